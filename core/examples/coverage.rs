@@ -1,0 +1,125 @@
+//! Simulates holds cell by cell and prints how often the 95 % interval covers the truth.
+//! `cargo run --release -p ruhe-core --example coverage -- [N]`
+#![allow(clippy::print_stdout, clippy::unwrap_used)]
+
+use ruhe_core::hold::{HoldOutcome, judge_hold};
+use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::reading::*;
+use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
+
+struct Cell {
+    name: &'static str,
+    minutes: f64,
+    every: f64,
+    change: fn(&mut HoldTruth, &mut Draw),
+}
+
+/// A small deterministic source of uniform and normal draws, so that a cell is the same on every machine.
+struct Draw(u64);
+impl Draw {
+    fn uniform(&mut self) -> f64 {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        ((self.0 >> 33) as f64 + 0.5) / (1u64 << 31) as f64
+    }
+    fn between(&mut self, a: f64, b: f64) -> f64 {
+        a + (b - a) * self.uniform()
+    }
+    fn normal(&mut self) -> f64 {
+        (-2.0 * self.uniform().ln()).sqrt() * (std::f64::consts::TAU * self.uniform()).cos()
+    }
+}
+
+fn second_probe(t: &mut HoldTruth, d: &mut Draw) {
+    let share = (0.6f64 + 0.1 * d.normal()).clamp(0.2, 0.9);
+    t.gain = 1.0 + 0.07 * d.normal();
+    let probe = t.probes[0];
+    t.probes = vec![Probe { share, ..probe }, Probe { share: 1.0 - share, swing: d.between(0.4, 1.3), follows: d.between(60.0, 900.0), ..probe }];
+}
+
+const CELLS: &[Cell] = &[
+    Cell { name: "steady, 30 min", minutes: 30.0, every: 1.0, change: |_, _| {} },
+    Cell { name: "ramp ±3 K/h, 45 min", minutes: 45.0, every: 1.0, change: |t, d| t.weather = Weather::Ramp(d.between(-3.0, 3.0)) },
+    Cell { name: "cloud 6 K, 45 min", minutes: 45.0, every: 1.0, change: |t, _| t.weather = Weather::Cloud(6.0) },
+    Cell { name: "day/night ±6 K, 24 h", minutes: 1440.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
+    Cell { name: "day/night, 8 h", minutes: 480.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
+    Cell { name: "lag 60 min, ramp, 2 h", minutes: 120.0, every: 10.0, change: |t, d| { t.lag = 3600.0; t.weather = Weather::Ramp(d.between(-3.0, 3.0)) } },
+    Cell { name: "lag −5 min, cloud, 1 h", minutes: 60.0, every: 5.0, change: |t, _| { t.lag = -300.0; t.weather = Weather::Cloud(6.0) } },
+    Cell { name: "two probes, share ±10 %, cloud", minutes: 60.0, every: 5.0, change: |t, d| { second_probe(t, d); t.weather = Weather::Cloud(6.0) } },
+    Cell { name: "wander 60 s", minutes: 30.0, every: 1.0, change: |t, _| { t.gauge.wander_time = 60.0; t.gauge.wander = 0.15 * PSI } },
+    Cell { name: "wander 600 s", minutes: 30.0, every: 1.0, change: |t, _| { t.gauge.wander_time = 600.0; t.gauge.wander = 0.15 * PSI } },
+    Cell { name: "gauge in the sun", minutes: 30.0, every: 1.0, change: |t, d| { t.gauge.per_kelvin = 0.16 * PSI * d.normal(); t.gauge.sun = d.between(2.0, 15.0) } },
+    Cell { name: "digit 0.1, no dither", minutes: 30.0, every: 5.0, change: |t, _| { t.gauge.fast = 0.0; t.gauge.wander = 0.02 * PSI } },
+    Cell { name: "digit 0.5, no dither", minutes: 30.0, every: 5.0, change: |t, _| { t.gauge.digit = 0.5 * PSI; t.gauge.fast = 0.0; t.gauge.wander = 0.05 * PSI } },
+    Cell { name: "digit 1", minutes: 30.0, every: 5.0, change: |t, _| t.gauge.digit = PSI },
+    Cell { name: "digit 5 (a dial)", minutes: 60.0, every: 60.0, change: |t, _| t.gauge.digit = 5.0 * PSI },
+    Cell { name: "read every 5 min, 1 h", minutes: 60.0, every: 300.0, change: |_, _| {} },
+    Cell { name: "read every 60 s, 30 min", minutes: 30.0, every: 60.0, change: |_, _| {} },
+    Cell { name: "10 min", minutes: 10.0, every: 1.0, change: |t, _| t.fill_k = 1.0 },
+];
+
+fn recording(truth: &HoldTruth, every: f64, sun: bool) -> Recording {
+    let mut plant = HoldPlant::new(truth.clone());
+    let mut channels = vec![Channel { resolution: Some(truth.gauge.digit), range: Some(800.0 * PSI), ..Channel::new("P", Quantity::GaugePressure, Unit::Pa) }];
+    for i in 0..truth.probes.len() {
+        let share = if truth.probes.len() == 1 { 1.0 } else { [0.6, 0.4][i] };
+        channels.push(Channel { volume_share: Some(share), ..Channel::new(&format!("T{i}"), Quantity::Temperature, Unit::K) });
+    }
+    let mut settings = Settings::new(Kind::PressureHold);
+    settings.planned_s = Some(truth.duration);
+    let mut readings = Vec::new();
+    let mut t = 0.0;
+    while t <= truth.duration {
+        readings.extend(plant.show(t).into_iter().map(|s| Reading { at_s: s.at_s, channel: s.gauge, value: s.value }));
+        t += every;
+    }
+    let events = if sun { vec![Event { at_s: 0.0, kind: EventKind::Sun, note: String::new() }] } else { vec![] };
+    Recording { settings, channels, readings, events, start_ms: None, duplicates: 0, remarks: vec![] }
+}
+
+fn main() {
+    let mut args = std::env::args().skip(1);
+    let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
+    let only = args.next();
+    println!("| cell | n | covered | half width, psi/h | true sd of error | undecided (tight) | *falls* on tight | *holds* on twice the limit | judged in, ms |");
+    println!("|---|---|---|---|---|---|---|---|---|");
+    for (k, cell) in CELLS.iter().enumerate().filter(|(_, c)| only.as_ref().is_none_or(|o| c.name.contains(o.as_str()))) {
+        let (mut covered, mut fitted, mut width, mut square, mut undecided, mut falls, mut holds, mut tight, mut leaky, mut ms) = (0, 0, 0.0, 0.0, 0, 0, 0, 0, 0, 0.0);
+        for i in 0..n {
+            let mut d = Draw(0x9e37_79b9 + i * 7919 + k as u64 * 104_729);
+            for _ in 0..4 { d.uniform(); }
+            let mut truth = HoldPlant::tight(d.between(150.0, 550.0), cell.minutes * 60.0, i * 31 + k as u64 * 100_003 + 5);
+            truth.gain = 1.0 + 0.15 * d.normal();
+            truth.lag = [0.0, 60.0, 120.0, 300.0, 600.0][(d.uniform() * 5.0) as usize];
+            truth.fill_k = d.between(0.0, 5.0);
+            truth.fill_time = d.between(90.0, 300.0);
+            truth.gauge.per_kelvin = 0.16 * PSI * 0.5 * d.normal();
+            truth.gauge.sun = 0.5 * d.normal();
+            (cell.change)(&mut truth, &mut d);
+            let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / truth.duration;
+            let leak = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
+            truth.loss = leak;
+            let rec = recording(&truth, cell.every, cell.name.contains("sun"));
+            let started = std::time::Instant::now();
+            let v = judge_hold(&rec, Units::default());
+            ms += started.elapsed().as_secs_f64() * 1e3;
+            if leak == 0.0 {
+                tight += 1;
+                undecided += i32::from(v.outcome == HoldOutcome::Undecided);
+                falls += i32::from(v.outcome == HoldOutcome::Falls);
+            } else {
+                leaky += 1;
+                holds += i32::from(v.outcome == HoldOutcome::Holds);
+            }
+            if let Some(l) = v.loss {
+                fitted += 1;
+                covered += i32::from(l.low <= leak && leak <= l.high);
+                width += 0.5 * (l.high - l.low) * 3600.0 / PSI;
+                square += ((l.value - leak) * 3600.0 / PSI).powi(2);
+            }
+        }
+        let f = f64::from(fitted).max(1.0);
+        println!("| {} | {fitted}/{n} | {:.1} % | {:.2} | {:.2} | {:.0} % | {:.1} % | {:.1} % | {:.1} |", cell.name, 100.0 * f64::from(covered) / f, width / f,
+            (square / f).sqrt(), 100.0 * f64::from(undecided) / f64::from(tight.max(1)), 100.0 * f64::from(falls) / f64::from(tight.max(1)),
+            100.0 * f64::from(holds) / f64::from(leaky.max(1)), ms / n as f64);
+    }
+}

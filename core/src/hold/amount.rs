@@ -1,0 +1,185 @@
+//! From gauges and probes to the amount of gas, on block means.
+
+use crate::matter::nitrogen;
+use crate::quantity::{AbsolutePressure, Temperature};
+use crate::reading::{EventKind, Position, Quantity, Recording, Reference, Series};
+
+/// Volume expansion of copper pipe, 1/K: three times 16.6e-6 (handbook of materials, from memory).
+pub const COPPER: f64 = 5.0e-5;
+
+/// A hold's traces: one effective pressure, the probes, and what is known of the gauge.
+#[derive(Debug, Clone)]
+pub struct HeldGas {
+    /// Absolute pressure (Pa), sides weighted by their share of the volume.
+    pub pressure: Series,
+    /// Probes (K) with shares that sum to 1. Ambient probes count only when no other is there.
+    pub probes: Vec<(Series, f64)>,
+    /// What the gauge itself feels: an ambient probe, else the first probe.
+    pub gauge_air: Option<Series>,
+    /// Largest digit among the pressure gauges, Pa.
+    pub digit: f64,
+    /// Top of the gauge's range, Pa.
+    pub range: f64,
+    /// Difference of the two sides at the end (Pa), if there are two.
+    pub sides_apart: Option<f64>,
+    /// A vented gauge without a barometer channel: the weather goes into the uncertainty.
+    pub weather_unknown: bool,
+    /// The sun was noted on the gauge.
+    pub sun: bool,
+    /// When the clock of settling starts, s.
+    pub start: f64,
+}
+
+/// Range assumed for a gauge that states none, Pa (800 psi). Common practice, no source.
+const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
+
+/// Gathers the traces from `start` on. `None` when no system pressure was recorded.
+#[must_use]
+pub fn gather(recording: &Recording) -> Option<HeldGas> {
+    let all = recording.all_series();
+    let channels = &recording.channels;
+    let with_data = |q: Quantity| (0..channels.len()).filter(move |&i| channels[i].quantity == q);
+    let barometer = with_data(Quantity::BarometricPressure).map(|i| &all[i]).find(|s| !s.is_empty());
+    let (atmosphere, _) = recording.atmosphere();
+
+    let gauges: Vec<usize> = (0..channels.len()).filter(|&i| channels[i].is_system_pressure() && !all[i].is_empty()).collect();
+    let &lead = gauges.iter().max_by_key(|&&i| all[i].len())?;
+    let shares: Vec<f64> = gauges.iter().map(|&i| channels[i].volume_share.unwrap_or(1.0)).collect();
+    let total: f64 = shares.iter().sum::<f64>().max(1e-9);
+    let absolute = |i: usize, t: f64, v: f64| match (channels[i].quantity, channels[i].reference, barometer) {
+        (Quantity::AbsolutePressure, _, _) => v,
+        (_, Some(Reference::Sealed), _) => v + crate::matter::atmosphere::SEA_LEVEL.pa(),
+        (_, _, Some(b)) => v + b.at(t).unwrap_or(atmosphere.pa()),
+        _ => v + atmosphere.pa(),
+    };
+    let start = [EventKind::SupplyIsolated, EventKind::ToppedUp].into_iter().filter_map(|k| recording.last_event(k)).fold(f64::NEG_INFINITY, f64::max);
+    let mut pressure = Series::default();
+    for (&t, &v) in all[lead].t.iter().zip(&all[lead].v) {
+        if t < start {
+            continue;
+        }
+        let mut sum = shares[gauges.iter().position(|&g| g == lead).unwrap_or(0)] * absolute(lead, t, v);
+        for (&g, &w) in gauges.iter().zip(&shares).filter(|(g, _)| **g != lead) {
+            sum += w * absolute(g, t, all[g].at(t).unwrap_or(v));
+        }
+        pressure.t.push(t);
+        pressure.v.push(sum / total);
+    }
+    let start = if start.is_finite() { start } else { pressure.t.first().copied()? };
+
+    let thermometers: Vec<usize> = with_data(Quantity::Temperature).filter(|&i| !all[i].is_empty()).collect();
+    let on_pipe: Vec<usize> = thermometers.iter().copied().filter(|&i| channels[i].position != Some(Position::Ambient)).collect();
+    let used = if on_pipe.is_empty() { thermometers.clone() } else { on_pipe };
+    let weights: Vec<f64> = used.iter().map(|&i| channels[i].volume_share.unwrap_or(if used.iter().any(|&j| channels[j].volume_share.is_some()) { 0.0 } else { 1.0 })).collect();
+    let weight_total: f64 = weights.iter().sum();
+    let probes = used.iter().zip(&weights)
+        .map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 }))
+        .collect();
+    let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient)).or(thermometers.first());
+    let sides_apart = (gauges.len() >= 2).then(|| {
+        let ends: Vec<f64> = gauges.iter().filter_map(|&g| Some(absolute(g, *all[g].t.last()?, *all[g].v.last()?))).collect();
+        ends.iter().copied().fold(f64::MIN, f64::max) - ends.iter().copied().fold(f64::MAX, f64::min)
+    });
+    Some(HeldGas {
+        pressure,
+        probes,
+        gauge_air: air.map(|&i| all[i].clone()),
+        digit: gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max),
+        range: gauges.iter().filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r))).reduce(f64::max).unwrap_or(DEFAULT_RANGE),
+        sides_apart,
+        weather_unknown: barometer.is_none() && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
+        sun: recording.events.iter().any(|e| e.kind == EventKind::Sun),
+        start,
+    })
+}
+
+/// The smallest step between readings, for a gauge that states no resolution; a tenth of a psi when none is seen.
+fn observed_digit(series: &Series) -> f64 {
+    series.v.windows(2).map(|w| (w[1] - w[0]).abs()).filter(|d| *d > 1.0).fold(f64::INFINITY, f64::min).min(689.476)
+}
+
+/// The traces of part of a hold on block means, as changes since its first block.
+#[derive(Debug, Clone)]
+pub struct Traces {
+    /// Block centres, s.
+    pub t: Vec<f64>,
+    /// Block width, s (0: single readings).
+    pub width: f64,
+    /// Readings per block.
+    pub count: Vec<f64>,
+    /// Raw change of absolute pressure, Pa.
+    pub raw: Vec<f64>,
+    /// What temperature alone would have done, real gas, Pa.
+    pub thermal: Vec<f64>,
+    /// The same for an ideal gas, Pa.
+    pub thermal_ideal: Vec<f64>,
+    /// Each probe's own part beyond the common one, Pa (for errors of the shares).
+    pub probe_parts: Vec<Vec<f64>>,
+    /// Change of the gauge's own temperature, K.
+    pub gauge_air: Vec<f64>,
+}
+
+/// Corrects `gas` between two times on at most `most` blocks. `None` without probes or readings there.
+#[must_use]
+pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> {
+    let window = gas.pressure.between(from, to);
+    let (p, count) = window.thinned(most);
+    let n = p.len();
+    if n == 0 || gas.probes.is_empty() {
+        return None;
+    }
+    let width = if count.iter().any(|&c| c > 1.0) { (p.t[n - 1] - p.t[0]) / (n.max(2) - 1) as f64 } else { 0.0 };
+    // Temperatures at the same blocks: thinned first, so that interpolation reads means and not single jumps.
+    let at_blocks = |s: &Series| -> Vec<f64> {
+        let reach = 2.0 * width.max(1.0);
+        let near = s.between(from - reach, to + reach);
+        let (thin, _) = if near.is_empty() { s.thinned(most) } else { near.thinned(most) };
+        p.t.iter().map(|&t| thin.at(t).unwrap_or(f64::NAN)).collect()
+    };
+    let temps: Vec<(Vec<f64>, f64)> = gas.probes.iter().map(|(s, w)| (at_blocks(s), *w)).collect();
+    let start: Vec<f64> = temps.iter().map(|(t, _)| t[0]).collect();
+    let t0: f64 = temps.iter().zip(&start).map(|((_, w), t)| w * t).sum();
+    let amount = |pa: f64, at: &dyn Fn(usize) -> f64| -> f64 {
+        temps.iter().enumerate().map(|(j, (_, w))| {
+            let t = at(j);
+            w * nitrogen::density(AbsolutePressure::from_pa(pa), Temperature::from_k(t)) * (1.0 + COPPER * (t - start[j]))
+        }).sum()
+    };
+    let at_start = |j: usize| start[j];
+    let p0 = p.v[0];
+    let mut out = Traces {
+        t: p.t.clone(), width, count, raw: Vec::new(), thermal: Vec::new(), thermal_ideal: Vec::new(),
+        probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() - 1 } else { 0 }],
+        gauge_air: Vec::new(),
+    };
+    let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(p0), Temperature::from_k(t0));
+    for i in 0..n {
+        let held = amount(p.v[i], &|j| temps[j].0[i]);
+        // The pressure this amount would have at the start's temperatures (secant, three steps are plenty).
+        let mut corrected = p.v[i];
+        for _ in 0..4 {
+            let f = amount(corrected, &at_start) - held;
+            let slope = (amount(corrected + 100.0, &at_start) - amount(corrected - 100.0, &at_start)) / 200.0;
+            corrected -= f / slope;
+        }
+        let mean_change: f64 = temps.iter().zip(&start).map(|((t, w), s)| w * (t[i] - s)).sum();
+        let inverse = |k: usize| -> f64 { temps.iter().zip(&start).map(|((t, w), s)| w / if k == 0 { *s } else { t[i] }).sum() };
+        out.raw.push(p.v[i] - p0);
+        out.thermal.push(p.v[i] - corrected);
+        out.thermal_ideal.push(p.v[i] * (1.0 - inverse(1) / inverse(0)));
+        for (j, part) in out.probe_parts.iter_mut().enumerate() {
+            part.push(per_kelvin * (temps[j + 1].0[i] - start[j + 1] - mean_change));
+        }
+    }
+    let air = gas.gauge_air.as_ref().map(at_blocks);
+    out.gauge_air = air.map_or_else(|| vec![0.0; n], |a| a.iter().map(|v| v - a[0]).collect());
+    out.thermal.iter().all(|v| v.is_finite()).then_some(out)
+}
+
+impl Traces {
+    /// Change of pressure at the start's temperature.
+    #[must_use]
+    pub fn corrected(&self) -> Vec<f64> {
+        self.raw.iter().zip(&self.thermal).map(|(r, u)| r - u).collect()
+    }
+}

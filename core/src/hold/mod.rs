@@ -1,0 +1,18 @@
+//! A nitrogen hold: settle → amount of gas → loss with its interval → what it proves; and leak-by.
+//!
+//! In: a [`Recording`](crate::reading::Recording). Out: a [`HoldVerdict`] or [`LeakByVerdict`]. docs/method.md
+//! tells the whole story; each file here is one chapter of it.
+
+mod amount;
+mod judge;
+mod leak_by;
+mod model;
+mod proves;
+mod settle;
+mod untempered;
+mod words;
+
+pub use amount::{HeldGas, gather};
+pub use judge::{HoldOutcome, HoldVerdict, Loss, TracePoint, judge_hold};
+pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
+pub use proves::{Proof, proof};

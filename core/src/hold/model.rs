@@ -1,0 +1,240 @@
+//! The model of a hold, and the loss with everything else summed over.
+//!
+//! y(t) = a − r·t + g·u_L(t) + Σ shares + k·ΔT_gauge(t) + b·(1 − e^(−t/15 min)) + c·e^(−t/τ) + d·e^(−t/L) + s·ε(t)
+//!
+//! y raw change of pressure (Pa), r loss (Pa/s), u_L what temperature alone does (Pa) seen through a lag L,
+//! g gain with prior mean 1, k the gauge's own temperature coefficient, b a warming of the gauge no probe saw,
+//! c the transient of filling, d the lag's own start, ε noise: Ornstein-Uhlenbeck plus white. L, τ, the noise's
+//! correlation time, its colour and its size s are summed over grids; the rest is solved exactly.
+//! Source of the priors: the handbook's list of uncertainties (common practice, no source).
+
+use super::amount::Traces;
+use crate::stat::{Blocks, Gram, Mixture, correlated, whiten};
+
+/// Spans of lag of the gas behind the probe (s) with prior weights; negative: the probe is late. Within a span the
+/// trace is a blend of its two ends, so that a strong swing is not forced onto a grid.
+const LAGS: [(f64, f64, f64); 8] = [
+    (-300.0, -120.0, 0.08), (-120.0, 0.0, 0.14), (0.0, 120.0, 0.24), (120.0, 300.0, 0.16), (300.0, 600.0, 0.13),
+    (600.0, 1200.0, 0.10), (1200.0, 2100.0, 0.08), (2100.0, 3600.0, 0.07),
+];
+/// Half the difference between the ends may be blended by so much (standard deviation).
+const BLEND: f64 = 0.35;
+/// Correlation times of the gauge's wandering, s.
+const CORRELATION: [f64; 4] = [25.0, 80.0, 250.0, 800.0];
+/// White variance per reading against the wandering's variance.
+const WHITE: [f64; 3] = [0.0, 3.0, 80.0];
+/// A part of the filling's heat sits in metal and fades this many times more slowly, …
+pub const SLOWER: f64 = 2.0;
+/// … with this share of the amplitude (standard deviations). Common practice, no source.
+const SLOW_SHARE: f64 = 0.2;
+/// A warming of the gauge that no probe saw grows with this time constant, s.
+const GAUGE_WARMING: f64 = 900.0;
+
+/// What is known before looking at the trace.
+#[derive(Debug, Clone)]
+pub struct Priors {
+    /// Standard deviation of the gain of the temperature correction.
+    pub gain: f64,
+    /// Of the gauge's temperature coefficient, Pa/K.
+    pub gauge: f64,
+    /// Of an unseen warming of the gauge, Pa.
+    pub warming: f64,
+    /// Time constants of the filling transient (s) with log weight and standard deviation at the window's start (Pa).
+    pub transient: Vec<(f64, f64, f64)>,
+    /// Of the loss, Pa/s.
+    pub loss: f64,
+    /// Smallest and largest noise scale, Pa.
+    pub noise: (f64, f64),
+    /// Extra uncertainty of the loss, Pa/s (weather, digits).
+    pub extra: f64,
+}
+
+/// What came out.
+#[derive(Debug, Clone)]
+pub struct Fit {
+    /// Loss, Pa/s.
+    pub loss: Mixture,
+    /// Gain, mean and standard deviation.
+    pub gain: (f64, f64),
+    /// The transient of every cell kept.
+    pub transient: Vec<Transient>,
+}
+
+/// Fading of the filling's heat in one cell of the grids: amplitudes at the window's start, Pa.
+#[derive(Debug, Clone, Copy)]
+pub struct Transient {
+    /// Log weight of the cell.
+    pub log_weight: f64,
+    /// Time constant of the fast part, s; the slow one is [`SLOWER`] times that.
+    pub tau: f64,
+    /// Fast part, mean and standard deviation.
+    pub fast: (f64, f64),
+    /// Slow part, mean and standard deviation.
+    pub slow: (f64, f64),
+}
+
+/// `u` as seen through a lag: first-order for a gas behind its probe, a shift for a probe behind the gas.
+fn lagged(t: &[f64], u: &[f64], lag: f64) -> Vec<f64> {
+    if lag == 0.0 {
+        return u.to_vec();
+    }
+    if lag < 0.0 {
+        // The probe is a low-pass of the gas; undone it is u + |L| du/dt, the slope taken over a third of the lag.
+        let n = u.len();
+        let reach = -lag / 6.0;
+        return (0..n).map(|i| {
+            let a = t.partition_point(|&x| x < t[i] - reach).min(i.saturating_sub(1));
+            let b = (t.partition_point(|&x| x <= t[i] + reach).max(i + 2) - 1).min(n - 1);
+            u[i] - lag * (u[b] - u[a]) / (t[b] - t[a]).max(1e-9)
+        }).collect();
+    }
+    let mut out = vec![0.0; u.len()];
+    for i in 1..u.len() {
+        let h = (t[i] - t[i - 1]) / lag;
+        // Exact for a u that is straight between points.
+        let decay = (-h).exp();
+        let ramp = if h > 1e-6 { 1.0 - (1.0 - decay) / h } else { 0.5 * h };
+        out[i] = decay * out[i - 1] + (1.0 - decay - ramp) * u[i - 1] + ramp * u[i];
+    }
+    out
+}
+
+/// Steepness of `u` at its beginning, Pa/s, with a floor: what an unknown history may have left behind.
+fn early_rate(t: &[f64], u: &[f64], lag: f64) -> f64 {
+    let span = t[t.len() - 1] - t[0];
+    let reach = lag.abs().max(600.0).min(span.max(1.0));
+    let n = t.partition_point(|&x| x - t[0] <= reach).max(2).min(t.len());
+    let (lo, hi) = u[..n].iter().fold((f64::MAX, f64::MIN), |(a, b), &v| (a.min(v), b.max(v)));
+    (hi - lo) / reach.max(1.0)
+}
+
+/// Fits the model. `None` when nothing could be solved, which must never become a pass.
+#[must_use]
+pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
+    let n = tr.t.len();
+    if n < 3 {
+        return None;
+    }
+    let t: Vec<f64> = tr.t.iter().map(|x| x - tr.t[0]).collect();
+    let duration = t[n - 1];
+    // Columns: 0 one, 1 −t, 2 gauge air, 3 gauge warming, then shares, transients, lag pairs, and y last.
+    let mut columns = vec![
+        vec![1.0; n],
+        t.iter().map(|x| -x / duration).collect(),
+        tr.gauge_air.clone(),
+        t.iter().map(|x| 1.0 - (-x / GAUGE_WARMING).exp()).collect(),
+    ];
+    let shares: Vec<usize> = tr.probe_parts.iter().take(3).map(|c| { columns.push(c.clone()); columns.len() - 1 }).collect();
+    let transients: Vec<usize> = priors.transient.iter().map(|(tau, _, _)| {
+        columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
+        columns.push(t.iter().map(|x| (-x / (SLOWER * tau)).exp()).collect());
+        columns.len() - 2
+    }).collect();
+    // A temperature that hardly moves has no lag worth asking about.
+    let swing = tr.thermal.iter().fold(0f64, |m, v| m.max(v.abs()));
+    let lags: &[(f64, f64, f64)] = if swing > 0.3 * priors.noise.0 { &LAGS } else { &LAGS[2..3] };
+    let lag_columns: Vec<LagColumns> = lags.iter().map(|&(near, far, _)| {
+        let (a, b) = (lagged(&t, &tr.thermal, near), lagged(&t, &tr.thermal, far));
+        let middle: Vec<f64> = a.iter().zip(&b).map(|(a, b)| 0.5 * (a + b)).collect();
+        // What the lag had left over when the window began is about what it leaves over within it.
+        let behind = (middle.iter().zip(&tr.thermal).map(|(m, u)| (m - u).powi(2)).sum::<f64>() / n as f64).sqrt();
+        let tau = (0.5 * (near + far)).abs().max(30.0);
+        columns.push(a.iter().zip(&b).map(|(a, b)| a - b).collect());
+        columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
+        columns.push(middle);
+        LagColumns { middle: columns.len() - 1, spread: columns.len() - 3, start: columns.len() - 2, start_sd: behind.max(0.5 * early_rate(&t, &tr.thermal, tau) * tau) }
+    }).collect();
+    columns.push(tr.raw.clone());
+
+    let blocks = Blocks { t: t.clone(), width: tr.width, count: tr.count.clone() };
+    let ratio = 1.45f64;
+    let steps = ((priors.noise.1 / priors.noise.0).ln() / ratio.ln()).ceil().clamp(1.0, 40.0) as i32;
+    let (mut loss, mut gain) = (Mixture::default(), Mixture::default());
+    let (mut transient, mut best) = (Vec::new(), f64::NEG_INFINITY);
+    for tau in CORRELATION.iter().copied().chain([duration / 3.0].into_iter().filter(|d| *d > 1000.0 || *d < 15.0)) {
+        for white in WHITE {
+            let Some(gram) = whiten(correlated(&blocks, tau, white), &columns) else { continue };
+            let cell = Cell { gram: &gram, priors, duration, shares: &shares, transients: &transients };
+            // The size of the noise is found at the most likely lag first; far-off sizes are skipped for the others.
+            let mut keep = f64::NEG_INFINITY;
+            for k in 0..=steps {
+                let s = priors.noise.0 * ratio.powi(k);
+                let (mut any, mut top) = (false, f64::NEG_INFINITY);
+                for (&(_, _, w_lag), lag) in lags.iter().zip(&lag_columns) {
+                    for (i, &(tau_c, w_tau, _)) in priors.transient.iter().enumerate() {
+                        let Some(p) = cell.solve(s, lag, i) else { continue };
+                        any = true;
+                        let log_w = p.log_evidence + f64::ln(w_lag) + w_tau;
+                        top = top.max(log_w);
+                        best = best.max(log_w);
+                        if log_w > best - 10.0 {
+                            loss.add(log_w, p.mean[1] / duration, p.sd[1] / duration);
+                            gain.add(log_w, p.mean[3], p.sd[3]);
+                            transient.push(Transient { log_weight: log_w, tau: tau_c, fast: (p.mean[4], p.sd[4]), slow: (p.mean[5], p.sd[5]) });
+                        }
+                    }
+                }
+                keep = keep.max(top);
+                if any && top < keep - 12.0 {
+                    break;
+                }
+            }
+        }
+    }
+    if loss.is_empty() {
+        return None;
+    }
+    loss.widen(priors.extra);
+    transient.retain(|c: &Transient| c.log_weight > best - 9.0);
+    Some(Fit { loss: loss.settled(), gain: gain.settled().moments(), transient })
+}
+
+/// Where the columns of one span of lags are.
+struct LagColumns {
+    middle: usize,
+    spread: usize,
+    start: usize,
+    start_sd: f64,
+}
+
+/// One noise covariance, ready for many small solves.
+struct Cell<'a> {
+    gram: &'a Gram,
+    priors: &'a Priors,
+    duration: f64,
+    shares: &'a [usize],
+    transients: &'a [usize],
+}
+
+impl Cell<'_> {
+    /// Order of coefficients: one, loss, gauge air, gain, transient fast and slow, warming, lag's spread and start, shares.
+    fn solve(&self, s: f64, lag: &LagColumns, transient: usize) -> Option<crate::stat::Posterior> {
+        let p = self.priors;
+        let (_, _, sd) = p.transient[transient];
+        let first = self.transients[transient];
+        let mut columns = [0, 1, 2, lag.middle, first, first + 1, 3, lag.spread, lag.start, 0, 0, 0];
+        let priors = [
+            (0.0, 1e6), (0.0, p.loss * self.duration), (0.0, p.gauge), (1.0, p.gain), (0.0, sd.max(1e-3)),
+            (0.0, (SLOW_SHARE * sd).max(1e-3)), (0.0, p.warming.max(1e-3)), (0.0, BLEND), (0.0, lag.start_sd.max(1e-3)),
+            (0.0, 0.1), (0.0, 0.1), (0.0, 0.1),
+        ];
+        let used = 9 + self.shares.len();
+        columns[9..used].copy_from_slice(self.shares);
+        self.gram.solve(&columns[..used], &priors[..used], s)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_lag_delays_a_ramp_by_itself_and_a_late_probe_is_undone() {
+        let t: Vec<f64> = (0..200).map(|i| f64::from(i) * 60.0).collect();
+        let ramp: Vec<f64> = t.iter().map(|x| x * 2.0).collect();
+        let seen = lagged(&t, &ramp, 600.0);
+        assert!((seen[199] - 2.0 * (t[199] - 600.0)).abs() < 1.0, "{}", seen[199]);
+        let early = lagged(&t, &ramp, -300.0);
+        assert!((early[100] - ramp[100]).abs() < 1e-6);
+    }
+}

@@ -1,0 +1,201 @@
+//! What a hold verdict says, in plain words with figures.
+
+use super::amount::HeldGas;
+use super::judge::{HoldOutcome, HoldVerdict};
+use super::settle::Settling;
+use super::untempered::{Untempered, believable};
+use crate::matter::nitrogen::pressure_per_kelvin;
+use crate::quantity::{AbsolutePressure, Temperature, Units, significant, span};
+use crate::reading::Recording;
+
+/// The four texts of a verdict.
+pub struct Said {
+    pub headline: String,
+    pub summary: String,
+    pub evidence: Vec<String>,
+    pub next_step: String,
+}
+
+fn said(headline: &str, summary: &str, next_step: &str) -> Said {
+    Said { headline: headline.into(), summary: summary.into(), evidence: Vec::new(), next_step: next_step.into() }
+}
+
+pub fn nothing_read() -> Said {
+    said("No pressure read yet", "No system pressure has been recorded.", "Log the first pressure and a pipe temperature.")
+}
+pub fn one_reading() -> Said {
+    said("Too few readings", "A change needs readings spread over time; there are not enough yet.",
+         "Log pressure and temperature again in a few minutes.")
+}
+pub fn fit_failed() -> Said {
+    said("Can’t fit this trace", "The model could not be fitted to these readings, so nothing is concluded from them.",
+         "Check the units and the temperature readings; a wrong one can do this.")
+}
+pub fn refrigerant_inside() -> Said {
+    Said {
+        evidence: vec!["With refrigerant inside, pressure follows its saturation as long as liquid is left; correcting it as nitrogen would invent or hide a loss.".into()],
+        ..said("Not a tightness test", "There is refrigerant in the gas, so no temperature correction and no tightness verdict is made.",
+               "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still find leaks meanwhile.")
+    }
+}
+pub fn no_test_pressure(u: Units) -> Said {
+    let floor = u.difference(3e4);
+    said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."),
+         "Press the system up to the test pressure first.")
+}
+
+pub fn settling_untempered(t: &Untempered, u: Units) -> Said {
+    let k = t.fall / t.per_kelvin;
+    Said {
+        evidence: vec![
+            format!("It fell {} in {}; gas that a fill has warmed does that by cooling {}.", u.difference(t.fall), span(t.duration), u.interval(k)),
+            "That does not clear the system: a real leak looks the same this early.".into(),
+        ],
+        ..said("Still settling", "Right after a fill the gas cools and pressure falls by itself.", "Keep looking for leaks while it settles, and put a probe on the pipe.")
+    }
+}
+pub fn falls_untempered(t: &Untempered, u: Units) -> Said {
+    let k = t.fall / t.per_kelvin;
+    Said {
+        evidence: vec![format!(
+            "{} in {} would need the gas to cool by {}; more than {} in that time is not believable.",
+            u.difference(t.fall), span(t.duration), u.interval(k), u.interval(believable(t.duration))
+        )],
+        ..said(&format!("Fell {}", u.difference(t.fall)), "It falls more than any cooling could explain, even without a thermometer.",
+               "Search for the leak: joints made today first, then caps, cores and your own hoses.")
+    }
+}
+pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
+    let k = t.fall / t.per_kelvin;
+    // How far the gas may have strayed with the result still inside what is allowed.
+    let room = ((allowed - t.fall.max(0.0)).max(0.0) + digit) / t.per_kelvin;
+    let mut evidence = vec![format!(
+        "At this pressure {} changes it by {}.", u.interval(1.0 / u.temperature.info().factor.recip()), u.difference(t.per_kelvin * u.temperature.info().factor)
+    )];
+    let headline = if t.fall < -t.blur {
+        let warmer = 3.0 / 1.8;
+        evidence.push(format!(
+            "It rose {}: that is what {} of warming does. Had the gas warmed by {}, {} would be missing.",
+            u.difference(-t.fall), u.interval(-k), u.interval(warmer), u.difference(warmer * t.per_kelvin + t.fall)
+        ));
+        format!("Rose {}", u.difference(-t.fall))
+    } else if t.fall > t.blur {
+        evidence.push(format!("It fell {}: {} of cooling would do that, and so would a leak.", u.difference(t.fall), u.interval(k)));
+        format!("Fell {}", u.difference(t.fall))
+    } else {
+        evidence.push(format!("It holds within the allowed {} if the gas stayed within ±{}.", u.difference(allowed), u.interval(room.max(1e-9))));
+        format!("Steady, if the gas stayed within ±{}", u.interval(room.max(1e-9)))
+    };
+    if digit / t.per_kelvin > 0.5 {
+        evidence.push(format!("The gauge's own step of {} is worth {}: a smaller change does not show on it.", u.difference(digit), u.interval(digit / t.per_kelvin)));
+    }
+    Said {
+        headline, evidence,
+        ..said("", "No temperature was taken, so a change of temperature cannot be told from a leak.", "Put a probe on the pipe and hold again; log pressure and temperature together.")
+    }
+}
+
+pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
+    let mut evidence = vec![format!(
+        "The gas is still coming to rest: up to {} of settling may be left, {} would be small enough to start the clock.",
+        u.difference(s.to_come), u.difference(s.threshold)
+    )];
+    let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
+    evidence.push(format!("At this pressure 1 K of cooling is {}; a leak cannot be told from it yet, nor ruled out.", u.difference(per_kelvin)));
+    let next = match s.ready_in {
+        Some(sec) => format!("Wait about {}; look at the joints meanwhile.", span(sec.max(60.0))),
+        None => "Keep logging pressure and temperature; look at the joints meanwhile.".into(),
+    };
+    Said { evidence, ..said("Still settling", "The clock has not started: what is left of the filling could hide or fake a loss.", &next) }
+}
+
+/// Words for a verdict that has a loss.
+pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &Settling, from: f64, u: Units) -> Said {
+    let last = gas.pressure.t[gas.pressure.len() - 1];
+    let hours = |rate: f64| u.difference(rate * 3600.0);
+    let Some(loss) = v.loss else { return fit_failed() };
+    let duration = last - from;
+    let over = |rate: f64| u.difference(rate * duration);
+    let half = 0.5 * (loss.high - loss.low);
+    let tight = loss.high.max(half);
+    let mut evidence = vec![format!(
+        "Loss {} per hour, between {} and {} (95 %), over {} since it settled.",
+        hours(loss.value), hours(loss.low), hours(loss.high), span(duration)
+    )];
+    let window = gas.pressure.between(from, last);
+    let raw = window.v.last().unwrap_or(&0.0) - window.v.first().unwrap_or(&0.0);
+    if let (Some(a), Some(b)) = (temperature(gas, from), temperature(gas, last)) {
+        evidence.push(format!(
+            "The gauge moved {}; the probes moved {} (from {} to {}), worth {}.",
+            signed(raw, |x| u.difference(x)), signed(b - a, |x| u.interval(x)), u.temperature(a), u.temperature(b),
+            signed(raw + loss.value * duration, |x| u.difference(x))
+        ));
+    }
+    evidence.push(format!(
+        "Allowed: {} in {}{}.", u.difference(v.limit.drop_pa), span(v.limit.over_s),
+        if v.limit_is_default { " (Ruhe's default, 0.3 % of absolute pressure; no limit was given)" } else { "" }
+    ));
+    if let Some(p) = &v.proves {
+        evidence.push(format!("A leak of {} to {} g/yr would have stayed hidden. {}", significant(p.low_g_per_year, 2), significant(p.high_g_per_year, 2), p.assumptions));
+    }
+    if v.reasons.contains(&"settling_overridden") {
+        evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));
+    }
+    if recording.atmosphere().1 || !gas.weather_unknown {
+    } else {
+        evidence.push("No barometer was given: the weather's usual wandering is in the interval.".into());
+    }
+    let needed = half * duration;
+    let (headline, summary, next_step) = match v.outcome {
+        HoldOutcome::Holds if v.loss_detected => (
+            format!("Loses {} an hour", hours(loss.value)),
+            format!("Within the limit, but a loss of at least {} per hour is proven: there is a leak.", hours(loss.low)),
+            "Find it now while it is under pressure, or accept it as a reservation on the record.".to_owned(),
+        ),
+        HoldOutcome::Holds => (
+            format!("Tight to within {}", over(tight)),
+            format!("No loss shown; at most {} in {} (95 %).", over(loss.high), span(duration)),
+            "Release from one side, keep a slight positive pressure, and go on to the vacuum.".to_owned(),
+        ),
+        HoldOutcome::Falls => (
+            format!("Lost {}", over(loss.value)),
+            format!("It loses at least {} per hour, beyond the limit, with temperature taken into account.", hours(loss.surely)),
+            "Search for the leak: joints made today first, then caps, cores and your own hoses.".to_owned(),
+        ),
+        _ if loss.high < 0.0 => (
+            format!("Gained {}", over(-loss.value)),
+            "A tight system cannot gain gas: the supply may not be shut, a charged side may leak in, or the temperature is not the gas's.".to_owned(),
+            "Check that the nitrogen is shut off, feel the boundary valves, move the probe.".to_owned(),
+        ),
+        _ => {
+            let limit = v.limit.rate();
+            let wish = over(limit);
+            let swing = temperature(gas, from).zip(temperature(gas, last)).map_or(0.0, |(a, b)| (b - a).abs());
+            let next = if v.loss_detected {
+                format!("It seems to lose {} per hour: bubble the joints made today while you wait.", hours(loss.value))
+            } else if swing > 1.0 && gas.probes.len() < 2 {
+                format!("For {wish}: a second probe on another part, or hold until it is {} again.", temperature(gas, from).map_or_else(String::new, |t| u.temperature(t)))
+            } else if swing > 1.0 {
+                format!("For {wish}: hold until it is {} again.", temperature(gas, from).map_or_else(String::new, |t| u.temperature(t)))
+            } else {
+                format!("For {wish}: hold about {} longer.", span((duration * (half / limit - 1.0)).clamp(0.25 * duration, 4.0 * duration).max(120.0)))
+            };
+            (
+                format!("Tight to within {}", over(tight)),
+                format!("Not more than {} lost in {} (95 %); the limit of {} for that time is not shown yet.", over(tight), span(duration), over(limit)),
+                next,
+            )
+        }
+    };
+    let _ = needed;
+    Said { headline, summary, evidence, next_step }
+}
+
+fn temperature(gas: &HeldGas, at: f64) -> Option<f64> {
+    let t: f64 = gas.probes.iter().map(|(s, w)| w * s.at(at).unwrap_or(f64::NAN)).sum();
+    t.is_finite().then_some(t).filter(|_| !gas.probes.is_empty())
+}
+
+fn signed(x: f64, say: impl Fn(f64) -> String) -> String {
+    if x > 0.0 { format!("+{}", say(x)) } else { say(x) }
+}

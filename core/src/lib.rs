@@ -1,0 +1,19 @@
+//! ruhe-core: the rules of the job.
+//!
+//! In come readings with their units and the plan of a test; out go verdicts, intervals,
+//! explanations and gates. It must not know about files, clocks, threads, the web or the database,
+//! so that it can be tested alone and one day run inside the browser.
+#![warn(missing_docs)]
+#![cfg_attr(test, allow(clippy::unwrap_used))]
+
+pub mod hold;
+pub mod matter;
+pub mod procedure;
+pub mod quantity;
+pub mod reading;
+pub mod signoff;
+pub mod stat;
+pub mod vacuum;
+
+/// Version of the judging method, printed on every verdict. A change of method raises it.
+pub const ENGINE_VERSION: &str = concat!("ruhe ", env!("CARGO_PKG_VERSION"));

@@ -1,0 +1,100 @@
+//! The refrigerants Ruhe knows: safety class, and what is needed to say what a nitrogen leak means in refrigerant.
+
+/// ASHRAE 34 safety class, as far as cautions depend on it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum SafetyClass {
+    /// No flame propagation.
+    A1,
+    /// Lower flammability, slow burning.
+    A2L,
+    /// Higher flammability.
+    A3,
+}
+
+impl SafetyClass {
+    /// Whether cautions about ignition apply.
+    #[must_use]
+    pub fn is_flammable(self) -> bool {
+        self != Self::A1
+    }
+    /// As printed.
+    #[must_use]
+    pub fn code(self) -> &'static str {
+        match self {
+            Self::A1 => "A1",
+            Self::A2L => "A2L",
+            Self::A3 => "A3",
+        }
+    }
+}
+
+/// A refrigerant's figures. Source: CoolProp 8.0.0 through reference/make_tables.py (dew point pressures).
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Refrigerant {
+    /// ASHRAE number.
+    pub name: &'static str,
+    /// Safety class.
+    pub safety: SafetyClass,
+    /// Molar mass, kg/mol.
+    pub molar_mass: f64,
+    /// Dew-point pressure at 5 °C, Pa absolute: the low side at work.
+    pub low_side: f64,
+    /// Dew-point pressure at 21.1 °C (70 °F), Pa absolute: a charge at rest.
+    pub at_rest: f64,
+    /// Dew-point pressure at 45 °C, Pa absolute: the high side at work.
+    pub high_side: f64,
+    /// Vapour viscosity at 280 K, Pa s.
+    pub viscosity: f64,
+}
+
+const fn row(name: &'static str, safety: SafetyClass, g_mol: f64, kpa: [f64; 3], upas: f64) -> Refrigerant {
+    Refrigerant {
+        name, safety, molar_mass: g_mol / 1e3, low_side: kpa[0] * 1e3, at_rest: kpa[1] * 1e3,
+        high_side: kpa[2] * 1e3, viscosity: upas * 1e-6,
+    }
+}
+
+/// The list, the same as reference/refrigerants.csv (a test compares them).
+pub const REFRIGERANTS: [Refrigerant; 9] = [
+    row("R-410A", SafetyClass::A1, 72.59, [933.0, 1487.0, 2726.0], 12.4),
+    row("R-32", SafetyClass::A2L, 52.02, [951.0, 1520.0, 2795.0], 12.7),
+    row("R-454B", SafetyClass::A2L, 62.61, [857.0, 1369.0, 2518.0], 12.7),
+    row("R-407C", SafetyClass::A1, 86.20, [547.0, 910.0, 1753.0], 11.6),
+    row("R-134a", SafetyClass::A1, 102.03, [350.0, 591.0, 1160.0], 11.0),
+    row("R-404A", SafetyClass::A1, 97.60, [702.0, 1118.0, 2045.0], 11.8),
+    row("R-22", SafetyClass::A1, 86.47, [584.0, 938.0, 1729.0], 13.0),
+    row("R-290", SafetyClass::A3, 44.10, [551.0, 861.0, 1534.0], 7.7),
+    row("R-1234yf", SafetyClass::A2L, 114.04, [373.0, 611.0, 1154.0], 11.7),
+];
+
+/// Looks a refrigerant up by name, hyphen and case aside.
+#[must_use]
+pub fn find(name: &str) -> Option<&'static Refrigerant> {
+    let plain = |s: &str| s.chars().filter(char::is_ascii_alphanumeric).collect::<String>().to_ascii_lowercase();
+    REFRIGERANTS.iter().find(|r| plain(r.name) == plain(name))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_list_is_the_table_made_from_coolprop() {
+        let table = include_str!("../../../reference/refrigerants.csv");
+        for (line, r) in table.lines().skip(1).zip(REFRIGERANTS) {
+            let c: Vec<&str> = line.split(',').collect();
+            let n = |i: usize| c[i].parse::<f64>().unwrap();
+            assert_eq!((c[0], c[1]), (r.name, r.safety.code()));
+            for (ours, theirs) in [
+                (r.molar_mass * 1e3, n(2)), (r.low_side / 1e3, n(3)), (r.at_rest / 1e3, n(5)),
+                (r.high_side / 1e3, n(6)), (r.viscosity * 1e6, n(8)),
+            ] {
+                approx::assert_relative_eq!(ours, theirs, max_relative = 1e-6);
+            }
+        }
+        assert_eq!(table.lines().count(), REFRIGERANTS.len() + 1);
+        // Handbook §4: R-410A stands at 201 psig at 70 °F.
+        let psig = (find("r410a").unwrap().at_rest - 101_325.0) / 6_894.757;
+        assert!((psig - 201.0).abs() < 1.0, "{psig}");
+    }
+}

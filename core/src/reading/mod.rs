@@ -1,0 +1,19 @@
+//! Channels, readings and events of one test; the data package they travel in; logger CSV.
+
+mod channel;
+mod event;
+pub mod fault;
+mod logger;
+mod package;
+mod recording;
+mod series;
+mod write;
+
+pub use channel::{Channel, Position, Principle, Quantity, Reference};
+pub use event::{Event, EventKind};
+pub use fault::Fault;
+pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};
+pub use package::{read_package, PackageFiles};
+pub use recording::{DecayLimit, Gas, HoldLimit, Kind, Reading, Recording, Settings};
+pub use series::Series;
+pub use write::write_package;

@@ -1,0 +1,373 @@
+//! Reads one test as a Tabular Data Package (docs/interchange.md) into a [`Recording`].
+//!
+//! In: the files' bytes by name. Out: a recording, or a [`Fault`] that names file, line and column.
+//! Nothing is skipped silently: what was assumed or dropped is said in `remarks`.
+
+use super::fault::Fault;
+use super::{
+    Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reading, Recording,
+    Reference, Settings,
+};
+use crate::quantity::{Dimension, Unit, parse_number};
+use serde_json::Value;
+use std::collections::HashMap;
+
+/// The files of a package by name.
+#[derive(Debug, Clone, Default)]
+pub struct PackageFiles(pub HashMap<String, Vec<u8>>);
+
+const DESCRIPTOR: &str = "datapackage.json";
+const CHANNELS: &str = "channels.csv";
+const READINGS: &str = "readings.csv";
+const EVENTS: &str = "events.csv";
+
+impl PackageFiles {
+    fn text(&self, name: &str) -> Result<Option<&str>, Fault> {
+        let Some(bytes) = self.0.get(name) else { return Ok(None) };
+        let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes);
+        if bytes.contains(&0) {
+            return Err(Fault::file(name, "is not text (it holds zero bytes)"));
+        }
+        std::str::from_utf8(bytes).map(Some).map_err(|e| {
+            let line = 1 + bytes[..e.valid_up_to()].iter().filter(|&&b| b == b'\n').count();
+            Fault { line: Some(line as u64), ..Fault::file(name, "is not UTF-8 text") }
+        })
+    }
+    fn required(&self, name: &str) -> Result<&str, Fault> {
+        self.text(name)?.ok_or_else(|| Fault::file(name, "is missing from the package"))
+    }
+}
+
+/// Reads a package.
+///
+/// # Errors
+/// The first thing that is wrong, with its place.
+pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
+    let mut remarks = Vec::new();
+    let settings = read_settings(files.required(DESCRIPTOR)?)?;
+    let channels = read_channels(files.required(CHANNELS)?, &mut remarks)?;
+    let rows = read_rows(files.required(READINGS)?, &channels)?;
+    let mut clock = None;
+    let mut readings: Vec<Reading> = Vec::with_capacity(rows.len());
+    let mut last: HashMap<usize, (f64, f64)> = HashMap::new();
+    let (mut duplicates, mut latest) = (0, f64::NEG_INFINITY);
+    for row in rows {
+        let at_s = row.time.seconds(&mut clock);
+        if at_s < latest {
+            return Err(Fault::cell(READINGS, row.line, row.time.column(), "time runs back: this reading is earlier than the one before it"));
+        }
+        latest = at_s;
+        match last.insert(row.channel, (at_s, row.value)) {
+            Some((t, v)) if t == at_s && v == row.value => duplicates += 1,
+            Some((t, v)) if t == at_s => {
+                return Err(Fault::cell(READINGS, row.line, "value", format!(
+                    "channel {} already has {v} at this time; two values at one time cannot both be right",
+                    channels[row.channel].name
+                )));
+            }
+            _ => readings.push(Reading { at_s, channel: row.channel, value: row.value }),
+        }
+    }
+    if duplicates > 0 {
+        remarks.push(format!("{duplicates} exact duplicate readings were counted once."));
+    }
+    let events = match files.text(EVENTS)? {
+        Some(text) => read_events(text, &mut clock)?,
+        None => Vec::new(),
+    };
+    Ok(Recording { settings, channels, readings, events, start_ms: clock.flatten(), duplicates, remarks })
+}
+
+fn read_settings(text: &str) -> Result<Settings, Fault> {
+    let root: Value = serde_json::from_str(text).map_err(|e| Fault {
+        line: Some(e.line() as u64), ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}"))
+    })?;
+    let ruhe = root.get("ruhe").and_then(Value::as_object)
+        .ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe", "the object \"ruhe\" with at least \"kind\" is missing"))?;
+    let get = |name: &str| ruhe.get(name).filter(|v| !v.is_null());
+    let fault = |name: &str, message: String| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), message);
+    if let Some(v) = get("version") && v.as_u64() != Some(1) {
+        return Err(fault("version", format!("{v} is not a version this program reads (1)")));
+    }
+    let text_of = |name: &str| match get(name) {
+        None => Ok(None),
+        Some(Value::String(s)) => Ok(Some(s.as_str())),
+        Some(v) => Err(fault(name, format!("{v} is not a text"))),
+    };
+    let number = |name: &str, positive: bool| match get(name) {
+        None => Ok(None),
+        Some(v) => v.as_f64().filter(|x| x.is_finite() && (!positive || *x > 0.0)).map(Some)
+            .ok_or_else(|| fault(name, format!("{v} is not a {}number", if positive { "positive " } else { "" }))),
+    };
+    let code = text_of("kind")?.ok_or_else(|| fault("kind", "is missing".into()))?;
+    let kind = Kind::from_code(code).ok_or_else(|| fault("kind", format!("“{code}” is not one of {}", Kind::codes())))?;
+    let mut out = Settings::new(kind);
+    if let Some(code) = text_of("gas")? {
+        out.gas = Gas::from_code(code).ok_or_else(|| fault("gas", format!("“{code}” is not one of {}", Gas::codes())))?;
+    }
+    out.altitude_m = number("altitude_m", false)?;
+    if out.altitude_m.is_some_and(|h| !(-500.0..=9000.0).contains(&h)) {
+        return Err(fault("altitude_m", "is outside −500…9000 m".into()));
+    }
+    out.volume_l = number("volume_l", true)?;
+    out.evacuated_s = number("evacuated_s", true)?;
+    out.planned_s = number("planned_s", true)?;
+    out.settled_override_s = number("settled_override_s", false)?;
+    out.volume_ratio = number("volume_ratio", true)?;
+    out.refrigerant = text_of("refrigerant")?.map(Into::into);
+    out.isolated = match get("isolated") {
+        None => true,
+        Some(v) => v.as_bool().ok_or_else(|| fault("isolated", format!("{v} is not true or false")))?,
+    };
+    out.barometer_pa = match get("barometer") {
+        None => None,
+        Some(v) => Some(positive(v, "barometer", true)?).filter(|pa| (30_000.0..=115_000.0).contains(pa)).map(Some)
+            .ok_or_else(|| fault("barometer", "is not the pressure of any air people work in (300–1150 hPa)".into()))?,
+    };
+    if let Some(limit) = get("limit") {
+        match kind {
+            Kind::PressureHold | Kind::LeakBy => out.hold_limit = Some(hold_limit(limit)?),
+            _ => out.decay_limit = Some(decay_limit(limit)?),
+        }
+    }
+    Ok(out)
+}
+
+/// `{"value": …, "unit": …}` as a pressure (absolute or difference), Pa.
+fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
+    let field = |f: &str| format!("ruhe.{name}.{f}");
+    let value = v.get("value").and_then(Value::as_f64).filter(|x| x.is_finite() && (*x > 0.0 || (!strictly && *x == 0.0)))
+        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("value"), "a positive number is missing"))?;
+    let code = v.get("unit").and_then(Value::as_str)
+        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
+    let unit = Unit::from_code(code).filter(|u| u.info().dimension == Dimension::Pressure)
+        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), format!("“{code}” is not a unit of pressure")))?;
+    Ok(unit.to_si(value))
+}
+
+fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
+    v.as_f64().filter(|x| x.is_finite() && *x > 0.0)
+        .ok_or_else(|| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), "a positive number of seconds is missing"))
+}
+
+fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
+    if let Some(rate) = v.get("rate") {
+        let code = rate.get("unit").and_then(Value::as_str).unwrap_or("");
+        let (unit, per) = code.split_once('/').unwrap_or((code, ""));
+        let over_s = match per {
+            "s" => 1.0,
+            "min" => 60.0,
+            "h" => 3600.0,
+            "d" => 86_400.0,
+            _ => return Err(Fault::field(DESCRIPTOR, "ruhe.limit.rate.unit", format!("“{code}” is not a pressure per s, min, h or d, such as psi/h"))),
+        };
+        let plain = serde_json::json!({"value": rate.get("value"), "unit": unit});
+        return Ok(HoldLimit { drop_pa: positive(&plain, "limit.rate", true)?, over_s });
+    }
+    match v.get("drop") {
+        Some(drop) => Ok(HoldLimit {
+            drop_pa: positive(drop, "limit.drop", true)?,
+            over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")?,
+        }),
+        None => Err(Fault::field(DESCRIPTOR, "ruhe.limit", "a hold's limit has \"drop\" and \"over_s\", or \"rate\"")),
+    }
+}
+
+fn decay_limit(v: &Value) -> Result<DecayLimit, Fault> {
+    let level = v.get("level").ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe.limit.level", "a decay's limit has \"level\" and \"at_s\""))?;
+    let start_max_pa = v.get("start_max").filter(|x| !x.is_null()).map(|x| positive(x, "limit.start_max", true)).transpose()?;
+    let rise = match v.get("rise").filter(|x| !x.is_null()) {
+        None => None,
+        Some(r) => Some((positive(r, "limit.rise", true)?, seconds(r.get("over_s").unwrap_or(&Value::Null), "limit.rise.over_s")?)),
+    };
+    Ok(DecayLimit {
+        level_pa: positive(level, "limit.level", true)?,
+        at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?,
+        start_max_pa,
+        rise,
+    })
+}
+
+/// A table read as text cells under its heading.
+struct Table<'a> {
+    file: &'a str,
+    head: Vec<String>,
+    rows: Vec<(u64, csv::StringRecord)>,
+}
+
+impl<'a> Table<'a> {
+    fn read(file: &'a str, text: &str, required: &[&str]) -> Result<Self, Fault> {
+        let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
+        let broken = |e: csv::Error| Fault {
+            line: e.position().map(csv::Position::line), ..Fault::file(file, match e.kind() {
+                csv::ErrorKind::UnequalLengths { expected_len, len, .. } =>
+                    format!("has {len} cells where the heading has {expected_len} (a decimal comma, perhaps)"),
+                _ => "is not a table of comma-separated values".into(),
+            })
+        };
+        let head: Vec<String> = reader.headers().map_err(broken)?.iter().map(Into::into).collect();
+        for (i, name) in head.iter().enumerate() {
+            if head[..i].contains(name) {
+                return Err(Fault::cell(file, 1, name, "this column stands twice"));
+            }
+        }
+        if let Some(missing) = required.iter().find(|r| !head.iter().any(|h| h == *r)) {
+            return Err(Fault::cell(file, 1, missing, "this column is missing"));
+        }
+        let mut rows = Vec::new();
+        for record in reader.records() {
+            let record = record.map_err(broken)?;
+            rows.push((record.position().map_or(0, csv::Position::line), record));
+        }
+        Ok(Self { file, head, rows })
+    }
+    fn index(&self, name: &str) -> Option<usize> {
+        self.head.iter().position(|h| h == name)
+    }
+}
+
+fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, Fault> {
+    let table = Table::read(CHANNELS, text, &["channel", "quantity", "unit"])?;
+    const KNOWN: [&str; 10] = ["channel", "quantity", "unit", "resolution", "accuracy", "range", "position", "volume_share", "reference", "principle"];
+    let mut out: Vec<Channel> = Vec::new();
+    for (line, row) in &table.rows {
+        let cell = |name: &str| table.index(name).and_then(|i| row.get(i)).filter(|s| !s.is_empty());
+        let fault = |name: &str, message: String| Fault::cell(CHANNELS, *line, name, message);
+        let need = |name: &str| cell(name).ok_or_else(|| fault(name, "is empty".into()));
+        let number = |name: &str| cell(name).map(|text| match parse_number(text) {
+            Ok(v) if v >= 0.0 => Ok(v),
+            Ok(v) => Err(fault(name, format!("{v} is negative"))),
+            Err(e) => Err(fault(name, e.to_string())),
+        }).transpose();
+        macro_rules! choice {
+            ($ty:ident, $name:literal) => {
+                cell($name).map(|code| $ty::from_code(code)
+                    .ok_or_else(|| fault($name, format!("“{code}” is not one of {}", $ty::codes())))).transpose()?
+            };
+        }
+        let name = need("channel")?;
+        if out.iter().any(|c| c.name == name) {
+            return Err(fault("channel", format!("“{name}” stands twice")));
+        }
+        need("quantity")?;
+        let code = need("unit")?;
+        let quantity = choice!(Quantity, "quantity").ok_or_else(|| fault("quantity", "is empty".into()))?;
+        let unit = Unit::from_code(code).ok_or_else(|| fault("unit", format!("“{code}” is not a unit Ruhe knows")))?;
+        if let Some(misfit) = Channel::unit_misfit(quantity, unit) {
+            return Err(fault("unit", misfit));
+        }
+        out.push(Channel {
+            resolution: number("resolution")?.filter(|&r| r > 0.0),
+            accuracy: number("accuracy")?,
+            range: number("range")?.filter(|&r| r > 0.0),
+            position: choice!(Position, "position"),
+            volume_share: number("volume_share")?,
+            reference: choice!(Reference, "reference"),
+            principle: choice!(Principle, "principle"),
+            extra: table.head.iter().enumerate().filter(|(_, h)| !KNOWN.contains(&h.as_str()))
+                .map(|(i, h)| (h.clone(), row.get(i).unwrap_or("").to_owned())).collect(),
+            ..Channel::new(name, quantity, unit)
+        });
+    }
+    let shares: f64 = out.iter().filter(|c| c.quantity == Quantity::Temperature).filter_map(|c| c.volume_share).sum();
+    if shares > 0.0 && (shares - 1.0).abs() > 0.005 {
+        remarks.push(format!("The volume shares of the temperatures sum to {shares:.2}; they were scaled to 1."));
+    }
+    Ok(out)
+}
+
+/// A row's place in time, before it is known where zero lies.
+enum When {
+    Elapsed(f64),
+    Stamp(i64),
+}
+
+impl When {
+    fn column(&self) -> &'static str {
+        match self {
+            Self::Elapsed(_) => "elapsed_s",
+            Self::Stamp(_) => "time",
+        }
+    }
+    /// Seconds since the recording's start; the first stamp seen is zero.
+    fn seconds(&self, clock: &mut Option<Option<i64>>) -> f64 {
+        match self {
+            Self::Elapsed(s) => {
+                clock.get_or_insert(None);
+                *s
+            }
+            Self::Stamp(ms) => (*ms - clock.get_or_insert(Some(*ms)).unwrap_or(*ms)) as f64 / 1e3,
+        }
+    }
+}
+
+fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<When, Fault> {
+    if let Some(i) = table.index("elapsed_s") {
+        return parse_number(row.get(i).unwrap_or("")).map(When::Elapsed)
+            .map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
+    }
+    let text = table.index("time").and_then(|i| row.get(i)).unwrap_or("");
+    text.parse::<jiff::Timestamp>().map(|t| When::Stamp(t.as_millisecond())).map_err(|_| {
+        Fault::cell(table.file, line, "time", format!("“{text}” is not an ISO 8601 time with its offset, such as 2026-05-04T09:30:00+02:00"))
+    })
+}
+
+fn time_column(table: &Table<'_>) -> Result<(), Fault> {
+    match (table.index("time"), table.index("elapsed_s")) {
+        (None, None) => Err(Fault::cell(table.file, 1, "time", "neither time nor elapsed_s is there")),
+        (Some(_), Some(_)) => Err(Fault::cell(table.file, 1, "elapsed_s", "both time and elapsed_s are there; give one")),
+        _ => Ok(()),
+    }
+}
+
+struct Row {
+    line: u64,
+    time: When,
+    channel: usize,
+    value: f64,
+}
+
+fn read_rows(text: &str, channels: &[Channel]) -> Result<Vec<Row>, Fault> {
+    let table = Table::read(READINGS, text, &["channel", "value"])?;
+    time_column(&table)?;
+    let (c, v) = (table.index("channel").unwrap_or(0), table.index("value").unwrap_or(0));
+    table.rows.iter().map(|(line, row)| {
+        let name = row.get(c).unwrap_or("");
+        let channel = channels.iter().position(|ch| ch.name == name)
+            .ok_or_else(|| Fault::cell(READINGS, *line, "channel", format!("“{name}” is not in channels.csv")))?;
+        let value = parse_number(row.get(v).unwrap_or("")).map_err(|e| Fault::cell(READINGS, *line, "value", e.to_string()))?;
+        let si = channels[channel].to_si(value);
+        if let Some(why) = impossible(&channels[channel], si) {
+            return Err(Fault::cell(READINGS, *line, "value", format!("{value} {}: {why}", channels[channel].unit.code())));
+        }
+        Ok(Row { line: *line, time: read_when(&table, *line, row)?, channel, value })
+    }).collect()
+}
+
+/// Why a value cannot have been read from such a gauge, if so. SI in.
+pub(crate) fn impossible(channel: &Channel, si: f64) -> Option<&'static str> {
+    match channel.quantity {
+        Quantity::GaugePressure if si < -108_000.0 => Some("is below a perfect vacuum"),
+        Quantity::AbsolutePressure if si < 0.0 => Some("an absolute pressure is never negative"),
+        Quantity::BarometricPressure if !(30_000.0..=115_000.0).contains(&si) => Some("is not the pressure of any air people work in"),
+        Quantity::GaugePressure | Quantity::AbsolutePressure if si > 35e6 => Some("is above anything in this trade (350 bar)"),
+        Quantity::Temperature if !(200.0..=400.0).contains(&si) => Some("is outside −73…127 °C"),
+        _ => None,
+    }
+}
+
+fn read_events(text: &str, clock: &mut Option<Option<i64>>) -> Result<Vec<Event>, Fault> {
+    let table = Table::read(EVENTS, text, &["event"])?;
+    time_column(&table)?;
+    let (e, n) = (table.index("event").unwrap_or(0), table.index("note"));
+    let mut out: Vec<Event> = Vec::new();
+    for (line, row) in &table.rows {
+        let when = read_when(&table, *line, row)?;
+        let code = row.get(e).unwrap_or("");
+        let kind = EventKind::from_code(code)
+            .ok_or_else(|| Fault::cell(EVENTS, *line, "event", format!("“{code}” is not one of {}", EventKind::codes())))?;
+        out.push(Event { at_s: when.seconds(clock), kind, note: n.and_then(|i| row.get(i)).unwrap_or("").into() });
+    }
+    out.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    Ok(out)
+}

@@ -1,0 +1,187 @@
+//! One test as recorded: what a data package holds and what the judges take in.
+
+use super::channel::named;
+use super::{Channel, Event, EventKind, Quantity, Series};
+use crate::matter::atmosphere;
+use crate::quantity::AbsolutePressure;
+
+named! {
+    /// The kind of test.
+    Kind {
+        /// Nitrogen held in a closed system.
+        PressureHold = "pressure-hold",
+        /// Vacuum left alone after isolation.
+        VacuumDecay = "vacuum-decay",
+        /// Pump running.
+        PullDown = "pull-down",
+        /// Pump or hoses alone.
+        RigCheck = "rig-check",
+        /// Two halves either side of a shut valve.
+        LeakBy = "leak-by",
+    }
+}
+
+named! {
+    /// What is inside during a hold.
+    Gas {
+        /// Dry nitrogen only.
+        Nitrogen = "nitrogen",
+        /// Refrigerant left in it: no correction, no verdict.
+        NitrogenWithRefrigerant = "nitrogen_with_refrigerant",
+    }
+}
+
+/// What a hold may lose.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct HoldLimit {
+    /// Allowed drop, Pa.
+    pub drop_pa: f64,
+    /// Over this time, s.
+    pub over_s: f64,
+}
+
+impl HoldLimit {
+    /// As a rate, Pa/s.
+    #[must_use]
+    pub fn rate(self) -> f64 {
+        self.drop_pa / self.over_s
+    }
+}
+
+/// What a decay may reach.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct DecayLimit {
+    /// Highest level, Pa absolute.
+    pub level_pa: f64,
+    /// At this time after isolation, s.
+    pub at_s: f64,
+    /// Highest level at isolation, Pa.
+    pub start_max_pa: Option<f64>,
+    /// Greatest rise (Pa) over a time (s).
+    pub rise: Option<(f64, f64)>,
+}
+
+/// What is known about a test besides its readings.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Settings {
+    /// Kind of test.
+    pub kind: Kind,
+    /// What is inside.
+    pub gas: Gas,
+    /// Station pressure, if typed, Pa.
+    pub barometer_pa: Option<f64>,
+    /// Altitude, m.
+    pub altitude_m: Option<f64>,
+    /// Volume under test, L.
+    pub volume_l: Option<f64>,
+    /// Time under vacuum before isolation, s.
+    pub evacuated_s: Option<f64>,
+    /// Isolated from pump and hoses.
+    pub isolated: bool,
+    /// Limit of a hold.
+    pub hold_limit: Option<HoldLimit>,
+    /// Limit of a decay.
+    pub decay_limit: Option<DecayLimit>,
+    /// Planned time of a hold, s (Ruhe's own, optional).
+    pub planned_s: Option<f64>,
+    /// Settled start as the technician decided, s (Ruhe's own, optional).
+    pub settled_override_s: Option<f64>,
+    /// Refrigerant of the circuit (Ruhe's own, optional).
+    pub refrigerant: Option<String>,
+    /// Volume of half B over half A in a leak-by test (Ruhe's own, optional).
+    pub volume_ratio: Option<f64>,
+}
+
+impl Settings {
+    /// The defaults of the interchange format for a kind.
+    #[must_use]
+    pub fn new(kind: Kind) -> Self {
+        Self {
+            kind, gas: Gas::Nitrogen, barometer_pa: None, altitude_m: None, volume_l: None, evacuated_s: None,
+            isolated: true, hold_limit: None, decay_limit: None, planned_s: None, settled_override_s: None,
+            refrigerant: None, volume_ratio: None,
+        }
+    }
+}
+
+/// One reading as typed, with its place in time.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Reading {
+    /// Seconds since the recording's start.
+    pub at_s: f64,
+    /// Index into the recording's channels.
+    pub channel: usize,
+    /// In the channel's unit.
+    pub value: f64,
+}
+
+/// One test: channels, readings in time order, events, settings.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Recording {
+    /// What is known besides the readings.
+    pub settings: Settings,
+    /// Gauges and probes.
+    pub channels: Vec<Channel>,
+    /// In time order.
+    pub readings: Vec<Reading>,
+    /// In time order.
+    pub events: Vec<Event>,
+    /// Wall-clock start, ms since 1970 UTC, where the files say.
+    pub start_ms: Option<i64>,
+    /// Exact duplicates that were dropped on reading.
+    pub duplicates: usize,
+    /// What was assumed or noticed on reading, in words.
+    pub remarks: Vec<String>,
+}
+
+impl Recording {
+    /// The series of one channel in SI (Pa or K). A gauge pressure stays a gauge pressure.
+    #[must_use]
+    pub fn series(&self, channel: usize) -> Series {
+        let mut out = Series::default();
+        for r in self.readings.iter().filter(|r| r.channel == channel) {
+            out.t.push(r.at_s);
+            out.v.push(self.channels[channel].to_si(r.value));
+        }
+        out
+    }
+
+    /// Every channel's series in one pass.
+    #[must_use]
+    pub fn all_series(&self) -> Vec<Series> {
+        let mut out = vec![Series::default(); self.channels.len()];
+        for r in &self.readings {
+            out[r.channel].t.push(r.at_s);
+            out[r.channel].v.push(self.channels[r.channel].to_si(r.value));
+        }
+        out
+    }
+
+    /// Indices of the channels of a quantity that have readings.
+    pub fn channels_of(&self, quantity: Quantity) -> impl Iterator<Item = usize> + '_ {
+        (0..self.channels.len())
+            .filter(move |&i| self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i))
+    }
+
+    /// First time of a kind of event.
+    #[must_use]
+    pub fn first_event(&self, kind: EventKind) -> Option<f64> {
+        self.events.iter().find(|e| e.kind == kind).map(|e| e.at_s)
+    }
+
+    /// Last time of a kind of event.
+    #[must_use]
+    pub fn last_event(&self, kind: EventKind) -> Option<f64> {
+        self.events.iter().rev().find(|e| e.kind == kind).map(|e| e.at_s)
+    }
+
+    /// The atmosphere to use when there is no barometer channel, and whether somebody stated it.
+    #[must_use]
+    pub fn atmosphere(&self) -> (AbsolutePressure, bool) {
+        match (self.settings.barometer_pa, self.settings.altitude_m) {
+            (Some(pa), _) => (AbsolutePressure::from_pa(pa), true),
+            (None, Some(h)) => (atmosphere::at_altitude(h), true),
+            (None, None) => (atmosphere::SEA_LEVEL, false),
+        }
+    }
+}

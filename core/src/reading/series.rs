@@ -1,0 +1,120 @@
+//! Values over time, and their thinning to a bounded number of points.
+
+/// Times (s, ascending) and values (SI).
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Series {
+    /// Seconds since the recording's start.
+    pub t: Vec<f64>,
+    /// SI values.
+    pub v: Vec<f64>,
+}
+
+impl Series {
+    /// Number of readings.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.t.len()
+    }
+    /// Whether there are none.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.t.is_empty()
+    }
+    /// The part between two times, both included.
+    #[must_use]
+    pub fn between(&self, from: f64, to: f64) -> Series {
+        let a = self.t.partition_point(|&t| t < from);
+        let b = self.t.partition_point(|&t| t <= to).max(a);
+        Series { t: self.t[a..b].to_vec(), v: self.v[a..b].to_vec() }
+    }
+    /// Linear interpolation; constant beyond the ends. `None` when empty.
+    #[must_use]
+    pub fn at(&self, t: f64) -> Option<f64> {
+        let i = self.t.partition_point(|&x| x < t);
+        match (i.checked_sub(1).and_then(|j| self.t.get(j)), self.t.get(i)) {
+            (None, None) => None,
+            (None, Some(_)) => self.v.first().copied(),
+            (Some(_), None) => self.v.last().copied(),
+            (Some(&a), Some(&b)) => {
+                let w = if b > a { (t - a) / (b - a) } else { 1.0 };
+                Some(self.v[i - 1] * (1.0 - w) + self.v[i] * w)
+            }
+        }
+    }
+    /// Means over at most `most` equal spans of time: the thinned series and how many readings each mean holds.
+    ///
+    /// Means, not picks: a mean keeps what dithering has averaged out.
+    #[must_use]
+    pub fn thinned(&self, most: usize) -> (Series, Vec<f64>) {
+        let n = self.len();
+        if n <= most {
+            return (self.clone(), vec![1.0; n]);
+        }
+        let (start, end) = (self.t[0], self.t[n - 1]);
+        let width = (end - start) / most as f64;
+        let mut out = Series::default();
+        let mut counts = Vec::new();
+        let mut i = 0;
+        for block in 0..most {
+            let until = if block + 1 == most { f64::INFINITY } else { start + width * (block + 1) as f64 };
+            let from = i;
+            let (mut st, mut sv) = (0.0, 0.0);
+            while i < n && self.t[i] < until {
+                st += self.t[i] - start;
+                sv += self.v[i] - self.v[0];
+                i += 1;
+            }
+            if i > from {
+                let m = (i - from) as f64;
+                out.t.push(start + st / m);
+                out.v.push(self.v[0] + sv / m);
+                counts.push(m);
+            }
+        }
+        (out, counts)
+    }
+    /// Standard deviation of one reading's fast noise, from second differences (a drift cancels out).
+    #[must_use]
+    pub fn fast_noise(&self) -> f64 {
+        if self.len() < 4 {
+            return 0.0;
+        }
+        let squares: f64 = self.v.windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).powi(2)).sum();
+        (squares / (6.0 * (self.len() - 2) as f64)).sqrt()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn thinning_keeps_the_mean_and_bounds_the_number() {
+        let t: Vec<f64> = (0..10_000).map(f64::from).collect();
+        let series = Series { v: t.iter().map(|t| 5.0 + 0.001 * t).collect(), t };
+        let (thin, counts) = series.thinned(100);
+        assert!(thin.len() <= 100);
+        assert!((counts.iter().sum::<f64>() - 10_000.0).abs() < 1e-9);
+        for (t, v) in thin.t.iter().zip(&thin.v) {
+            assert!((v - (5.0 + 0.001 * t)).abs() < 1e-9);
+        }
+    }
+
+    #[test]
+    fn a_gap_leaves_no_invented_points() {
+        let mut series = Series::default();
+        for t in (0..500).chain(9_500..10_000) {
+            series.t.push(f64::from(t));
+            series.v.push(1.0);
+        }
+        let (thin, _) = series.thinned(100);
+        assert!(thin.t.iter().all(|&t| !(600.0..9_400.0).contains(&t)));
+    }
+
+    #[test]
+    fn fast_noise_ignores_a_drift_and_a_constant_is_zero() {
+        let line = Series { t: (0..50).map(f64::from).collect(), v: (0..50).map(|i| 3.0 * f64::from(i)).collect() };
+        assert!(line.fast_noise() < 1e-9);
+        assert_eq!(Series::default().fast_noise(), 0.0);
+    }
+}

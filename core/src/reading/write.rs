@@ -1,0 +1,112 @@
+//! Writes a [`Recording`] as the files of a data package. Reading them back gives the same recording.
+
+use super::{PackageFiles, Recording};
+use crate::quantity::Unit;
+use serde_json::{Value, json};
+use std::collections::HashMap;
+
+fn quoted(cell: &str) -> String {
+    if cell.contains([',', '"', '\n', '\r']) { format!("\"{}\"", cell.replace('"', "\"\"")) } else { cell.into() }
+}
+
+fn opt(v: Option<f64>) -> String {
+    v.map_or_else(String::new, |v| v.to_string())
+}
+
+fn stamp(start_ms: Option<i64>, at_s: f64) -> String {
+    match start_ms.and_then(|ms| jiff::Timestamp::from_millisecond(ms + (at_s * 1e3).round() as i64).ok()) {
+        Some(t) => t.to_string(),
+        None => at_s.to_string(),
+    }
+}
+
+/// The package's files, ready to be put in a folder or a .zip.
+#[must_use]
+pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
+    let time = if recording.start_ms.is_some() { "time" } else { "elapsed_s" };
+    let mut extra: Vec<&str> = Vec::new();
+    for (name, _) in recording.channels.iter().flat_map(|c| &c.extra) {
+        if !extra.contains(&name.as_str()) {
+            extra.push(name);
+        }
+    }
+    let mut channels = "channel,quantity,unit,resolution,accuracy,range,position,volume_share,reference,principle".to_owned();
+    for name in &extra {
+        channels += &format!(",{}", quoted(name));
+    }
+    for c in &recording.channels {
+        channels += &format!(
+            "\n{},{},{},{},{},{},{},{},{},{}", quoted(&c.name), c.quantity.code(), c.unit.code(), opt(c.resolution),
+            opt(c.accuracy), opt(c.range), c.position.map_or("", |p| p.code()), opt(c.volume_share),
+            c.reference.map_or("", |r| r.code()), c.principle.map_or("", |p| p.code())
+        );
+        for name in &extra {
+            let value = c.extra.iter().find(|(n, _)| n == name).map_or("", |(_, v)| v.as_str());
+            channels += &format!(",{}", quoted(value));
+        }
+    }
+    let mut readings = format!("{time},channel,value");
+    for r in &recording.readings {
+        readings += &format!("\n{},{},{}", stamp(recording.start_ms, r.at_s), quoted(&recording.channels[r.channel].name), r.value);
+    }
+    let mut events = format!("{time},event,note");
+    for e in &recording.events {
+        events += &format!("\n{},{},{}", stamp(recording.start_ms, e.at_s), e.kind.code(), quoted(&e.note));
+    }
+    let mut files = HashMap::new();
+    let descriptor = descriptor(recording, title, time);
+    files.insert("datapackage.json".into(), serde_json::to_vec_pretty(&descriptor).unwrap_or_default());
+    for (name, text) in [("channels.csv", channels), ("readings.csv", readings), ("events.csv", events)] {
+        files.insert(name.into(), (text + "\n").into_bytes());
+    }
+    PackageFiles(files)
+}
+
+fn resource(name: &str, fields: &[(&str, &str)]) -> Value {
+    let fields: Vec<Value> = fields.iter().map(|(n, t)| json!({"name": n, "type": t})).collect();
+    json!({"name": name, "path": format!("{name}.csv"), "profile": "tabular-data-resource", "schema": {"fields": fields}})
+}
+
+fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
+    let s = &recording.settings;
+    let pressure = |pa: f64, unit: Unit| json!({"value": unit.of_si(pa), "unit": unit.code()});
+    let mut ruhe = json!({"version": 1, "kind": s.kind.code(), "gas": s.gas.code(), "isolated": s.isolated});
+    let mut put = |name: &str, value: Option<Value>| {
+        if let Some(v) = value {
+            ruhe[name] = v;
+        }
+    };
+    put("barometer", s.barometer_pa.map(|pa| pressure(pa, Unit::Pa)));
+    put("altitude_m", s.altitude_m.map(Value::from));
+    put("volume_l", s.volume_l.map(Value::from));
+    put("evacuated_s", s.evacuated_s.map(Value::from));
+    put("planned_s", s.planned_s.map(Value::from));
+    put("settled_override_s", s.settled_override_s.map(Value::from));
+    put("refrigerant", s.refrigerant.clone().map(Value::from));
+    put("volume_ratio", s.volume_ratio.map(Value::from));
+    put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));
+    put("limit", s.decay_limit.map(|l| {
+        let mut v = json!({"level": pressure(l.level_pa, Unit::Pa), "at_s": l.at_s});
+        if let Some(pa) = l.start_max_pa {
+            v["start_max"] = pressure(pa, Unit::Pa);
+        }
+        if let Some((pa, over_s)) = l.rise {
+            v["rise"] = json!({"value": pa, "unit": "Pa", "over_s": over_s});
+        }
+        v
+    }));
+    let stamp = if time == "time" { "datetime" } else { "number" };
+    let text = ["channel", "quantity", "unit", "position", "reference", "principle"].map(|n| (n, "string"));
+    let numbers = ["resolution", "accuracy", "range", "volume_share"].map(|n| (n, "number"));
+    json!({
+        "profile": "tabular-data-package",
+        "name": "ruhe-test",
+        "title": title,
+        "resources": [
+            resource("channels", &[&text[..3], &numbers[..3], &text[3..4], &numbers[3..], &text[4..]].concat()),
+            resource("readings", &[(time, stamp), ("channel", "string"), ("value", "number")]),
+            resource("events", &[(time, stamp), ("event", "string"), ("note", "string")]),
+        ],
+        "ruhe": ruhe,
+    })
+}

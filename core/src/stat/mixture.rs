@@ -1,0 +1,80 @@
+//! A weighted mixture of normal distributions: what is left when nuisance parameters have been summed over.
+
+use statrs::function::erf::erfc;
+
+/// Components as (log weight, mean, standard deviation).
+#[derive(Debug, Clone, Default)]
+pub struct Mixture {
+    parts: Vec<(f64, f64, f64)>,
+}
+
+/// Components this far (in log weight) below the best no longer matter to a 99 % bound.
+const NEGLIGIBLE: f64 = 9.0;
+
+impl Mixture {
+    /// Adds a component; one that is not finite is left out.
+    pub fn add(&mut self, log_weight: f64, mean: f64, sd: f64) {
+        if log_weight.is_finite() && mean.is_finite() && sd.is_finite() && sd > 0.0 {
+            self.parts.push((log_weight, mean, sd));
+        }
+    }
+    /// Whether nothing finite was added: the fit failed and nothing may be concluded.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.parts.is_empty()
+    }
+    /// Widens every component by an independent normal error.
+    pub fn widen(&mut self, sd: f64) {
+        for p in &mut self.parts {
+            p.2 = p.2.hypot(sd);
+        }
+    }
+    /// Drops what cannot matter and turns log weights into shares of one.
+    #[must_use]
+    pub fn settled(mut self) -> Self {
+        let best = self.parts.iter().map(|p| p.0).fold(f64::NEG_INFINITY, f64::max);
+        self.parts.retain(|p| p.0 > best - NEGLIGIBLE);
+        let total: f64 = self.parts.iter().map(|p| (p.0 - best).exp()).sum();
+        for p in &mut self.parts {
+            p.0 = (p.0 - best).exp() / total;
+        }
+        self
+    }
+    /// Mean and standard deviation of a settled mixture.
+    #[must_use]
+    pub fn moments(&self) -> (f64, f64) {
+        let mean: f64 = self.parts.iter().map(|p| p.0 * p.1).sum();
+        let var: f64 = self.parts.iter().map(|p| p.0 * (p.2 * p.2 + (p.1 - mean).powi(2))).sum();
+        (mean, var.sqrt())
+    }
+    /// Quantile of a settled mixture, by bisection.
+    #[must_use]
+    pub fn quantile(&self, q: f64) -> f64 {
+        let below = |x: f64| -> f64 {
+            self.parts.iter().map(|&(w, m, s)| w * 0.5 * erfc((m - x) / (s * std::f64::consts::SQRT_2))).sum()
+        };
+        let mut lo = self.parts.iter().map(|p| p.1 - 9.0 * p.2).fold(f64::INFINITY, f64::min);
+        let mut hi = self.parts.iter().map(|p| p.1 + 9.0 * p.2).fold(f64::NEG_INFINITY, f64::max);
+        let tolerance = 1e-7 * (hi - lo);
+        while hi - lo > tolerance && hi > lo {
+            let mid = 0.5 * (lo + hi);
+            if below(mid) < q { lo = mid } else { hi = mid }
+        }
+        0.5 * (lo + hi)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn one_normal_has_the_textbook_quantiles() {
+        let mut m = Mixture::default();
+        m.add(-3.0, 2.0, 0.5);
+        m.add(f64::NAN, 0.0, 1.0);
+        let m = m.settled();
+        assert!((m.quantile(0.975) - (2.0 + 1.959_964 * 0.5)).abs() < 1e-5);
+        assert!((m.moments().0 - 2.0).abs() < 1e-12);
+    }
+}

@@ -1,0 +1,114 @@
+//! A circuit under vacuum after isolation: a leak, bound and free water, outgassing, and the gauge at one end.
+
+use super::gauge::normal;
+use super::{MICRON, Shown};
+use rand::SeedableRng;
+use rand_chacha::ChaCha8Rng;
+
+/// The hidden truth of a decay. Pressures in Pa.
+#[derive(Debug, Clone)]
+pub struct VacuumTruth {
+    /// True mean pressure at isolation.
+    pub start: f64,
+    /// Inflow of air, Pa/s for this volume.
+    pub leak: f64,
+    /// Vapour pressure the bound water tends to (0: none), with the time constant below.
+    pub moisture: f64,
+    /// Time constant of the bound or free water, s.
+    pub moisture_time: f64,
+    /// Outgassing: rise per root second of time under vacuum (0: none).
+    pub outgas: f64,
+    /// Outgassing as 1/t instead: rise per unit of ln(1 + t/t0).
+    pub outgas_log: f64,
+    /// Time under vacuum before isolation, s.
+    pub evacuated: f64,
+    /// How far the gauge's end stands above the mean at isolation (below: negative).
+    pub uneven: f64,
+    /// Time constant with which the ends even out, s.
+    pub uneven_time: f64,
+    /// How many times too high the gauge reads vapour (1.0: diaphragm).
+    pub vapour_factor: f64,
+    /// Relative fast noise of one reading.
+    pub fast: f64,
+    /// Relative wandering per root minute.
+    pub wander: f64,
+    /// Smallest step shown.
+    pub digit: f64,
+    /// Seed.
+    pub seed: u64,
+}
+
+impl VacuumTruth {
+    /// A dry, tight circuit at so many micron.
+    #[must_use]
+    pub fn dry(micron: f64, seed: u64) -> Self {
+        Self {
+            start: micron * MICRON, leak: 0.0, moisture: 0.0, moisture_time: 600.0, outgas: 0.0, outgas_log: 0.0,
+            evacuated: 3600.0, uneven: 0.0, uneven_time: 30.0, vapour_factor: 1.0, fast: 0.004, wander: 0.0012,
+            digit: MICRON, seed,
+        }
+    }
+}
+
+/// The plant: partial pressures integrated in time.
+#[derive(Debug, Clone)]
+pub struct VacuumPlant {
+    truth: VacuumTruth,
+    t: f64,
+    air: f64,
+    vapour: f64,
+    gassed: f64,
+    wander: f64,
+    wander_at: f64,
+    rng: ChaCha8Rng,
+}
+
+impl VacuumPlant {
+    /// Sets the plant up at isolation.
+    #[must_use]
+    pub fn new(truth: VacuumTruth) -> Self {
+        let rng = ChaCha8Rng::seed_from_u64(truth.seed);
+        Self { t: 0.0, air: truth.start, vapour: 0.0, gassed: 0.0, wander: 0.0, wander_at: 0.0, rng, truth }
+    }
+
+    /// Runs on to `at_s` and shows the gauge.
+    pub fn show(&mut self, at_s: f64) -> Shown {
+        let v = &self.truth;
+        while self.t < at_s - 1e-9 {
+            let h = (at_s - self.t).min(5.0);
+            // Air through an opening at the speed of sound does not feel this little back pressure.
+            self.air += v.leak * h;
+            self.vapour += (v.moisture - self.vapour) * (1.0 - (-h / v.moisture_time).exp()) * f64::from(v.moisture > 0.0);
+            let mid = v.evacuated + self.t + 0.5 * h;
+            self.gassed += h * (0.5 * v.outgas / mid.sqrt() + v.outgas_log / mid);
+            self.t += h;
+        }
+        self.wander += v.wander * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
+        self.wander_at = at_s;
+        let here = v.uneven * (-at_s / v.uneven_time).exp();
+        let seen = self.air + self.gassed + here + v.vapour_factor * self.vapour;
+        let noisy = seen * (1.0 + self.wander + v.fast * normal(&mut self.rng));
+        let value = if v.digit > 0.0 { (noisy / v.digit).round() * v.digit } else { noisy };
+        Shown { at_s, gauge: 0, value: value.max(0.0) }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_leak_rises_in_a_straight_line() {
+        let mut plant = VacuumPlant::new(VacuumTruth { leak: 10.0 * MICRON / 60.0, fast: 0.0, wander: 0.0, ..VacuumTruth::dry(300.0, 1) });
+        let v: Vec<f64> = [0.0, 300.0, 600.0].map(|t| plant.show(t).value / MICRON).to_vec();
+        assert_eq!(v, vec![300.0, 350.0, 400.0]);
+    }
+
+    #[test]
+    fn outgassing_slows_with_the_root_of_time() {
+        let truth = VacuumTruth { outgas: 10.0 * MICRON, evacuated: 100.0, fast: 0.0, wander: 0.0, digit: 0.0, ..VacuumTruth::dry(100.0, 1) };
+        let mut plant = VacuumPlant::new(truth);
+        let v = plant.show(800.0).value / MICRON;
+        assert!((v - (100.0 + 10.0 * (900f64.sqrt() - 100f64.sqrt()))).abs() < 0.5, "{v}");
+    }
+}
