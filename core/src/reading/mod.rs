@@ -9,6 +9,7 @@ mod recording;
 mod series;
 mod write;
 
+pub(crate) use channel::named;
 pub use channel::{Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;

@@ -1,1 +1,14 @@
-//! todo
+//! A vacuum decay: which shapes could have made this rise, and what the limit says.
+//!
+//! In: a [`Recording`](crate::reading::Recording). Out: a [`DecayVerdict`]. The data tell shapes apart; where a
+//! straight rise comes from (air, a charged side, the rig) is argued elsewhere.
+
+mod explain;
+mod judge;
+mod prior;
+mod shape;
+mod words;
+
+pub use explain::{Explanation, Explanations, explain};
+pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
+pub use prior::Cause;

@@ -1,0 +1,228 @@
+//! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
+
+use super::explain::{Explanations, Known, explain};
+use super::prior::Cause;
+use super::words;
+use crate::matter::water;
+use crate::quantity::{Temperature, Units};
+use crate::reading::{DecayLimit, EventKind, Kind, Position, Principle, Quantity, Recording, Series};
+
+/// Outcome of a decay.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum DecayOutcome {
+    /// Within the rule.
+    Passes,
+    /// Over it.
+    Fails,
+    /// The rule's time has not come.
+    Undecided,
+    /// Not a decay test.
+    NotApplicable,
+}
+
+/// Leak rate, Pa/s.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct LeakRate {
+    /// Mean.
+    pub value: f64,
+    /// 2.5 % bound.
+    pub low: f64,
+    /// 97.5 % bound.
+    pub high: f64,
+}
+
+/// A point of the trace, seconds since the recording's start and Pa.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct VacuumPoint {
+    /// Seconds since the recording's start.
+    pub at_s: f64,
+    /// Level.
+    pub level: f64,
+}
+
+/// One explanation, drawn and in words.
+#[derive(Debug, Clone)]
+pub struct Forecast {
+    /// The shape.
+    pub cause: Cause,
+    /// Share of belief.
+    pub probability: f64,
+    /// How likely and why.
+    pub words: String,
+    /// The curve, from isolation into the future.
+    pub curve: Vec<VacuumPoint>,
+}
+
+/// All that is said about a decay.
+#[derive(Debug, Clone)]
+pub struct DecayVerdict {
+    /// Outcome.
+    pub outcome: DecayOutcome,
+    /// Codes of what decided.
+    pub reasons: Vec<&'static str>,
+    /// A few words.
+    pub headline: String,
+    /// One sentence.
+    pub summary: String,
+    /// Sentences with figures.
+    pub evidence: Vec<String>,
+    /// What to do next.
+    pub next_step: String,
+    /// Most likely first.
+    pub explanations: Vec<Forecast>,
+    /// Sum over causes with a leak.
+    pub leak_probability: Option<f64>,
+    /// The leak's size.
+    pub leak_rate: Option<LeakRate>,
+    /// It passes, but something still flows in.
+    pub rising: bool,
+    /// The forecast crosses the limit within the hour.
+    pub warns: bool,
+    /// Seconds since isolation at which leak and no leak will differ visibly; `None`: waiting won't do it (or they do already).
+    pub comes_apart_s: Option<f64>,
+    /// Isolation, s since the recording's start.
+    pub isolated_at_s: Option<f64>,
+    /// The rule used.
+    pub limit: DecayLimit,
+    /// It was the default.
+    pub limit_is_default: bool,
+    /// Level at the rule's time, Pa.
+    pub at_rule: Option<f64>,
+    /// Points to draw.
+    pub trace: Vec<VacuumPoint>,
+}
+
+const MICRON: f64 = 0.133_322_368_421;
+/// Stays below 500 micron for 10 min: common practice, no source.
+const DEFAULT: DecayLimit = DecayLimit { level_pa: 500.0 * MICRON, at_s: 600.0, start_max_pa: None, rise: None };
+/// How far ahead coming apart is looked for, s.
+const PATIENCE: f64 = 4.0 * 3600.0;
+
+/// The gauge that counts: far from the pump if there is one, else the one that reads highest.
+fn gauge(recording: &Recording) -> Option<(usize, Series)> {
+    let all: Vec<(usize, Series)> = recording.channels_of(Quantity::AbsolutePressure).map(|i| (i, recording.series(i))).collect();
+    let far = all.iter().find(|(i, _)| recording.channels[*i].position == Some(Position::Far));
+    far.or_else(|| all.iter().max_by(|a, b| a.1.v.last().unwrap_or(&0.0).total_cmp(b.1.v.last().unwrap_or(&0.0)))).cloned()
+}
+
+/// Judges a decay; sentences in `units`.
+#[must_use]
+pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
+    let limit = recording.settings.decay_limit.unwrap_or(DEFAULT);
+    let mut v = DecayVerdict {
+        outcome: DecayOutcome::Undecided, reasons: vec![], headline: String::new(), summary: String::new(), evidence: vec![],
+        next_step: String::new(), explanations: vec![], leak_probability: None, leak_rate: None, rising: false, warns: false,
+        comes_apart_s: None, isolated_at_s: None, limit, limit_is_default: recording.settings.decay_limit.is_none(), at_rule: None, trace: vec![],
+    };
+    let Some((channel, whole)) = gauge(recording) else {
+        v.reasons.push("too_few_readings");
+        return v.said(words::nothing_read());
+    };
+    let (thin, _) = whole.thinned(240);
+    v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
+    let isolated = recording.last_event(EventKind::Isolated);
+    let pump_on = recording.last_event(EventKind::PumpOn);
+    let pump_runs = pump_on.is_some_and(|on| isolated.is_none_or(|i| i < on) && recording.last_event(EventKind::PumpOff).is_none_or(|off| off < on));
+    if !recording.settings.isolated || pump_runs || recording.settings.kind != Kind::VacuumDecay {
+        v.outcome = DecayOutcome::NotApplicable;
+        v.reasons.push("not_isolated");
+        return v.said(words::not_isolated(whole.v.last().copied().unwrap_or(0.0), units));
+    }
+    let start = isolated.unwrap_or(whole.t[0]);
+    v.isolated_at_s = Some(start);
+    let mut series = whole.between(start, f64::INFINITY);
+    series.t.iter_mut().for_each(|t| *t -= start);
+    if series.len() < 2 {
+        v.reasons.push("too_few_readings");
+        return v.said(words::just_isolated());
+    }
+    apply_rule(&mut v, &series);
+    let c = &recording.channels[channel];
+    let (first, last) = (series.v[0], series.t[series.len() - 1]);
+    let digit = c.resolution_si().unwrap_or(MICRON);
+    let cold = coldest(recording);
+    let known = Known {
+        evacuated: recording.settings.evacuated_s, digit,
+        negligible: ((2.0 * digit).max(0.05 * (limit.level_pa - first)), limit.at_s.max(600.0)),
+        saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
+    };
+    if let Some(found) = explain(&series, &known) {
+        reason(&mut v, &found, &series, &known, digit);
+        let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
+        for (i, e) in found.list.iter().enumerate() {
+            let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
+            let curve = (0..=60).map(|k| until * f64::from(k) / 60.0).map(|t| VacuumPoint { at_s: start + t, level: e.at(t) }).collect();
+            v.explanations.push(Forecast { cause: e.cause, probability: e.probability, words: words::explanation(&found, i, &scene), curve });
+        }
+        let said = words::judged(&v, Some(&found), &scene);
+        return v.said(said);
+    }
+    v.reasons.push("too_few_readings");
+    let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
+    let said = words::judged(&v, None, &scene);
+    v.said(said)
+}
+
+fn coldest(recording: &Recording) -> Option<f64> {
+    recording.channels_of(Quantity::Temperature).filter_map(|i| recording.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min)
+}
+
+/// The rule, exactly: level at its time, level at isolation, rise over a time.
+fn apply_rule(v: &mut DecayVerdict, s: &Series) {
+    let (last_t, last_v) = (s.t[s.len() - 1], s.v[s.len() - 1]);
+    let limit = v.limit;
+    let over_start = limit.start_max_pa.is_some_and(|max| s.v[0] > max);
+    let over_rise = limit.rise.is_some_and(|(pa, over)| s.at(over.min(last_t)).unwrap_or(0.0) - s.v[0] > pa);
+    if over_start {
+        v.reasons.push("start_too_high");
+    }
+    if over_rise {
+        v.reasons.push("rises_too_much");
+    }
+    if last_t + 0.5 < limit.at_s {
+        if last_v > limit.level_pa && last_v >= s.v[0] {
+            v.reasons.push("already_over");
+            v.outcome = DecayOutcome::Fails;
+        } else {
+            v.reasons.push("rule_time_not_reached");
+        }
+    } else {
+        v.at_rule = s.at(limit.at_s);
+        let over = v.at_rule.is_none_or(|p| p > limit.level_pa);
+        v.reasons.push(if over { "over_limit" } else { "within_limit" });
+        v.outcome = if over { DecayOutcome::Fails } else { DecayOutcome::Passes };
+    }
+    if over_start || over_rise {
+        v.outcome = DecayOutcome::Fails;
+    }
+}
+
+fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, known: &Known, digit: f64) {
+    let last = s.t[s.len() - 1];
+    v.leak_probability = Some(found.leak_probability);
+    let (value, low, high) = found.leak_rate;
+    v.leak_rate = Some(LeakRate { value, low, high });
+    let still = found.list.iter().find(|e| e.cause == Cause::Still).map_or(0.0, |e| e.probability);
+    v.rising = v.outcome == DecayOutcome::Passes && still < 0.5;
+    if v.outcome != DecayOutcome::Fails {
+        let crossing: f64 = found.list.iter().filter(|e| e.at(last + 3600.0) > v.limit.level_pa).map(|e| e.probability).sum();
+        v.warns = crossing >= 0.5;
+    }
+    let leak = found.list.iter().find(|e| e.cause.has_leak() && e.probability > 0.05);
+    let other = found.list.iter().find(|e| !e.cause.has_leak() && e.probability > 0.05);
+    if let (Some(a), Some(b)) = (leak, other) {
+        let (fast, wander) = found.noise;
+        v.comes_apart_s = (1..240).map(|k| last + f64::from(k) * 60.0).take_while(|t| *t < PATIENCE).find(|&t| {
+            let sd = a.at(t) * (fast * fast + wander * wander * (t - last) / 60.0).sqrt();
+            (a.at(t) - b.at(t)).abs() > 3.0 * sd + digit
+        });
+    }
+    let _ = known;
+}
+
+impl DecayVerdict {
+    fn said(mut self, said: words::Said) -> Self {
+        (self.headline, self.summary, self.evidence, self.next_step) = (said.headline, said.summary, said.evidence, said.next_step);
+        self
+    }
+}
