@@ -1,1 +1,100 @@
-fn main(){}
+//! The `ruhe` command.
+#![allow(clippy::print_stdout)]
+
+use clap::{Parser, Subcommand};
+use ruhe_server::{AppState, analyse, demo, serve, specification};
+use ruhe_store::Store;
+use std::net::SocketAddr;
+use std::path::PathBuf;
+use std::process::ExitCode;
+
+#[derive(Parser)]
+#[command(name = "ruhe", version, about = "Nitrogen holds and vacuum decays, from the first reading to a signed record.")]
+struct Args {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Serve Ruhe on this machine.
+    Serve {
+        /// Where the database lives.
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
+        /// Address to listen on; loopback only until there are accounts.
+        #[arg(long, default_value = "127.0.0.1:7420")]
+        bind: SocketAddr,
+    },
+    /// Serve demo data with simulated gauges running.
+    Demo {
+        /// Where the database lives; a fresh folder by default.
+        #[arg(long)]
+        data: Option<PathBuf>,
+        #[arg(long, default_value = "127.0.0.1:7420")]
+        bind: SocketAddr,
+    },
+    /// Judge one test: a data package as a folder or .zip.
+    Analyse {
+        path: PathBuf,
+        /// Print one JSON object.
+        #[arg(long)]
+        json: bool,
+    },
+    /// Copy the database to a file while Ruhe runs.
+    Backup {
+        file: PathBuf,
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
+    },
+    /// Print the OpenAPI description.
+    Openapi,
+}
+
+fn main() -> ExitCode {
+    tracing_subscriber::fmt().with_writer(std::io::stderr)
+        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into())).init();
+    match run(Args::parse().command) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(message) => {
+            eprintln!("ruhe: {message}");
+            ExitCode::from(1)
+        }
+    }
+}
+
+fn run(command: Command) -> Result<(), String> {
+    let text = |e: &dyn std::fmt::Display| e.to_string();
+    match command {
+        Command::Analyse { path, json } => println!("{}", analyse::analyse(&path, json).map_err(|e| text(&e))?),
+        Command::Backup { file, data } => {
+            if !data.join("ruhe.sqlite").exists() {
+                return Err(format!("there is no database in {}", data.display()));
+            }
+            Store::open(&data).and_then(|s| s.backup(&file)).map_err(|e| text(&e))?;
+            println!("copied to {}", file.display());
+        }
+        Command::Openapi => println!("{}", specification().to_pretty_json().map_err(|e| text(&e))?),
+        Command::Serve { data, bind } => listen(data, bind, false)?,
+        Command::Demo { data, bind } => {
+            let dir = data.unwrap_or_else(|| std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id())));
+            listen(dir, bind, true)?;
+        }
+    }
+    Ok(())
+}
+
+fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool) -> Result<(), String> {
+    actix_web::rt::System::new().block_on(async move {
+        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?);
+        if with_demo {
+            demo::fill(&state).map_err(|e| e.to_string())?;
+        }
+        let served = serve(state, bind)?;
+        println!("Ruhe listens on http://{}", served.address);
+        if with_demo {
+            println!("Demo data in {}; everything in it is invented. Ctrl-C stops.", data.display());
+        }
+        served.server.await.map_err(|e| e.to_string())
+    })
+}

@@ -1,1 +1,111 @@
+//! ruhe-store: what was measured, said and signed, in SQLite through Diesel.
+//!
+//! Rows go in and come out; what they mean is not known here. Readings, strikes, events, verdicts, overrides and
+//! signatures are insert-only, and a signed circuit takes nothing more: triggers in the migration see to both.
+#![cfg_attr(test, allow(clippy::unwrap_used))]
 
+mod circuits;
+mod evidence;
+pub mod rows;
+mod schema;
+mod signing;
+mod tests;
+
+use diesel::connection::SimpleConnection;
+use diesel::prelude::*;
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
+use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use std::path::Path;
+
+pub use circuits::{CircuitPlace, NewJob};
+pub use evidence::Stored;
+
+const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
+
+/// Why the store refused.
+#[derive(Debug, thiserror::Error)]
+pub enum StoreError {
+    /// There is no such row.
+    #[error("there is no such {0}")]
+    Missing(&'static str),
+    /// The circuit is signed or the test has ended.
+    #[error("{0}")]
+    Closed(&'static str),
+    /// The same id was used for something else.
+    #[error("{0}")]
+    Conflict(String),
+    /// The database could not be opened.
+    #[error("the database could not be opened: {0}")]
+    Open(String),
+    /// Anything the database says that nobody foresaw.
+    #[error("database: {0}")]
+    Database(diesel::result::Error),
+}
+
+impl From<diesel::result::Error> for StoreError {
+    fn from(e: diesel::result::Error) -> Self {
+        let text = e.to_string();
+        if text.contains("circuit is signed") {
+            Self::Closed("this circuit is signed and read-only")
+        } else if text.contains("test has ended") {
+            Self::Closed("this test has ended and takes no more readings")
+        } else {
+            Self::Database(e)
+        }
+    }
+}
+
+type Pooled = PooledConnection<ConnectionManager<SqliteConnection>>;
+
+/// The database.
+#[derive(Clone)]
+pub struct Store {
+    pool: Pool<ConnectionManager<SqliteConnection>>,
+}
+
+#[derive(Debug)]
+struct Pragmas;
+
+impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
+    fn on_acquire(&self, c: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
+        // FULL: an acknowledged reading must survive a power cut, not only a crash of Ruhe.
+        c.batch_execute("PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;")
+            .map_err(diesel::r2d2::Error::QueryError)
+    }
+}
+
+impl Store {
+    /// Opens (or makes) `ruhe.sqlite` in `dir` and brings it up to date.
+    ///
+    /// # Errors
+    /// If the folder or the file cannot be used.
+    pub fn open(dir: &Path) -> Result<Self, StoreError> {
+        let open = |e: &dyn std::fmt::Display| StoreError::Open(e.to_string());
+        std::fs::create_dir_all(dir).map_err(|e| open(&e))?;
+        let path = dir.join("ruhe.sqlite");
+        let url = path.to_str().ok_or_else(|| StoreError::Open("the path is not UTF-8".into()))?;
+        let mut first = SqliteConnection::establish(url).map_err(|e| open(&e))?;
+        first.batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;").map_err(|e| open(&e))?;
+        first.run_pending_migrations(MIGRATIONS).map_err(|e| open(&e))?;
+        let pool = Pool::builder().max_size(6).connection_customizer(Box::new(Pragmas))
+            .build(ConnectionManager::new(url)).map_err(|e| open(&e))?;
+        Ok(Self { pool })
+    }
+
+    fn connection(&self) -> Result<Pooled, StoreError> {
+        self.pool.get().map_err(|e| StoreError::Open(e.to_string()))
+    }
+
+    /// Copies the whole database to `file` while it is in use.
+    ///
+    /// # Errors
+    /// If `file` exists or cannot be written.
+    pub fn backup(&self, file: &Path) -> Result<(), StoreError> {
+        if file.exists() {
+            return Err(StoreError::Conflict(format!("{} exists already", file.display())));
+        }
+        let mut c = self.connection()?;
+        diesel::sql_query("VACUUM INTO ?").bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned()).execute(&mut c)?;
+        Ok(())
+    }
+}

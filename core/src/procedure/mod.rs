@@ -8,4 +8,4 @@ mod school;
 pub use caution::cautions;
 pub use job::{JobKind, Stage, Step};
 pub use plan::{Plate, ceiling, check_test_pressure};
-pub use school::{DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool};
+pub use school::{DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool, VERSION as SCHOOLS_VERSION};

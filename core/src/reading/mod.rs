@@ -14,7 +14,7 @@ pub use channel::{Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;
 pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};
-pub use package::{read_package, PackageFiles};
+pub use package::{PackageFiles, impossible, read_package};
 pub use recording::{DecayLimit, Gas, HoldLimit, Kind, Reading, Recording, Settings};
 pub use series::Series;
 pub use write::write_package;

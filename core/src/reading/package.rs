@@ -345,7 +345,8 @@ fn read_rows(text: &str, channels: &[Channel]) -> Result<Vec<Row>, Fault> {
 }
 
 /// Why a value cannot have been read from such a gauge, if so. SI in.
-pub(crate) fn impossible(channel: &Channel, si: f64) -> Option<&'static str> {
+#[must_use]
+pub fn impossible(channel: &Channel, si: f64) -> Option<&'static str> {
     match channel.quantity {
         Quantity::GaugePressure if si < -108_000.0 => Some("is below a perfect vacuum"),
         Quantity::AbsolutePressure if si < 0.0 => Some("an absolute pressure is never negative"),

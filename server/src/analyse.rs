@@ -1,0 +1,29 @@
+//! `ruhe analyse PATH`: judges one package from a shell.
+
+use crate::files::read_path;
+use crate::wire::{contract, verdict_of};
+use ruhe_core::quantity::Units;
+use ruhe_core::reading::{Fault, read_package};
+use std::path::Path;
+
+/// Judges the package at `path` and returns what to print.
+///
+/// # Errors
+/// What is wrong with the package, with file, line and column.
+pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
+    let recording = read_package(&read_path(path)?)?;
+    let v = verdict_of(&recording, Units::default());
+    if as_json {
+        return Ok(serde_json::to_string_pretty(&contract(&v, &recording.remarks)).unwrap_or_default());
+    }
+    let mut out = format!("{}: {}\n{}\n", v.word, v.headline, v.summary);
+    for line in v.evidence.iter().chain(&recording.remarks) {
+        out += &format!("  · {line}\n");
+    }
+    if let Some(d) = &v.decay {
+        for e in d.explanations.iter().filter(|e| e.probability >= 0.02) {
+            out += &format!("  – {}: {}\n", e.cause.replace('_', " "), e.words);
+        }
+    }
+    Ok(out + &format!("Next: {}\n({})", v.next_step, v.engine_version))
+}

@@ -1,0 +1,85 @@
+//! One error for all handlers: a status, a sentence, and where it belongs. Innards are logged, never shown.
+
+use actix_web::{HttpResponse, ResponseError, http::StatusCode};
+use ruhe_core::reading::Fault;
+use ruhe_store::StoreError;
+use serde::Serialize;
+use utoipa::ToSchema;
+
+/// What a refused request gets.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct Problem {
+    /// What is wrong, for the person who sent it.
+    pub message: String,
+    /// Field of the request it belongs to, if one.
+    pub field: Option<String>,
+}
+
+#[derive(Debug, thiserror::Error)]
+pub enum ApiError {
+    /// Cannot be read at all.
+    #[error("{0}")]
+    Unreadable(String),
+    /// Can be read, but is wrong.
+    #[error("{message}")]
+    Wrong { field: Option<String>, message: String },
+    #[error("{0}")]
+    Missing(String),
+    #[error("{0}")]
+    Conflict(String),
+    #[error("{0}")]
+    Forbidden(String),
+    #[error("{0}")]
+    TooLarge(String),
+    #[error("something went wrong in Ruhe; the log has the details")]
+    Inside(String),
+}
+
+impl ApiError {
+    pub fn wrong(field: &str, message: impl Into<String>) -> Self {
+        Self::Wrong { field: Some(field.into()), message: message.into() }
+    }
+}
+
+impl From<StoreError> for ApiError {
+    fn from(e: StoreError) -> Self {
+        match e {
+            StoreError::Missing(_) => Self::Missing(e.to_string()),
+            StoreError::Closed(_) | StoreError::Conflict(_) => Self::Conflict(e.to_string()),
+            StoreError::Open(_) | StoreError::Database(_) => Self::Inside(e.to_string()),
+        }
+    }
+}
+
+impl From<Fault> for ApiError {
+    fn from(f: Fault) -> Self {
+        Self::Wrong { field: f.column.clone(), message: f.to_string() }
+    }
+}
+
+impl From<actix_web::error::BlockingError> for ApiError {
+    fn from(e: actix_web::error::BlockingError) -> Self {
+        Self::Inside(e.to_string())
+    }
+}
+
+impl ResponseError for ApiError {
+    fn status_code(&self) -> StatusCode {
+        match self {
+            Self::Unreadable(_) => StatusCode::BAD_REQUEST,
+            Self::Wrong { .. } => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::Missing(_) => StatusCode::NOT_FOUND,
+            Self::Conflict(_) => StatusCode::CONFLICT,
+            Self::Forbidden(_) => StatusCode::FORBIDDEN,
+            Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::Inside(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+    fn error_response(&self) -> HttpResponse {
+        if let Self::Inside(details) = self {
+            tracing::error!(details, "request failed");
+        }
+        let field = if let Self::Wrong { field, .. } = self { field.clone() } else { None };
+        HttpResponse::build(self.status_code()).json(Problem { message: self.to_string(), field })
+    }
+}

@@ -1,0 +1,118 @@
+//! Simulated gauges that post into a running test once a second: stand-ins for radio gauges, they ship with Ruhe.
+
+use crate::error::ApiError;
+use crate::state::{AppState, fresh_id, now_ms};
+use ruhe_core::quantity::Unit;
+use ruhe_core::reading::{Kind, Quantity};
+use ruhe_sim::{HoldPlant, PSI, Shown, VacuumPlant, VacuumTruth};
+use ruhe_store::{StoreError, rows};
+use std::collections::HashSet;
+use std::sync::Mutex;
+use std::time::Duration;
+
+/// Tests a simulated gauge is listening on.
+#[derive(Default)]
+pub struct Feeds(Mutex<HashSet<String>>);
+
+impl Feeds {
+    pub fn is_on(&self, test: &str) -> bool {
+        self.0.lock().is_ok_and(|s| s.contains(test))
+    }
+    fn start(&self, test: &str) -> bool {
+        self.0.lock().is_ok_and(|mut s| s.insert(test.into()))
+    }
+    pub fn stop(&self, test: &str) {
+        if let Ok(mut s) = self.0.lock() {
+            s.remove(test);
+        }
+    }
+}
+
+/// A plant behind simulated gauges.
+pub enum Plant {
+    Hold(Box<HoldPlant>),
+    Vacuum(Box<VacuumPlant>),
+}
+
+impl Plant {
+    fn show(&mut self, t: f64) -> Vec<Shown> {
+        match self {
+            Self::Hold(p) => p.show(t),
+            Self::Vacuum(p) => vec![p.show(t)],
+        }
+    }
+    /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
+    pub fn for_kind(kind: Kind, test_pa: Option<f64>, seed: u64) -> Option<Self> {
+        match kind {
+            Kind::PressureHold => {
+                let mut truth = HoldPlant::tight(test_pa.unwrap_or(300.0 * PSI) / PSI, 48.0 * 3600.0, seed);
+                truth.fill_k = 2.0;
+                truth.fill_time = 90.0;
+                Some(Self::Hold(Box::new(HoldPlant::new(truth))))
+            }
+            Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(280.0, seed))))),
+            _ => None,
+        }
+    }
+}
+
+/// What a gauge with this channel's digits would print.
+fn typed(channel: &rows::Channel, si: f64) -> (String, f64) {
+    let unit = Unit::from_code(&channel.unit).unwrap_or(Unit::Pa);
+    let step = channel.resolution.unwrap_or(0.1).max(1e-6);
+    let decimals = (-step.log10()).ceil().clamp(0.0, 6.0) as usize;
+    let text = format!("{:.decimals$}", (unit.of_si(si) / step).round() * step);
+    let value = text.parse().unwrap_or_default();
+    (text, value)
+}
+
+/// Readings of a plant at `t` seconds after `start_ms`, as rows.
+pub fn readings(plant: &mut Plant, channels: &[rows::Channel], test: &str, start_ms: i64, t: f64, received_ms: i64) -> Vec<rows::Reading> {
+    let pressure = channels.iter().find(|c| c.quantity == Quantity::GaugePressure.code() || c.quantity == Quantity::AbsolutePressure.code());
+    let probes: Vec<&rows::Channel> = channels.iter().filter(|c| c.quantity == Quantity::Temperature.code()).collect();
+    plant.show(t).into_iter().filter_map(|s| {
+        let channel = if s.gauge == 0 { pressure? } else { probes.get(s.gauge - 1)? };
+        let (typed, value) = typed(channel, s.value);
+        let at_ms = start_ms + (t * 1e3).round() as i64;
+        Some(rows::Reading {
+            id: fresh_id(), test_id: test.into(), channel_id: channel.id.clone(), at_ms, typed, value, origin: "simulated".into(),
+            client_ms: None, received_ms, skewed: false,
+        })
+    }).collect()
+}
+
+/// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
+pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i64) -> Result<(), ApiError> {
+    if !state.feeds.start(&test.id) {
+        return Ok(());
+    }
+    let channels = state.store.channels(&test.id)?;
+    let (state, test) = (state.clone(), test.clone());
+    actix_web::rt::spawn(async move {
+        let mut tick = tokio::time::interval(Duration::from_secs(1));
+        while state.feeds.is_on(&test.id) {
+            tick.tick().await;
+            let now = now_ms();
+            let t = (now - start_ms) as f64 / 1e3;
+            if t < 0.0 {
+                continue;
+            }
+            let batch = readings(&mut plant, &channels, &test.id, start_ms, t, now);
+            let stored = state.work(move |s| match s.store.add_readings(&batch) {
+                Err(StoreError::Closed(_)) => Ok(false),
+                other => other.map(|_| true).map_err(Into::into),
+            }).await;
+            match stored {
+                Ok(true) => state.changed(&test.circuit_id, Some(&test.id)),
+                Ok(false) => break,
+                Err(e) => {
+                    tracing::error!(%e, "simulated gauge stopped");
+                    break;
+                }
+            }
+        }
+        state.feeds.stop(&test.id);
+        state.changed(&test.circuit_id, Some(&test.id));
+    });
+    Ok(())
+}

@@ -1,0 +1,27 @@
+//! The built page. Names with a hash never change; everything else is asked for again.
+
+use actix_web::{HttpRequest, HttpResponse};
+use rust_embed::RustEmbed;
+
+#[derive(RustEmbed)]
+#[folder = "$CARGO_MANIFEST_DIR/../web/dist"]
+#[allow_missing = true]
+struct Page;
+
+/// A file of the page, or the page itself for any of its own addresses.
+pub async fn page(request: HttpRequest) -> HttpResponse {
+    let path = request.path().trim_start_matches('/');
+    if path.starts_with("api/") {
+        return HttpResponse::NotFound().json(crate::error::Problem { message: "there is nothing at this address".into(), field: None });
+    }
+    let (name, file) = match Page::get(path) {
+        Some(f) if !path.is_empty() => (path, Some(f)),
+        _ if path.starts_with("assets/") => return HttpResponse::NotFound().finish(),
+        _ => ("index.html", Page::get("index.html")),
+    };
+    let Some(file) = file else {
+        return HttpResponse::ServiceUnavailable().body("The page has not been built: run `npm run build` in web/.");
+    };
+    let cache = if name.starts_with("assets/") { "public, max-age=31536000, immutable" } else { "no-cache" };
+    HttpResponse::Ok().content_type(mime_guess::from_path(name).first_or_octet_stream()).insert_header(("Cache-Control", cache)).body(file.data.into_owned())
+}

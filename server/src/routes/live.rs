@@ -1,0 +1,31 @@
+//! What changed, as it changes. The page asks again for what it shows; it reconnects and catches up by itself.
+
+use crate::state::AppState;
+use actix_web::{Responder, get, web};
+use actix_web_lab::sse;
+use std::time::Duration;
+use tokio::sync::broadcast::error::RecvError;
+
+/// Server-sent events: one for every change.
+#[utoipa::path(responses((status = 200, content_type = "text/event-stream")))]
+#[get("/api/live")]
+pub async fn live(state: web::Data<AppState>) -> impl Responder {
+    let mut changes = state.live.subscribe();
+    let (tx, rx) = tokio::sync::mpsc::channel(32);
+    actix_web::rt::spawn(async move {
+        loop {
+            let event = match changes.recv().await {
+                Ok(c) => sse::Data::new_json(&c).map(|d| d.event("changed")).ok(),
+                // Too slow: tell it to look at everything again.
+                Err(RecvError::Lagged(_)) => Some(sse::Data::new("{}").event("all")),
+                Err(RecvError::Closed) => break,
+            };
+            if let Some(e) = event
+                && tx.send(sse::Event::Data(e)).await.is_err()
+            {
+                break;
+            }
+        }
+    });
+    sse::Sse::from_infallible_receiver(rx).with_keep_alive(Duration::from_secs(10)).with_retry_duration(Duration::from_secs(1))
+}

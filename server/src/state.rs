@@ -1,0 +1,53 @@
+//! What every handler shares: the store, the live channel, judged verdicts, running simulated gauges.
+
+use crate::error::ApiError;
+use crate::feed::Feeds;
+use crate::judge::Judged;
+use ruhe_store::Store;
+use serde::Serialize;
+use std::sync::Arc;
+use tokio::sync::broadcast;
+use utoipa::ToSchema;
+
+/// A change worth looking at again.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct Changed {
+    /// The circuit it happened on.
+    pub circuit_id: String,
+    /// The test, if it was one.
+    pub test_id: Option<String>,
+}
+
+#[derive(Clone)]
+pub struct AppState {
+    pub store: Store,
+    pub live: broadcast::Sender<Changed>,
+    pub judged: Arc<Judged>,
+    pub feeds: Arc<Feeds>,
+}
+
+impl AppState {
+    #[must_use]
+    pub fn new(store: Store) -> Self {
+        Self { store, live: broadcast::channel(256).0, judged: Arc::default(), feeds: Arc::default() }
+    }
+    /// Tells every open page; nobody listening is fine.
+    pub fn changed(&self, circuit: &str, test: Option<&str>) {
+        let _ = self.live.send(Changed { circuit_id: circuit.into(), test_id: test.map(Into::into) });
+    }
+    /// Runs database and judging work off the async threads.
+    pub async fn work<T: Send + 'static>(&self, f: impl FnOnce(&Self) -> Result<T, ApiError> + Send + 'static) -> Result<T, ApiError> {
+        let state = self.clone();
+        actix_web::web::block(move || f(&state)).await?
+    }
+}
+
+/// Milliseconds since 1970 UTC, now.
+pub fn now_ms() -> i64 {
+    jiff::Timestamp::now().as_millisecond()
+}
+
+/// A fresh id.
+pub fn fresh_id() -> String {
+    uuid::Uuid::new_v4().to_string()
+}

@@ -1,0 +1,189 @@
+//! The plan of a test: kept as JSON beside it, turned into core's settings when it is judged.
+
+use crate::error::ApiError;
+use crate::state::fresh_id;
+use ruhe_core::quantity::Unit;
+use ruhe_core::reading::{
+    Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings,
+};
+use ruhe_store::rows;
+use serde::{Deserialize, Serialize};
+use utoipa::ToSchema;
+
+/// What was planned. SI throughout: Pa, s, L, m.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Plan {
+    /// Named procedure, or "own".
+    pub school: Option<String>,
+    /// Test pressure, Pa gauge (holds).
+    pub test_pa: Option<f64>,
+    /// Planned time, s.
+    pub planned_s: Option<f64>,
+    /// "nitrogen" or "nitrogen_with_refrigerant".
+    pub gas: Option<String>,
+    /// Typed station pressure, Pa.
+    pub barometer_pa: Option<f64>,
+    /// Altitude, m.
+    pub altitude_m: Option<f64>,
+    /// Volume under test, L.
+    pub volume_l: Option<f64>,
+    /// Time under vacuum before isolation, s.
+    pub evacuated_s: Option<f64>,
+    /// Isolated from pump and hoses; default true.
+    pub isolated: Option<bool>,
+    /// Allowed drop (Pa) …
+    pub drop_pa: Option<f64>,
+    /// … over this time, s.
+    pub over_s: Option<f64>,
+    /// Decay: highest level, Pa …
+    pub level_pa: Option<f64>,
+    /// … at this time after isolation, s.
+    pub at_s: Option<f64>,
+    /// Decay: highest level at isolation, Pa.
+    pub start_max_pa: Option<f64>,
+    /// Decay: greatest rise, Pa …
+    pub rise_pa: Option<f64>,
+    /// … over this time, s.
+    pub rise_over_s: Option<f64>,
+    /// Volume ratio of the halves (leak-by).
+    pub volume_ratio: Option<f64>,
+    /// Where the limit comes from: maker's page, code, habit.
+    pub source: Option<String>,
+    /// File it was imported from.
+    pub imported_from: Option<String>,
+    /// What was assumed or noticed on import.
+    #[serde(default)]
+    pub remarks: Vec<String>,
+}
+
+impl Plan {
+    pub fn of_row(row: &rows::Test) -> Result<Self, ApiError> {
+        serde_json::from_str(&row.plan).map_err(|e| ApiError::Inside(format!("plan of test {}: {e}", row.id)))
+    }
+    pub fn json(&self) -> String {
+        serde_json::to_string(self).unwrap_or_default()
+    }
+    /// Refuses figures that are not finite and positive where they must be.
+    pub fn check(&self) -> Result<(), ApiError> {
+        for (name, value) in [
+            ("test_pa", self.test_pa), ("planned_s", self.planned_s), ("barometer_pa", self.barometer_pa), ("volume_l", self.volume_l),
+            ("evacuated_s", self.evacuated_s), ("drop_pa", self.drop_pa), ("over_s", self.over_s), ("level_pa", self.level_pa), ("at_s", self.at_s),
+            ("start_max_pa", self.start_max_pa), ("rise_pa", self.rise_pa), ("rise_over_s", self.rise_over_s), ("volume_ratio", self.volume_ratio),
+        ] {
+            if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
+                return Err(ApiError::wrong(name, format!("{name} must be a number above zero")));
+            }
+        }
+        if self.altitude_m.is_some_and(|h| !(-500.0..=9000.0).contains(&h)) {
+            return Err(ApiError::wrong("altitude_m", "the altitude must be within −500 and 9000 m"));
+        }
+        if self.barometer_pa.is_some_and(|p| !(30_000.0..=115_000.0).contains(&p)) {
+            return Err(ApiError::wrong("barometer_pa", "that is not the pressure of any air people work in"));
+        }
+        if self.gas.as_deref().is_some_and(|g| Gas::from_code(g).is_none()) {
+            return Err(ApiError::wrong("gas", format!("the gas must be one of {}", Gas::codes())));
+        }
+        for (a, b, name) in [(self.drop_pa, self.over_s, "over_s"), (self.level_pa, self.at_s, "at_s"), (self.rise_pa, self.rise_over_s, "rise_over_s")] {
+            if a.is_some() != b.is_some() {
+                return Err(ApiError::wrong(name, "a limit needs its time: without it, it means little"));
+            }
+        }
+        Ok(())
+    }
+    pub fn settings(&self, kind: Kind, refrigerant: &str, volume_l: Option<f64>) -> Settings {
+        Settings {
+            gas: self.gas.as_deref().and_then(Gas::from_code).unwrap_or(Gas::Nitrogen),
+            barometer_pa: self.barometer_pa,
+            altitude_m: self.altitude_m,
+            volume_l: self.volume_l.or(volume_l),
+            evacuated_s: self.evacuated_s,
+            isolated: self.isolated.unwrap_or(true),
+            hold_limit: self.drop_pa.zip(self.over_s).map(|(drop_pa, over_s)| HoldLimit { drop_pa, over_s }),
+            decay_limit: self.level_pa.zip(self.at_s).map(|(level_pa, at_s)| DecayLimit {
+                level_pa, at_s, start_max_pa: self.start_max_pa, rise: self.rise_pa.zip(self.rise_over_s),
+            }),
+            planned_s: self.planned_s,
+            refrigerant: Some(refrigerant.to_owned()).filter(|r| !r.is_empty()),
+            volume_ratio: self.volume_ratio,
+            ..Settings::new(kind)
+        }
+    }
+    pub fn of_settings(s: &Settings) -> Self {
+        Self {
+            planned_s: s.planned_s, gas: Some(s.gas.code().into()), barometer_pa: s.barometer_pa, altitude_m: s.altitude_m,
+            volume_l: s.volume_l, evacuated_s: s.evacuated_s, isolated: Some(s.isolated),
+            drop_pa: s.hold_limit.map(|l| l.drop_pa), over_s: s.hold_limit.map(|l| l.over_s),
+            level_pa: s.decay_limit.map(|l| l.level_pa), at_s: s.decay_limit.map(|l| l.at_s),
+            start_max_pa: s.decay_limit.and_then(|l| l.start_max_pa),
+            rise_pa: s.decay_limit.and_then(|l| l.rise).map(|r| r.0), rise_over_s: s.decay_limit.and_then(|l| l.rise).map(|r| r.1),
+            volume_ratio: s.volume_ratio, ..Self::default()
+        }
+    }
+}
+
+/// A channel as a person or file describes it.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+pub struct ChannelInput {
+    /// Name on screen.
+    pub name: String,
+    /// gauge_pressure, absolute_pressure, barometric_pressure or temperature.
+    pub quantity: String,
+    /// Unit its readings are typed in.
+    pub unit: String,
+    /// Smallest step, in that unit.
+    pub resolution: Option<f64>,
+    /// Accuracy, in that unit.
+    pub accuracy: Option<f64>,
+    /// Top of its range, in that unit.
+    pub range: Option<f64>,
+    /// Where it sits.
+    pub position: Option<String>,
+    /// Share of the volume it stands for.
+    pub volume_share: Option<f64>,
+    /// vented or sealed.
+    pub reference: Option<String>,
+    /// thermal or diaphragm.
+    pub principle: Option<String>,
+}
+
+impl ChannelInput {
+    pub fn parse(&self) -> Result<Channel, ApiError> {
+        let pick = |field: &str, code: &str, all: String| ApiError::wrong(field, format!("“{code}” is not one of {all}"));
+        let quantity = Quantity::from_code(&self.quantity).ok_or_else(|| pick("quantity", &self.quantity, Quantity::codes()))?;
+        let unit = Unit::from_code(&self.unit).ok_or_else(|| ApiError::wrong("unit", format!("“{}” is not a unit Ruhe knows", self.unit)))?;
+        if let Some(misfit) = Channel::unit_misfit(quantity, unit) {
+            return Err(ApiError::wrong("unit", misfit));
+        }
+        if self.name.trim().is_empty() || self.name.len() > 80 {
+            return Err(ApiError::wrong("name", "a channel needs a name of at most 80 letters"));
+        }
+        for (name, v) in [("resolution", self.resolution), ("accuracy", self.accuracy), ("range", self.range)] {
+            if v.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
+                return Err(ApiError::wrong(name, format!("the {name} must be above zero")));
+            }
+        }
+        if self.volume_share.is_some_and(|v| !(0.0..=1.0).contains(&v)) {
+            return Err(ApiError::wrong("volume_share", "a share of the volume lies between 0 and 1"));
+        }
+        macro_rules! choice {
+            ($ty:ident, $field:ident) => {
+                self.$field.as_deref().map(|c| $ty::from_code(c).ok_or_else(|| pick(stringify!($field), c, $ty::codes()))).transpose()?
+            };
+        }
+        Ok(Channel {
+            resolution: self.resolution, accuracy: self.accuracy, range: self.range, position: choice!(Position, position),
+            volume_share: self.volume_share, reference: choice!(Reference, reference), principle: choice!(Principle, principle),
+            ..Channel::new(self.name.trim(), quantity, unit)
+        })
+    }
+}
+
+/// Core's channel as a row.
+pub fn channel_row(c: &Channel, test: &str, place: usize) -> rows::Channel {
+    rows::Channel {
+        id: fresh_id(), test_id: test.into(), place: i32::try_from(place).unwrap_or(0), name: c.name.clone(), quantity: c.quantity.code().into(),
+        unit: c.unit.code().into(), resolution: c.resolution, accuracy: c.accuracy, range_top: c.range, position: c.position.map(|p| p.code().into()),
+        volume_share: c.volume_share, reference: c.reference.map(|r| r.code().into()), principle: c.principle.map(|p| p.code().into()),
+        extra: serde_json::to_string(&c.extra).unwrap_or_else(|_| "[]".into()),
+    }
+}

@@ -1,0 +1,151 @@
+//! What the page sends.
+
+use super::{ChannelInput, Plan};
+use serde::Deserialize;
+use utoipa::{IntoParams, ToSchema};
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct PlateInput {
+    pub part: String,
+    /// As read from the plate.
+    pub typed: String,
+    pub unit: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CircuitInput {
+    /// Letter on the unit.
+    pub tag: String,
+    pub name: String,
+    pub kind: String,
+    pub refrigerant: String,
+    /// What is under test, in words.
+    #[serde(default)]
+    pub scope: String,
+    pub volume_l: Option<f64>,
+    pub plates: Vec<PlateInput>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct JobInput {
+    /// A known site …
+    pub site_id: Option<String>,
+    /// … or a new one.
+    pub site_name: Option<String>,
+    pub site_place: Option<String>,
+    pub system_name: String,
+    #[serde(default)]
+    pub model: String,
+    #[serde(default)]
+    pub serial: String,
+    pub circuits: Vec<CircuitInput>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct TestInput {
+    pub kind: String,
+    pub plan: Plan,
+    pub channels: Vec<ChannelInput>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ReadingInput {
+    /// Made by the page, so that sending twice stores once.
+    pub id: String,
+    pub channel_id: String,
+    /// Exactly as typed, in the channel's unit.
+    pub typed: String,
+    /// When it was read, if entered afterwards: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+    /// The page's clock when it was logged.
+    pub client_ms: i64,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ReadingsInput {
+    pub readings: Vec<ReadingInput>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct StrikeInput {
+    pub reason: String,
+    /// What it should have been, if known, as typed.
+    pub instead: Option<String>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct EventInput {
+    pub id: String,
+    pub kind: String,
+    #[serde(default)]
+    pub note: String,
+    /// When it happened, if not now.
+    pub at_ms: Option<i64>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct ClockInput {
+    pub at_ms: i64,
+    pub reason: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct StepInput {
+    pub step: String,
+    #[serde(default)]
+    pub note: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct OverrideInput {
+    pub gate: String,
+    pub preset: String,
+    #[serde(default)]
+    pub words: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct SignatureInput {
+    pub name: String,
+    pub role: String,
+    pub statement: String,
+    pub state: String,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CsvColumn {
+    pub heading: String,
+    pub channel: ChannelInput,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CsvImport {
+    pub file: String,
+    pub content: String,
+    pub kind: String,
+    pub plan: Plan,
+    pub time_heading: String,
+    /// Minutes east of UTC for stamps without an offset.
+    pub offset_minutes: i32,
+    pub columns: Vec<CsvColumn>,
+}
+
+#[derive(Debug, Deserialize, ToSchema)]
+pub struct CsvInput {
+    pub file: String,
+    pub content: String,
+}
+
+/// Units sentences are written in.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct UnitsQuery {
+    pub pressure: Option<String>,
+    pub temperature: Option<String>,
+    pub vacuum: Option<String>,
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct FileQuery {
+    /// Name of the file, for messages.
+    pub file: Option<String>,
+}

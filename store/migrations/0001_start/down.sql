@@ -1,0 +1,1 @@
+-- The first migration is not undone; delete the data directory instead.

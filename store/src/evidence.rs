@@ -1,0 +1,113 @@
+//! Readings, strikes and events: added, never changed.
+
+use crate::rows::{Event, Reading, Strike};
+use crate::schema::{events, readings, strikes};
+use crate::{Store, StoreError};
+use diesel::prelude::*;
+
+/// What became of a batch of readings.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Stored {
+    /// Stored now.
+    pub new: usize,
+    /// Known already (sent twice).
+    pub known: usize,
+}
+
+impl Store {
+    /// Stores a batch, all or nothing. A reading whose id is known and which says the same is counted, not stored again.
+    ///
+    /// # Errors
+    /// If an id comes back with other content, or the test takes no more readings.
+    pub fn add_readings(&self, batch: &[Reading]) -> Result<Stored, StoreError> {
+        self.connection()?.immediate_transaction(|c| {
+            let mut out = Stored { new: 0, known: 0 };
+            for r in batch {
+                let known: Option<Reading> = readings::table.filter(readings::id.eq(&r.id)).select(Reading::as_select()).first(c).optional()?;
+                match known {
+                    None => {
+                        diesel::insert_into(readings::table).values(r).execute(c)?;
+                        out.new += 1;
+                    }
+                    Some(k) if (&k.test_id, &k.channel_id, &k.typed) == (&r.test_id, &r.channel_id, &r.typed) => out.known += 1,
+                    Some(_) => return Err(StoreError::Conflict(format!("reading {} exists with another value", r.id))),
+                }
+            }
+            Ok(out)
+        })
+    }
+
+    /// A test's readings in time order, those struck out left out.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn valid_readings(&self, test: &str) -> Result<Vec<Reading>, StoreError> {
+        let struck = strikes::table.select(strikes::reading_id);
+        Ok(readings::table.filter(readings::test_id.eq(test)).filter(readings::id.ne_all(struck))
+            .order((readings::at_ms, readings::seq)).select(Reading::as_select()).load(&mut self.connection()?)?)
+    }
+
+    /// The last `most` readings of a test with their strikes, newest first.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn latest_readings(&self, test: &str, most: i64) -> Result<Vec<(Reading, Option<Strike>)>, StoreError> {
+        Ok(readings::table.left_join(strikes::table.on(strikes::reading_id.eq(readings::id))).filter(readings::test_id.eq(test))
+            .order((readings::at_ms.desc(), readings::seq.desc())).limit(most)
+            .select((Reading::as_select(), Option::<Strike>::as_select())).load(&mut self.connection()?)?)
+    }
+
+    /// How many readings and strikes a test has: changes whenever its evidence does.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn evidence_count(&self, test: &str) -> Result<(i64, i64, i64), StoreError> {
+        let mut c = self.connection()?;
+        let of_test = readings::table.filter(readings::test_id.eq(test));
+        let n = of_test.count().get_result(&mut c)?;
+        let struck = strikes::table.filter(strikes::reading_id.eq_any(readings::table.filter(readings::test_id.eq(test)).select(readings::id))).count().get_result(&mut c)?;
+        let marks = events::table.filter(events::test_id.eq(test)).count().get_result(&mut c)?;
+        Ok((n, struck, marks))
+    }
+
+    /// Strikes a reading out, with the reading that supersedes it if there is one. Striking twice keeps the first.
+    ///
+    /// # Errors
+    /// If there is no such reading or the circuit is signed.
+    pub fn strike(&self, strike: &Strike, instead: Option<&Reading>) -> Result<String, StoreError> {
+        self.connection()?.immediate_transaction(|c| {
+            let test: Option<String> = readings::table.filter(readings::id.eq(&strike.reading_id)).select(readings::test_id).first(c).optional()?;
+            let test = test.ok_or(StoreError::Missing("reading"))?;
+            if let Some(r) = instead {
+                diesel::insert_into(readings::table).values(r).on_conflict(readings::id).do_nothing().execute(c)?;
+            }
+            diesel::insert_into(strikes::table).values(strike).on_conflict(strikes::reading_id).do_nothing().execute(c)?;
+            Ok(test)
+        })
+    }
+
+    /// One reading.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub fn reading(&self, id: &str) -> Result<Reading, StoreError> {
+        readings::table.filter(readings::id.eq(id)).select(Reading::as_select()).first(&mut self.connection()?).optional()?.ok_or(StoreError::Missing("reading"))
+    }
+
+    /// Stores an event once.
+    ///
+    /// # Errors
+    /// If the circuit is signed.
+    pub fn add_event(&self, event: &Event) -> Result<(), StoreError> {
+        diesel::insert_into(events::table).values(event).on_conflict(events::id).do_nothing().execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// A test's events in time order.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn events(&self, test: &str) -> Result<Vec<Event>, StoreError> {
+        Ok(events::table.filter(events::test_id.eq(test)).order(events::at_ms).load(&mut self.connection()?)?)
+    }
+}
