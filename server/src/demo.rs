@@ -1,2 +1,193 @@
-use crate::state::AppState;
-pub fn fill(_state: &AppState) -> Result<(), crate::error::ApiError> { Ok(()) }
+//! Demo data: an invented bakery with three systems, one of two circuits, at different stages; a hold and a decay run.
+
+use crate::error::ApiError;
+use crate::feed::{Plant, listen, readings};
+use crate::routes::{end_with_verdict, sign_circuit};
+use crate::state::{AppState, fresh_id, now_ms};
+use crate::wire::{Plan, SignatureInput, channel_row};
+use ruhe_core::procedure::{JobKind, Step};
+use ruhe_core::quantity::Unit;
+use ruhe_core::reading::{Channel, EventKind, Kind, Position, Quantity};
+use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumPlant, VacuumTruth, Weather};
+use ruhe_store::{NewJob, rows};
+
+const MINUTE: i64 = 60_000;
+const DAY: i64 = 1440 * MINUTE;
+
+struct Builder<'a> {
+    state: &'a AppState,
+    now: i64,
+}
+
+fn psi(psig: f64) -> f64 {
+    psig * PSI
+}
+
+fn circuit(tag: &str, name: &str, kind: JobKind, refrigerant: &str, scope: &str, volume_l: f64, plates: &[(&str, &str)]) -> (rows::Circuit, Vec<rows::Plate>) {
+    let row = rows::Circuit {
+        id: fresh_id(), system_id: String::new(), tag: tag.into(), name: name.into(), kind: kind.code().into(), refrigerant: refrigerant.into(),
+        scope: scope.into(), volume_l: Some(volume_l), created_ms: now_ms(),
+    };
+    let plates = plates.iter().map(|(part, typed)| rows::Plate {
+        id: fresh_id(), circuit_id: row.id.clone(), part: (*part).into(), design_pa: Unit::Psig.parse(typed).unwrap_or_default(), typed: (*typed).into(), unit: "psig".into(),
+    }).collect();
+    (row, plates)
+}
+
+fn hold_channels() -> Vec<Channel> {
+    vec![
+        Channel { resolution: Some(0.1), range: Some(800.0), position: Some(Position::Low), ..Channel::new("Vapour port", Quantity::GaugePressure, Unit::Psig) },
+        Channel { resolution: Some(0.1), position: Some(Position::Line), volume_share: Some(1.0), ..Channel::new("Pipe probe", Quantity::Temperature, Unit::DegF) },
+    ]
+}
+
+fn vacuum_channels() -> Vec<Channel> {
+    vec![Channel { resolution: Some(1.0), position: Some(Position::Far), ..Channel::new("Far vacuum gauge", Quantity::AbsolutePressure, Unit::Micron) }]
+}
+
+impl Builder<'_> {
+    fn system(&self, site: &rows::Site, name: &str, model: &str, serial: &str, circuits: Vec<(rows::Circuit, Vec<rows::Plate>)>) -> Result<Vec<String>, ApiError> {
+        let system = rows::System { id: fresh_id(), site_id: site.id.clone(), name: name.into(), model: model.into(), serial: serial.into() };
+        let circuits: Vec<_> = circuits.into_iter().map(|(c, p)| (rows::Circuit { system_id: system.id.clone(), ..c }, p)).collect();
+        let ids = circuits.iter().map(|(c, _)| c.id.clone()).collect();
+        self.state.store.add_job(&NewJob { site: site.clone(), system, circuits })?;
+        Ok(ids)
+    }
+    fn step(&self, circuit: &str, step: Step, note: &str, holds_before: i32, ago: i64) -> Result<(), ApiError> {
+        let row = rows::Step { id: fresh_id(), circuit_id: circuit.into(), step: step.code().into(), note: note.into(), holds_before, at_ms: self.now - ago };
+        Ok(self.state.store.add_step(&row)?)
+    }
+    fn event(&self, test: &str, kind: EventKind, note: &str, at_ms: i64) -> Result<(), ApiError> {
+        let row = rows::Event { id: fresh_id(), test_id: test.into(), kind: kind.code().into(), note: note.into(), at_ms, received_ms: at_ms };
+        Ok(self.state.store.add_event(&row)?)
+    }
+    /// A test that began `ago` ms ago, with `minutes` of readings every `every` s; the plant can go on from there.
+    fn test(&self, circuit: &str, kind: Kind, plan: Plan, mut plant: Plant, ago: i64, minutes: f64, every: f64) -> Result<(rows::Test, Plant), ApiError> {
+        let start = self.now - ago;
+        let channels = if kind == Kind::PressureHold { hold_channels() } else { vacuum_channels() };
+        let row = rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start };
+        let channels: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &row.id, i)).collect();
+        let mut all = Vec::new();
+        for k in 0..=(minutes * 60.0 / every) as i32 {
+            let t = f64::from(k) * every;
+            all.extend(readings(&mut plant, &channels, &row.id, start, t, start + (t * 1e3) as i64));
+        }
+        let row = self.state.store.add_whole_test(row, &channels, &all, &[])?;
+        let mark = if kind == Kind::PressureHold { EventKind::SupplyIsolated } else { EventKind::Isolated };
+        if kind != Kind::PullDown {
+            self.event(&row.id, mark, "", start)?;
+        }
+        Ok((row, plant))
+    }
+    fn finished(&self, circuit: &str, kind: Kind, plan: Plan, plant: Plant, ago: i64, minutes: f64) -> Result<rows::Test, ApiError> {
+        let (row, _) = self.test(circuit, kind, plan, plant, ago, minutes, 5.0)?;
+        end_with_verdict(self.state, &row, self.now - ago + (minutes * 60e3) as i64)?;
+        Ok(row)
+    }
+}
+
+fn hold_plan(psig: f64, minutes: f64) -> Plan {
+    Plan { school: Some("timed".into()), test_pa: Some(psi(psig)), planned_s: Some(minutes * 60.0), altitude_m: Some(120.0), source: Some("habit, unverified".into()), ..Plan::default() }
+}
+
+fn decay_plan(evacuated_min: f64) -> Plan {
+    Plan {
+        school: Some("below_500_10".into()), level_pa: Some(500.0 * MICRON), at_s: Some(600.0), evacuated_s: Some(evacuated_min * 60.0),
+        source: Some("habit, unverified".into()), ..Plan::default()
+    }
+}
+
+fn tight(psig: f64, seed: u64, weather: Weather) -> HoldTruth {
+    HoldTruth { weather, fill_k: 2.5, fill_time: 110.0, ..HoldPlant::tight(psig, 4.0 * 3600.0, seed) }
+}
+
+fn holding(truth: HoldTruth) -> Plant {
+    Plant::Hold(Box::new(HoldPlant::new(truth)))
+}
+
+fn vacuum(truth: VacuumTruth) -> Plant {
+    Plant::Vacuum(Box::new(VacuumPlant::new(truth)))
+}
+
+/// A pull-down as the gauge saw it: air first, then a slow tail. Drawn only; it is not judged.
+fn pull_down(seed: u64) -> Plant {
+    // Evacuation seen as a decay run backwards: the ends evening out from high to low.
+    vacuum(VacuumTruth { uneven: 9_000.0 * MICRON, uneven_time: 260.0, digit: MICRON, ..VacuumTruth::dry(260.0, seed) })
+}
+
+/// Fills an empty store with the demo and starts its gauges. A store that has circuits is left as it is.
+pub fn fill(state: &AppState) -> Result<(), ApiError> {
+    if !state.store.circuits()?.is_empty() {
+        return Ok(());
+    }
+    let b = Builder { state, now: now_ms() };
+    let site = rows::Site { id: fresh_id(), name: "Ferrywick Bakery".into(), place: "Hollin Quay 7, roof and plant room".into() };
+    signed(&b, &site)?;
+    let roof = b.system(&site, "Roof unit over the ovens", "RT-40/2", "invented-0417", vec![
+        circuit("A", "Left circuit, stage one", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
+        circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
+    ])?;
+    decaying(&b, &roof[0])?;
+    repaired(&b, &roof[1])?;
+    let split = b.system(&site, "Dough room split", "WS-9", "invented-2203", vec![
+        circuit("A", "Line set and indoor coil", JobKind::NewSplit, "R-32", "line set and indoor coil; outdoor service valves shut on the factory charge", 4.2, &[("indoor coil", "600"), ("line set", "700"), ("outdoor unit", "615")]),
+    ])?;
+    hold_running(&b, &split[0])
+}
+
+fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
+    let ids = b.system(site, "Cold store condensing unit", "CU-16", "invented-1180", vec![
+        circuit("A", "Cold store circuit", JobKind::Repair, "R-134a", "whole circuit, receiver valve open", 6.0, &[("evaporator", "250"), ("condensing unit", "400")]),
+    ])?;
+    let id = &ids[0];
+    let at = |minutes: i64| DAY + minutes * MINUTE;
+    b.step(id, Step::BoundaryValves, "charging ports capped, receiver valve open", 0, at(420))?;
+    b.step(id, Step::Instruments, "gauge 800 psig, calibrated this spring; vacuum gauge new", 0, at(419))?;
+    b.finished(id, Kind::PressureHold, hold_plan(200.0, 30.0), holding(tight(200.0, 31, Weather::Ramp(-0.8))), at(400), 52.0)?;
+    b.step(id, Step::Released, "from the vapour port, 2 psig left", 1, at(340))?;
+    b.step(id, Step::RigChecked, "pump and hoses: 45 micron", 1, at(335))?;
+    b.step(id, Step::Cores, "both cores out, tools sealed", 1, at(330))?;
+    b.finished(id, Kind::PullDown, Plan::default(), pull_down(32), at(325), 45.0)?;
+    b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(278), 20.0)?;
+    b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", 1, at(250))?;
+    b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", 1, at(230))?;
+    b.step(id, Step::StartedUp, "superheat 9 °F, subcooling 11 °F after 20 min", 1, at(200))?;
+    let words = SignatureInput {
+        name: "Ilse Marrow".into(), role: "Commissioning technician".into(), state: "passed".into(),
+        statement: "I made these tests myself and the record says what I saw.".into(),
+    };
+    sign_circuit(b.state, id, &words, b.now - at(190))
+}
+
+fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
+    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 0, 210 * MINUTE)?;
+    b.step(id, Step::Instruments, "same set as yesterday", 0, 209 * MINUTE)?;
+    b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 41, Weather::Ramp(0.9))), 200 * MINUTE, 55.0)?;
+    b.step(id, Step::Released, "suction port, 3 psig left", 1, 140 * MINUTE)?;
+    b.step(id, Step::RigChecked, "48 micron", 1, 130 * MINUTE)?;
+    b.step(id, Step::Cores, "out on both ports", 1, 128 * MINUTE)?;
+    b.finished(id, Kind::PullDown, Plan::default(), pull_down(42), 100 * MINUTE, 90.0)?;
+    let truth = VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
+    let minutes = 7.0;
+    let (row, plant) = b.test(id, Kind::VacuumDecay, decay_plan(90.0), vacuum(truth), (minutes * 60e3) as i64, minutes, 2.0)?;
+    listen(b.state, &row, plant, row.created_ms)
+}
+
+fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
+    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 0, 260 * MINUTE)?;
+    b.step(id, Step::Instruments, "same set as yesterday", 0, 259 * MINUTE)?;
+    let leaking = HoldTruth { loss: psi(9.0) / 3600.0, ..tight(300.0, 51, Weather::Ramp(0.6)) };
+    b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(leaking), 250 * MINUTE, 45.0)?;
+    b.step(id, Step::Repaired, "Schrader core at the liquid port, bubbles within a minute; core replaced, cap with seal", 1, 190 * MINUTE)?;
+    b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 52, Weather::Ramp(1.1))), 180 * MINUTE, 60.0)?;
+    Ok(())
+}
+
+fn hold_running(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
+    b.step(id, Step::BoundaryValves, "outdoor service valves shut, factory charge behind them", 0, 40 * MINUTE)?;
+    b.step(id, Step::Instruments, "gauge 800 psig, 0.1 psi", 0, 39 * MINUTE)?;
+    let minutes = 26.0;
+    let plan = Plan { planned_s: Some(1800.0), ..hold_plan(550.0, 30.0) };
+    let (row, plant) = b.test(id, Kind::PressureHold, plan, holding(tight(550.0, 61, Weather::Ramp(-1.6))), (minutes * 60e3) as i64, minutes, 2.0)?;
+    listen(b.state, &row, plant, row.created_ms)
+}

@@ -2,12 +2,10 @@
 
 use crate::error::ApiError;
 use crate::files;
-use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ColumnView, Created, CsvImport, CsvInput, FileQuery, Plan, recording_of, store_recording, verdict_of};
+use crate::state::{AppState, now_ms};
+use crate::wire::{ColumnView, Created, CsvImport, CsvInput, FileQuery, Plan, recording_of, store_recording};
 use actix_web::{HttpResponse, get, post, web};
-use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Kind, LoggerMapping, MappedColumn, Recording, guess_columns, read_logger, read_package, write_package};
-use ruhe_store::rows;
 
 fn store_and_end(s: &AppState, circuit: &str, recording: &Recording, plan: Plan, start_ms: i64) -> Result<String, ApiError> {
     s.store.circuit(circuit)?;
@@ -16,10 +14,7 @@ fn store_and_end(s: &AppState, circuit: &str, recording: &Recording, plan: Plan,
     }
     let test = store_recording(&s.store, circuit, recording, plan, "imported", start_ms)?;
     // What comes in from a file is over: it is judged once and closed.
-    let verdict = verdict_of(&recording_of(&s.store, &test)?, Units::default());
-    s.store.end_test(&rows::Verdict {
-        id: fresh_id(), test_id: test.id.clone(), engine: verdict.engine_version.clone(), json: crate::wire::contract(&verdict, &[]).to_string(), at_ms: now_ms(),
-    })?;
+    super::tests::end_with_verdict(s, &test, now_ms())?;
     Ok(test.id)
 }
 

@@ -11,6 +11,8 @@ mod summary;
 mod tests;
 
 pub use assets::page;
+pub use signing::sign_circuit;
+pub use tests::end_with_verdict;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.

@@ -85,37 +85,39 @@ fn digest(s: &AppState, circuit: &str, b: &SignatureInput, gates: &str) -> Resul
     Ok(h.finalize().iter().map(|b| format!("{b:02x}")).collect())
 }
 
-/// Signs a circuit; afterwards it is read-only.
-#[utoipa::path(request_body = SignatureInput, responses((status = 201)))]
-#[post("/api/circuits/{id}/signature")]
-pub async fn sign(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<SignatureInput>) -> Result<HttpResponse, ApiError> {
-    let (id, b) = (id.into_inner(), body.into_inner());
+/// Signs a circuit as of `at_ms`, if its gates and overrides allow the state.
+pub fn sign_circuit(s: &AppState, id: &str, b: &SignatureInput, at_ms: i64) -> Result<(), ApiError> {
     for (field, text) in [("name", &b.name), ("role", &b.role), ("statement", &b.statement)] {
         if text.trim().is_empty() {
             return Err(ApiError::wrong(field, format!("a signature needs a {field}")));
         }
     }
     let wanted = State::from_code(&b.state).ok_or_else(|| ApiError::wrong("state", format!("the state must be one of {}", State::codes())))?;
+    let place = s.store.circuit(id)?;
+    let tests = all_of(s, id, Units::default())?;
+    let steps = s.store.steps(id)?;
+    if let Some(open) = tests.iter().find(|t| t.ended_ms.is_none()) {
+        return Err(ApiError::wrong("state", format!("{} is still running; end it first", open.title)));
+    }
+    let views = gate_views(s, &place.circuit, &tests, &steps)?;
+    if !allowed(&views).contains(&wanted) {
+        let missing: Vec<&str> = views.iter().filter(|g| !g.met && g.overridden.is_none()).map(|g| g.title.as_str()).collect();
+        let why = if missing.is_empty() { "there are reservations, which the state must say".into() } else { format!("still missing: {}", missing.join("; ")) };
+        return Err(ApiError::wrong("state", format!("it cannot be signed as “{}”: {why}", wanted.title())));
+    }
+    let gates = serde_json::to_string(&views).map_err(|e| ApiError::Inside(e.to_string()))?;
+    let digest = digest(s, id, b, &gates)?;
+    Ok(s.store.sign(&rows::Signature {
+        id: fresh_id(), circuit_id: id.into(), name: b.name.trim().into(), role: b.role.trim().into(), statement: b.statement.trim().into(), state: b.state.clone(), gates, digest, at_ms,
+    })?)
+}
+
+/// Signs a circuit; afterwards it is read-only.
+#[utoipa::path(request_body = SignatureInput, responses((status = 201)))]
+#[post("/api/circuits/{id}/signature")]
+pub async fn sign(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<SignatureInput>) -> Result<HttpResponse, ApiError> {
     let circuit = id.clone();
-    state.work(move |s| {
-        let place = s.store.circuit(&id)?;
-        let tests = all_of(s, &id, Units::default())?;
-        let steps = s.store.steps(&id)?;
-        if let Some(open) = tests.iter().find(|t| t.ended_ms.is_none()) {
-            return Err(ApiError::wrong("state", format!("{} is still running; end it first", open.title)));
-        }
-        let views = gate_views(s, &place.circuit, &tests, &steps)?;
-        if !allowed(&views).contains(&wanted) {
-            let missing: Vec<&str> = views.iter().filter(|g| !g.met && g.overridden.is_none()).map(|g| g.title.as_str()).collect();
-            let why = if missing.is_empty() { "there are reservations, which the state must say".into() } else { format!("still missing: {}", missing.join("; ")) };
-            return Err(ApiError::wrong("state", format!("it cannot be signed as “{}”: {why}", wanted.title())));
-        }
-        let gates = serde_json::to_string(&views).map_err(|e| ApiError::Inside(e.to_string()))?;
-        let digest = digest(s, &id, &b, &gates)?;
-        Ok(s.store.sign(&rows::Signature {
-            id: fresh_id(), circuit_id: id, name: b.name.trim().into(), role: b.role.trim().into(), statement: b.statement.trim().into(), state: b.state, gates, digest, at_ms: now_ms(),
-        })?)
-    }).await?;
+    state.work(move |s| sign_circuit(s, &id, &body, now_ms())).await?;
     state.changed(&circuit, None);
     Ok(HttpResponse::Created().finish())
 }

@@ -84,6 +84,15 @@ pub async fn show_test(state: web::Data<AppState>, id: web::Path<String>, q: web
     Ok(web::Json(state.work(move |s| { let row = s.store.test(&id)?; test_view(s, row, units) }).await?))
 }
 
+/// Ends a test with the verdict of its evidence as it stands.
+pub fn end_with_verdict(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<(), ApiError> {
+    let (verdict, _) = judge(s, row, Units::default())?;
+    s.store.end_test(&rows::Verdict {
+        id: fresh_id(), test_id: row.id.clone(), engine: verdict.engine_version.clone(), json: crate::wire::contract(&verdict, &[]).to_string(), at_ms,
+    })?;
+    Ok(())
+}
+
 /// Ends a test; its verdict is stored as it stands.
 #[utoipa::path(responses((status = 201)))]
 #[post("/api/tests/{id}/end")]
@@ -92,10 +101,7 @@ pub async fn end_test(state: web::Data<AppState>, id: web::Path<String>) -> Resu
     state.feeds.stop(&id);
     let row = state.work(move |s| {
         let row = s.store.test(&id)?;
-        let (verdict, _) = judge(s, &row, Units::default())?;
-        s.store.end_test(&rows::Verdict {
-            id: fresh_id(), test_id: row.id.clone(), engine: verdict.engine_version.clone(), json: crate::wire::contract(&verdict, &[]).to_string(), at_ms: now_ms(),
-        })?;
+        end_with_verdict(s, &row, now_ms())?;
         Ok(row)
     }).await?;
     state.changed(&row.circuit_id, Some(&row.id));
