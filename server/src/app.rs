@@ -2,7 +2,7 @@
 
 use crate::error::{ApiError, Problem};
 use crate::routes::{api, page};
-use crate::state::AppState;
+use crate::state::{AppState, Changed};
 use actix_web::body::MessageBody;
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse};
 use actix_web::http::{Method, header};
@@ -62,6 +62,10 @@ fn json_config() -> web::JsonConfig {
 #[must_use]
 pub fn specification() -> utoipa::openapi::OpenApi {
     let (_, mut spec) = App::new().into_utoipa_app().configure(api).split_for_parts();
+    // Sent outside of any one route's reply: refusals and the live stream.
+    let schemas = &mut spec.components.get_or_insert_default().schemas;
+    schemas.insert("Problem".into(), <Problem as utoipa::PartialSchema>::schema());
+    schemas.insert("Changed".into(), <Changed as utoipa::PartialSchema>::schema());
     spec.info = utoipa::openapi::InfoBuilder::new().title("Ruhe").version("1").build();
     spec
 }

@@ -1,0 +1,26 @@
+import { lazy, Suspense } from "react";
+import { Route, Routes } from "react-router";
+import { useOutbox } from "./api/outbox";
+import { Shell } from "./look/Shell";
+import { Today } from "./pages/Today";
+
+const NewJob = lazy(() => import("./pages/NewJob"));
+const Circuit = lazy(() => import("./pages/circuit/Circuit"));
+const RecordPage = lazy(() => import("./pages/Record"));
+
+export function App() {
+  useOutbox();
+  return (
+    <Shell>
+      <Suspense fallback={<p role="status">One moment …</p>}>
+        <Routes>
+          <Route path="/" element={<Today />} />
+          <Route path="/jobs/new" element={<NewJob />} />
+          <Route path="/circuits/:id" element={<Circuit />} />
+          <Route path="/circuits/:id/record" element={<RecordPage />} />
+          <Route path="*" element={<p>There is nothing at this address.</p>} />
+        </Routes>
+      </Suspense>
+    </Shell>
+  );
+}

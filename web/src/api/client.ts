@@ -1,0 +1,33 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema.gen";
+
+export type Schemas = components["schemas"];
+export const client = createClient<paths>({ baseUrl: "" });
+
+/** A refusal in the server's own words, with the field it belongs to. */
+export class Refusal extends Error {
+  constructor(
+    message: string,
+    readonly status: number,
+    readonly field: string | null,
+  ) {
+    super(message);
+  }
+}
+
+type Result<T> = { data?: T; error?: unknown; response: Response };
+
+/** Unwraps a reply or throws a Refusal. */
+export async function told<T>(call: Promise<Result<T>>): Promise<T> {
+  const { data, error, response } = await call;
+  if (response.ok) return data as T;
+  const problem = error as Partial<Schemas["Problem"]> | string | undefined;
+  const message = typeof problem === "object" ? problem.message : undefined;
+  throw new Refusal(message ?? `Ruhe refused this (${response.status})`, response.status, typeof problem === "object" ? (problem.field ?? null) : null);
+}
+
+/** An id made here, so that a reading sent twice is stored once. crypto.randomUUID is missing on plain http. */
+export function freshId(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16));
+  return Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
+}

@@ -1,0 +1,48 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+import type { Schemas } from "./client";
+
+const Live = createContext(true);
+
+/** Whether changes reach this page as they happen. */
+export const useIsLive = () => useContext(Live);
+
+/** How long changes are gathered before asking again, ms: simulated gauges change a test every second. */
+const GATHER = 400;
+
+/** Listens for changes and asks again for what they touch. On every (re)connection everything is asked for again. */
+export function LiveProvider({ children }: { children: ReactNode }) {
+  const cache = useQueryClient();
+  const [isOpen, setOpen] = useState(true);
+  useEffect(() => {
+    const touched = new Set<string>();
+    let timer: number | undefined;
+    const ask = () => {
+      timer = undefined;
+      void cache.invalidateQueries({
+        predicate: ({ queryKey: [kind, id] }) => touched.has("all") || kind === "today" || (typeof id === "string" && touched.has(id)),
+      });
+      touched.clear();
+    };
+    const touch = (...ids: (string | null | undefined)[]) => {
+      for (const id of ids) if (id) touched.add(id);
+      timer ??= window.setTimeout(ask, GATHER);
+    };
+    const source = new EventSource("/api/live");
+    source.addEventListener("open", () => {
+      setOpen(true);
+      touch("all");
+    });
+    source.addEventListener("error", () => setOpen(false));
+    source.addEventListener("changed", (e: MessageEvent<string>) => {
+      const change = JSON.parse(e.data) as Schemas["Changed"];
+      touch(change.circuit_id, change.test_id);
+    });
+    source.addEventListener("all", () => touch("all"));
+    return () => {
+      source.close();
+      window.clearTimeout(timer);
+    };
+  }, [cache]);
+  return <Live value={isOpen}>{children}</Live>;
+}

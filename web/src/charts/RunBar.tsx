@@ -1,0 +1,74 @@
+import { scaleLinear, scaleLog } from "d3-scale";
+import styled from "styled-components";
+import type { Schemas } from "../api/client";
+import { colourOf } from "../look/verdict";
+import { atClock, onDate, plain, span, useUnits } from "../units/units";
+import { path, useWidth } from "./axis";
+import { Svg } from "./Frame";
+
+const Box = styled.div`
+  min-width: 0;
+`;
+
+/** Lowest level drawn, Pa (20 micron). */
+const FLOOR = 2.7;
+const AIR = 101_325;
+
+/** The whole job on one time axis: pressure above the atmosphere line (linear), vacuum below it (logarithmic). */
+export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Run"]; height?: number; isSmall?: boolean }) {
+  const units = useUnits();
+  const [ref, width] = useWidth<HTMLDivElement>();
+  const segments = run.segments;
+  if (!segments.length) return <Box ref={ref} style={{ height }}>{!isSmall && <span>The run of this job will be drawn here.</span>}</Box>;
+  const from = Math.min(...segments.map((s) => s.from_ms));
+  const to = Math.max(...segments.map((s) => s.to_ms), from + 60_000);
+  const left = isSmall ? 2 : 62;
+  const bottom = isSmall ? 2 : 20;
+  const x = scaleLinear([from, to], [left, width - (isSmall ? 2 : 14)]);
+  const top = Math.max(...segments.filter((s) => !s.is_vacuum).flatMap((s) => s.points.map((p) => p.pa)), AIR);
+  const hasVacuum = segments.some((s) => s.is_vacuum);
+  const line = hasVacuum ? (height - bottom) * 0.55 : height - bottom - 3;
+  const above = scaleLinear([0, top * 1.08], [line, isSmall ? 3 : 14]);
+  const below = scaleLog([AIR, FLOOR], [line, height - bottom]).clamp(true);
+  const marks = run.marks.filter((m) => m.at_ms >= from && m.at_ms <= to);
+  const words = segments.map((s) => `${s.title} ${atClock(s.from_ms)} to ${atClock(s.to_ms)}`).join(", ");
+  return (
+    <Box ref={ref}>
+      {width > 0 && (
+        <Svg width={width} height={height} role="img" aria-label={`The run: ${words}`}>
+          <line x1={left} x2={width - (isSmall ? 2 : 14)} y1={line} y2={line} stroke="var(--edge)" />
+          {!isSmall && (
+            <>
+              <text x={left - 6} y={line + 4} textAnchor="end">air</text>
+              <text x={left - 6} y={20} textAnchor="end">{plain(units.of("pressure", top), 3)}</text>
+              {hasVacuum && [1000, 100].map((m) => <text key={m} x={left - 6} y={below(m * 0.1333) + 4} textAnchor="end">{plain(units.of("vacuum", m * 0.1333224), 3)}</text>)}
+              <text x={left} y={height - 4}>{onDate(from)}, {atClock(from)}</text>
+              <text x={width - 14} y={height - 4} textAnchor="end">{atClock(to)}</text>
+              <text x={width / 2} y={height - 4} textAnchor="middle">{span((to - from) / 1000)}</text>
+            </>
+          )}
+          {segments.map((s) => {
+            const y = (pa: number) => (s.is_vacuum ? below(Math.max(FLOOR, pa)) : above(pa));
+            const line = s.points.map((p): [number, number] => [x(p.at_ms), y(p.pa)]);
+            const base = s.is_vacuum ? below(AIR) : above(0);
+            const first = line[0];
+            const last = line.at(-1);
+            return (
+              <g key={s.test_id}>
+                {first && last && <path d={`${path(line)}L${last[0]} ${base}L${first[0]} ${base}Z`} fill={colourOf(s.shape)} opacity={0.14} />}
+                <path d={path(line)} fill="none" stroke={colourOf(s.shape)} strokeWidth={isSmall ? 2 : 2.5} />
+                {!isSmall && first && last && last[0] - first[0] > 54 && <text x={first[0] + 5} y={s.is_vacuum ? base + 14 : base - 6}>{s.title}</text>}
+              </g>
+            );
+          })}
+          {!isSmall && marks.map((m, i) => (
+            <g key={i}>
+              <title>{`${atClock(m.at_ms)} ${m.text}`}</title>
+              <path d={`M${x(m.at_ms)} ${line - 4}v8`} stroke="var(--ink)" strokeWidth={2} />
+            </g>
+          ))}
+        </Svg>
+      )}
+    </Box>
+  );
+}

@@ -1,0 +1,216 @@
+import { Button as AriaButton, FieldError, Input, Label, ListBox, ListBoxItem, Popover, Select, SelectValue, Text, TextArea, TextField, type TextFieldProps } from "react-aria-components";
+import { ChevronDown } from "lucide-react";
+import styled, { css } from "styled-components";
+
+const press = css`
+  min-height: 48px;
+  min-width: 48px;
+  display: inline-flex;
+  align-items: center;
+  justify-content: center;
+  gap: 0.5em;
+  padding: 0.4em 1em;
+  border-radius: 8px;
+  border: 1.5px solid var(--edge);
+  background: transparent;
+  color: var(--ink);
+  font-weight: 550;
+  line-height: 1.15;
+  cursor: pointer;
+  text-decoration: none;
+  &[data-hovered], &:hover { background: var(--wash); }
+  &[data-pressed] { background: var(--accent-wash); }
+  &[data-disabled] { color: var(--soft); border-color: var(--line); cursor: default; }
+`;
+
+export const Button = styled(AriaButton)`
+  ${press}
+`;
+
+export const Primary = styled(AriaButton)`
+  ${press}
+  background: var(--accent);
+  border-color: var(--accent);
+  color: var(--on-accent);
+  &[data-hovered], &[data-pressed] { background: var(--accent); filter: brightness(1.12); }
+  &[data-disabled] { background: var(--wash); color: var(--soft); border-color: var(--line); }
+`;
+
+/** A small press that still has 48 px around it. */
+export const Quiet = styled(AriaButton)`
+  ${press}
+  border-color: transparent;
+  padding: 0.3em 0.6em;
+  color: var(--accent);
+`;
+
+const box = css`
+  width: 100%;
+  min-height: 48px;
+  padding: 0.45em 0.7em;
+  border: 1.5px solid var(--edge);
+  border-radius: 8px;
+  background: var(--raised);
+  color: var(--ink);
+  &::placeholder { color: var(--soft); opacity: 0.85; }
+  &[data-invalid] { border-color: var(--falling); border-width: 2px; }
+`;
+
+const Boxed = styled(Input)`
+  ${box}
+`;
+const Area = styled(TextArea)`
+  ${box}
+  min-height: 84px;
+`;
+export const Named = styled(Label)`
+  display: block;
+  font-size: 0.88rem;
+  font-weight: 600;
+  color: var(--soft);
+  margin-bottom: 3px;
+`;
+const Wrong = styled(FieldError)`
+  display: block;
+  color: var(--falling);
+  font-size: 0.92rem;
+  font-weight: 600;
+  margin-top: 3px;
+`;
+const Hint = styled(Text)`
+  display: block;
+  color: var(--soft);
+  font-size: 0.88rem;
+  margin-top: 3px;
+`;
+
+interface FieldProps extends TextFieldProps {
+  label: string;
+  hint?: string | undefined;
+  error?: string | null | undefined;
+  placeholder?: string | undefined;
+  isLong?: boolean;
+  inputMode?: "text" | "decimal" | "none";
+}
+
+/** A labelled text field that keeps exactly what is typed. */
+export function Field({ label, hint, error, placeholder, isLong, inputMode, ...rest }: FieldProps) {
+  return (
+    <TextField {...rest} isInvalid={Boolean(error)} validationBehavior="aria">
+      <Named>{label}</Named>
+      {isLong ? <Area placeholder={placeholder} /> : <Boxed placeholder={placeholder} inputMode={inputMode} autoComplete="off" />}
+      {hint && !error ? <Hint slot="description">{hint}</Hint> : null}
+      <Wrong>{error}</Wrong>
+    </TextField>
+  );
+}
+
+const Opener = styled(AriaButton)`
+  ${box}
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 0.5em;
+  text-align: left;
+  cursor: pointer;
+  & > span:first-child { overflow: hidden; text-overflow: ellipsis; }
+`;
+const Drop = styled(Popover)`
+  background: var(--raised);
+  border: 1.5px solid var(--edge);
+  border-radius: 8px;
+  max-height: 60vh;
+  overflow: auto;
+  min-width: var(--trigger-width);
+`;
+const Option = styled(ListBoxItem)`
+  padding: 0.6em 0.9em;
+  min-height: 48px;
+  cursor: pointer;
+  outline: none;
+  &[data-focused] { background: var(--wash); box-shadow: inset 4px 0 0 var(--accent); }
+  &[data-selected] { font-weight: 650; }
+`;
+
+interface PickProps {
+  label: string;
+  value: string;
+  options: { id: string; text: string }[];
+  onChange: (id: string) => void;
+  hint?: string | undefined;
+  error?: string | null | undefined;
+}
+
+/** One of a list. */
+export function Pick({ label, value, options, onChange, hint, error }: PickProps) {
+  return (
+    <Select value={value || null} onChange={(key) => onChange(String(key))} isInvalid={Boolean(error)} placeholder="Choose">
+      <Named>{label}</Named>
+      <Opener>
+        <SelectValue />
+        <ChevronDown size={18} aria-hidden />
+      </Opener>
+      {hint ? <Hint slot="description">{hint}</Hint> : null}
+      <Wrong>{error}</Wrong>
+      <Drop>
+        <ListBox>
+          {options.map((o) => (
+            <Option key={o.id} id={o.id} textValue={o.text}>
+              {o.text}
+            </Option>
+          ))}
+        </ListBox>
+      </Drop>
+    </Select>
+  );
+}
+
+/** A letter tag with a pattern of its own: circuits are told apart by letter, pattern and words, never by colour. */
+const PATTERNS = ["none", "repeating-linear-gradient(45deg, var(--line) 0 3px, transparent 3px 9px)", "radial-gradient(var(--edge) 1.6px, transparent 2px) 0 0 / 8px 8px", "repeating-linear-gradient(0deg, var(--line) 0 3px, transparent 3px 9px)"];
+const TagBox = styled.span<{ $n: number; $small: boolean }>`
+  display: inline-grid;
+  place-items: center;
+  width: ${(p) => (p.$small ? 34 : 46)}px;
+  height: ${(p) => (p.$small ? 34 : 46)}px;
+  flex: none;
+  border: 2px solid var(--ink);
+  border-radius: 6px;
+  background: ${(p) => PATTERNS[p.$n % PATTERNS.length]};
+  & > b { background: var(--paper); padding: 0 0.22em; border-radius: 3px; font-weight: 750; font-size: ${(p) => (p.$small ? 1 : 1.3)}rem; line-height: 1.1; }
+`;
+
+export function Tag({ tag, isSmall = false }: { tag: string; isSmall?: boolean }) {
+  return (
+    <TagBox $n={Math.max(0, tag.charCodeAt(0) - 65)} $small={isSmall} aria-hidden>
+      <b>{tag}</b>
+    </TagBox>
+  );
+}
+
+export const Note = styled.p<{ $kind?: "wrong" | "calm" }>`
+  border-left: 4px solid var(${(p) => (p.$kind === "wrong" ? "--falling" : "--accent")});
+  padding: 0.35em 0.8em;
+  background: var(--wash);
+  ${(p) => p.$kind === "wrong" && "font-weight: 600;"}
+`;
+
+export const Mono = styled.span`
+  font-family: var(--mono);
+  font-variant-numeric: tabular-nums;
+`;
+
+export const Grid = styled.div<{ $min?: number }>`
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, ${(p) => p.$min ?? 190}px), 1fr));
+  gap: 12px 16px;
+  align-items: start;
+`;
+
+export const HiddenText = styled.span`
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  overflow: hidden;
+  clip-path: inset(50%);
+  white-space: nowrap;
+`;

@@ -1,0 +1,34 @@
+import "@fontsource-variable/atkinson-hyperlegible-mono/wght.css";
+import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { I18nProvider } from "react-aria-components";
+import { BrowserRouter } from "react-router";
+import { LiveProvider } from "./api/live";
+import { App } from "./App";
+import { Global } from "./look/global";
+import { rememberedTheme, setTheme } from "./look/theme";
+import { UnitsProvider } from "./units/units";
+
+setTheme(rememberedTheme());
+// The stream says what changed; asking again on focus would only make evidence jump.
+const cache = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" } } });
+const root = document.getElementById("root");
+if (root)
+  createRoot(root).render(
+    <StrictMode>
+      <I18nProvider locale="en-GB">
+        <QueryClientProvider client={cache}>
+          <Global />
+          <UnitsProvider whileLoading={<p role="status">Ruhe is starting …</p>}>
+            <LiveProvider>
+              <BrowserRouter>
+                <App />
+              </BrowserRouter>
+            </LiveProvider>
+          </UnitsProvider>
+        </QueryClientProvider>
+      </I18nProvider>
+    </StrictMode>,
+  );

@@ -1,0 +1,150 @@
+import { Printer } from "lucide-react";
+import { useParams } from "react-router";
+import styled from "styled-components";
+import type { Schemas } from "../api/client";
+import { useRecord } from "../api/queries";
+import { DecayTrace } from "../charts/DecayTrace";
+import { HoldTrace } from "../charts/HoldTrace";
+import { RunBar } from "../charts/RunBar";
+import { Button, Mono, Note, Tag } from "../look/parts";
+import { Word } from "../look/verdict";
+import { atClock, onDate, plain, useUnits } from "../units/units";
+
+const Sheet = styled.article`
+  max-width: 820px;
+  margin: 0 auto;
+  padding: 20px 20px 60px;
+  display: grid;
+  gap: 20px;
+  details { display: none; }
+  @media print { padding: 0; max-width: none; gap: 14px; }
+`;
+const Head = styled.header`
+  display: flex;
+  gap: 14px;
+  align-items: center;
+  border-bottom: 2px solid var(--ink);
+  padding-bottom: 12px;
+  button { margin-left: auto; }
+  @media print { button { display: none; } }
+`;
+const Part = styled.section`
+  break-inside: avoid;
+  display: grid;
+  gap: 8px;
+  border-top: 1px solid var(--line);
+  padding-top: 12px;
+  li { margin-bottom: 3px; }
+`;
+const List = styled.dl`
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 3px 18px;
+  dt { color: var(--soft); }
+  dd { overflow-wrap: anywhere; }
+`;
+const Gates = styled.table`
+  border-collapse: collapse;
+  width: 100%;
+  th { text-align: left; font-weight: 600; color: var(--soft); }
+  td, th { border-bottom: 1px solid var(--line); padding: 5px 12px 5px 0; vertical-align: top; }
+`;
+const Signed = styled.div`
+  border: 2px solid var(--ink);
+  border-radius: 8px;
+  padding: 14px 18px;
+  margin: 8px 0;
+  break-inside: avoid;
+  strong { font-size: 1.25rem; }
+  small { font-family: var(--mono); overflow-wrap: anywhere; color: var(--soft); }
+`;
+
+/** Who signed what, and the digest over it. */
+export function Signature({ signature: s }: { signature: Schemas["SignatureView"] }) {
+  return (
+    <Signed>
+      <strong>{s.state_title}</strong>
+      <p>{s.name}, {s.role}, {onDate(s.at_ms)} {atClock(s.at_ms)}</p>
+      <p>{s.statement}</p>
+      <small>SHA-256 {s.digest}</small>
+    </Signed>
+  );
+}
+
+function TestPart({ record }: { record: Schemas["TestRecord"] }) {
+  const t = record.test;
+  const v = t.verdict;
+  return (
+    <Part>
+      <h2>{t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}{t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}</h2>
+      <p><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></p>
+      <p>{v.summary}</p>
+      {v.trace.length > 1 && (t.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={t.plan.planned_s ?? null} height={210} /> : <DecayTrace verdict={v} height={190} />)}
+      <ul>{v.evidence.map((e) => <li key={e}>{e}</li>)}</ul>
+      <p>
+        {t.reading_count} readings{record.struck ? `, ${record.struck} of the last struck out` : ""}; channels:{" "}
+        {t.channels.map((c) => `${c.name} (${c.unit.replace("deg", "°")}${c.resolution != null ? `, step ${c.resolution}` : ""}${c.range != null ? `, range ${c.range}` : ""})`).join("; ")}. Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
+      </p>
+      {t.events.length > 0 && <p>Events: {t.events.map((e) => `${atClock(e.at_ms)} ${e.note || e.kind.replaceAll("_", " ")}`).join("; ")}.</p>}
+    </Part>
+  );
+}
+
+export default function RecordPage() {
+  const { id = "" } = useParams();
+  const units = useUnits();
+  const { data, error } = useRecord(id);
+  if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
+  if (!data) return <p role="status">One moment …</p>;
+  const c = data.circuit;
+  const steps = c.stages.flatMap((s) => s.steps);
+  return (
+    <Sheet>
+      <Head>
+        <Tag tag={c.tag} />
+        <div>
+          <h1>Record of {c.system}, circuit {c.tag}</h1>
+          <p>{c.site}, {c.place}</p>
+        </div>
+        <Button onPress={() => window.print()}><Printer size={19} aria-hidden />Print</Button>
+      </Head>
+      {c.signature ? <Signature signature={c.signature} /> : <Note>Not signed. This is work in progress, printed {onDate(data.printed_ms)} {atClock(data.printed_ms)}.</Note>}
+      <List>
+        <dt>Circuit</dt><dd>{c.name}</dd>
+        <dt>Model, serial</dt><dd>{[c.model, c.serial].filter(Boolean).join(", ") || "not given"}</dd>
+        <dt>Kind of job</dt><dd>{c.kind_title}</dd>
+        <dt>Refrigerant</dt><dd>{c.refrigerant}</dd>
+        <dt>Under test</dt><dd>{c.scope || "not said"}{c.volume_l ? `, ${c.volume_l} L` : ""}</dd>
+        <dt>Rating plates</dt><dd>{c.plates.map((p) => `${p.part} ${p.typed} ${p.unit}`).join(", ")}</dd>
+        <dt>Lowest plate</dt><dd>{c.ceiling_pa == null ? "none" : <Mono>{plain(units.of("pressure", c.ceiling_pa), 4)} {units.label("pressure")}</Mono>}</dd>
+      </List>
+      <Part>
+        <h2>The run</h2>
+        <RunBar run={c.run} height={130} />
+      </Part>
+      <Part>
+        <h2>Gates</h2>
+        <Gates>
+          <thead><tr><th scope="col">Gate</th><th scope="col">State</th><th scope="col">Evidence</th></tr></thead>
+          <tbody>
+            {c.gates.map((g) => (
+              <tr key={g.code}>
+                <td>{g.title}</td>
+                <td>{g.met ? "met" : g.overridden ? "overridden" : "missing"}</td>
+                <td>{g.evidence}{g.reservation ? ` Reservation: ${g.reservation}` : ""}{g.overridden ? <strong> Deviation: {g.overridden}</strong> : null}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Gates>
+      </Part>
+      {data.tests.map((t) => <TestPart key={t.test.id} record={t} />)}
+      {steps.length > 0 && (
+        <Part>
+          <h2>Confirmed</h2>
+          <ul>{steps.map((s) => <li key={`${s.step}${s.at_ms}`}>{onDate(s.at_ms)} {atClock(s.at_ms)} {s.title}{s.note ? `: ${s.note}` : ""}</li>)}</ul>
+        </Part>
+      )}
+      <p>Ruhe helps to record and judge; it does not certify. The local code, the maker’s manual and licensed practice decide.</p>
+    </Sheet>
+  );
+}

@@ -1,0 +1,150 @@
+import { Plus, Radio } from "lucide-react";
+import { useEffect, useState } from "react";
+import { Link } from "react-router";
+import styled from "styled-components";
+import { useToday } from "../api/queries";
+import type { Schemas } from "../api/client";
+import { RunBar } from "../charts/RunBar";
+import { Mono, Tag } from "../look/parts";
+import { Word } from "../look/verdict";
+import { atClock, span } from "../units/units";
+
+const Page = styled.div`
+  max-width: 1240px;
+  margin: 0 auto;
+  padding: 18px 20px 40px;
+  @media (max-width: 700px) { padding: 12px 12px 40px; }
+`;
+const Head = styled.div`
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 12px;
+  margin-bottom: 10px;
+`;
+const Add = styled(Link)`
+  display: inline-flex;
+  align-items: center;
+  gap: 0.4em;
+  min-height: 48px;
+  padding: 0 1.1em;
+  border-radius: 8px;
+  background: var(--accent);
+  color: var(--on-accent);
+  font-weight: 600;
+  text-decoration: none;
+`;
+const Row = styled(Link)`
+  display: grid;
+  grid-template-columns: auto minmax(190px, 1.15fr) minmax(130px, 0.7fr) minmax(120px, 0.6fr) minmax(190px, 1.1fr) minmax(150px, 1fr);
+  grid-template-areas: "tag name stage clock word run";
+  gap: 4px 18px;
+  align-items: center;
+  padding: 13px 8px;
+  border-top: 1px solid var(--line);
+  color: inherit;
+  text-decoration: none;
+  &:hover { background: var(--wash); }
+  @media (max-width: 900px) {
+    grid-template-columns: auto 1fr auto;
+    grid-template-areas: "tag name clock" "word word word" "run run run" "stage stage stage";
+  }
+`;
+const Name = styled.div`
+  grid-area: name;
+  min-width: 0;
+  strong { display: block; font-weight: 650; overflow-wrap: anywhere; }
+  span { color: var(--soft); font-size: 0.92rem; }
+`;
+const Stage = styled.div`
+  grid-area: stage;
+  display: flex;
+  align-items: center;
+  gap: 0.4em;
+`;
+const Clock = styled.div`
+  grid-area: clock;
+  line-height: 1.2;
+  b { display: block; font-size: 1.45rem; font-weight: 700; font-family: var(--mono); font-variant-numeric: tabular-nums; }
+  span { font-size: 0.86rem; color: var(--soft); }
+  @media (max-width: 900px) { text-align: right; }
+`;
+const Said = styled.div`
+  grid-area: word;
+  min-width: 0;
+  p { color: var(--soft); font-size: 0.95rem; overflow-wrap: anywhere; }
+`;
+const Run = styled.div`
+  grid-area: run;
+  min-width: 0;
+`;
+const Empty = styled.div`
+  border-top: 1px solid var(--line);
+  padding: 32px 8px;
+  max-width: 56ch;
+`;
+
+/** The present second, for clocks. */
+export function useNow(every = 1000): number {
+  const [now, setNow] = useState(Date.now);
+  useEffect(() => {
+    const timer = window.setInterval(() => setNow(Date.now()), every);
+    return () => window.clearInterval(timer);
+  }, [every]);
+  return now;
+}
+
+/** A countdown to a due time, or a count since. */
+export function ClockText({ clock, now }: { clock: Schemas["Clock"]; now: number }) {
+  const left = (clock.at_ms - now) / 1000;
+  if (clock.kind === "due") return left > 0 ? <><b>{span(left)}</b><span>until {clock.label.replace(" due", "")} is due, {atClock(clock.at_ms)}</span></> : <><b>due</b><span>since {atClock(clock.at_ms)}, {span(-left)} ago</span></>;
+  return <><b>{span(-left)}</b><span>{clock.label} {atClock(clock.at_ms)}</span></>;
+}
+
+function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
+  return (
+    <li>
+      <Row to={`/circuits/${row.circuit_id}`}>
+        <Tag tag={row.tag} />
+        <Name>
+          <strong>{row.system}, circuit {row.tag}</strong>
+          <span>{row.name} · {row.refrigerant} · {row.site}</span>
+        </Name>
+        <Stage>
+          {row.stage}
+          {row.is_live && <Radio size={17} aria-label="a gauge is being listened to" />}
+        </Stage>
+        <Clock>{row.clock ? <ClockText clock={row.clock} now={now} /> : null}</Clock>
+        <Said>
+          {row.verdict ? <><Word word={row.verdict.word} shape={row.verdict.shape} /><p>{row.verdict.headline}</p></> : <p>nothing measured yet</p>}
+        </Said>
+        <Run><RunBar run={row.run} height={48} isSmall /></Run>
+      </Row>
+    </li>
+  );
+}
+
+export function Today() {
+  const { data, error } = useToday();
+  const now = useNow();
+  const open = data?.filter((r) => !r.is_signed) ?? [];
+  const signed = data?.filter((r) => r.is_signed) ?? [];
+  return (
+    <Page>
+      <Head>
+        <h1>Today <Mono>{atClock(now)}</Mono></h1>
+        <Add to="/jobs/new"><Plus size={20} aria-hidden />New job</Add>
+      </Head>
+      {error && <p role="alert">{error.message}</p>}
+      {data && !data.length && (
+        <Empty>
+          <h2>No circuit in work</h2>
+          <p>A job names the site, the system and its circuits, and asks for the rating plates first: they decide how much nitrogen may go in.</p>
+        </Empty>
+      )}
+      <ul>{open.map((r) => <CircuitRow key={r.circuit_id} row={r} now={now} />)}</ul>
+      {signed.length > 0 && <h2 style={{ margin: "22px 8px 8px" }}>Signed</h2>}
+      <ul>{signed.map((r) => <CircuitRow key={r.circuit_id} row={r} now={now} />)}</ul>
+    </Page>
+  );
+}

@@ -1,0 +1,98 @@
+import { useMemo } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import styled from "styled-components";
+import { useCircuit, useTest } from "../../api/queries";
+import type { Schemas } from "../../api/client";
+import { RunBar } from "../../charts/RunBar";
+import { Note, Tag } from "../../look/parts";
+import { Path } from "./Path";
+import { Says } from "./Says";
+import { SignOff } from "./SignOff";
+import { Steps } from "./Steps";
+import { Survey } from "./Survey";
+import { TestPanel } from "./TestPanel";
+import { NewTest } from "./NewTest";
+
+const Page = styled.div`
+  display: grid;
+  grid-template-columns: 206px minmax(0, 1fr) 318px;
+  grid-template-areas: "head head head" "path work says" "run run run";
+  gap: 0 22px;
+  padding: 0 20px 24px;
+  max-width: 1500px;
+  margin: 0 auto;
+  @media (max-width: 1050px) { grid-template-columns: 190px minmax(0, 1fr); grid-template-areas: "head head" "path says" "path work" "run run"; }
+  @media (max-width: 760px) { grid-template-columns: minmax(0, 1fr); grid-template-areas: "head" "says" "work" "path" "run"; padding: 0 12px 24px; }
+`;
+const Head = styled.div`
+  grid-area: head;
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  padding: 10px 0;
+  flex-wrap: wrap;
+  p { color: var(--soft); font-size: 0.95rem; }
+  a { margin-left: auto; min-height: 48px; display: inline-flex; align-items: center; }
+`;
+const Work = styled.div`
+  grid-area: work;
+  min-width: 0;
+  display: grid;
+  gap: 14px;
+  align-content: start;
+`;
+const Foot = styled.div`
+  grid-area: run;
+  border-top: 1px solid var(--line);
+  margin-top: 16px;
+  padding-top: 8px;
+  h2 { margin-bottom: 2px; }
+`;
+
+const TEST_OF: Record<string, string> = { hold: "pressure-hold", evacuate: "pull-down", decay: "vacuum-decay" };
+
+function stageShown(circuit: Schemas["CircuitView"], wanted: string | null): Schemas["StageView"] | undefined {
+  return circuit.stages.find((s) => s.code === wanted) ?? circuit.stages.find((s) => s.state === "now") ?? circuit.stages.at(-1);
+}
+
+export default function Circuit() {
+  const { id = "" } = useParams();
+  const [search, setSearch] = useSearchParams();
+  const { data: circuit, error } = useCircuit(id);
+  const stage = circuit && stageShown(circuit, search.get("stage"));
+  const wanted = search.get("test");
+  const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
+  const isPlanning = wanted === "new" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
+  const { data: test } = useTest(isPlanning ? undefined : row?.id);
+  const go = useMemo(() => (stageCode: string, testId?: string) => setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode }), [setSearch]);
+  if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
+  if (!circuit || !stage) return <p role="status">One moment …</p>;
+  const isSigned = circuit.signature != null;
+  const kind = TEST_OF[stage.code];
+  const shownTest = !isPlanning && row && test?.id === row.id ? test : undefined;
+  return (
+    <Page>
+      <Head>
+        <Tag tag={circuit.tag} />
+        <div>
+          <h1>{circuit.system}, circuit {circuit.tag}</h1>
+          <p>{circuit.name} · {circuit.refrigerant} · {circuit.kind_title} · {circuit.site}</p>
+        </div>
+        <Link to={`/circuits/${id}/record`}>Record</Link>
+      </Head>
+      <Path circuit={circuit} stage={stage.code} test={shownTest?.id} go={go} />
+      <Work>
+        {stage.code === "survey" && <Survey circuit={circuit} />}
+        {kind && !isSigned && isPlanning && <NewTest key={stage.code} circuit={circuit} kind={kind} onMade={(t) => go(stage.code, t)} />}
+        {kind && shownTest && <TestPanel key={shownTest.id} test={shownTest} onNew={isSigned ? undefined : () => go(stage.code, "new")} />}
+        {stage.step_kinds.length > 0 && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
+        {stage.code === "sign_off" && <SignOff circuit={circuit} />}
+      </Work>
+      <Says stage={stage} test={shownTest} circuit={circuit} />
+      <Foot>
+        <h2>The run</h2>
+        <RunBar run={circuit.run} height={118} />
+      </Foot>
+    </Page>
+  );
+}

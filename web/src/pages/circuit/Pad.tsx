@@ -1,0 +1,176 @@
+import { Delete } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import styled from "styled-components";
+import { freshId, type Schemas } from "../../api/client";
+import { drop, keep, useWaiting } from "../../api/outbox";
+import { useWrite, writes } from "../../api/queries";
+import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
+import { atSecond } from "../../units/units";
+
+const Row = styled.form`
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
+  gap: 8px;
+  align-items: end;
+  border-top: 2px solid var(--ink);
+  padding-top: 10px;
+  input { font-family: var(--mono); font-size: 1.35rem; font-weight: 600; }
+`;
+const Chips = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: end;
+`;
+const Keys = styled.div`
+  display: none;
+  @media (max-width: 760px), (pointer: coarse) {
+    display: grid;
+    grid-template-columns: repeat(4, 1fr);
+    gap: 6px;
+    button { min-height: 58px; font-size: 1.4rem; font-family: var(--mono); padding: 0; }
+  }
+`;
+const List = styled.ul`
+  display: grid;
+  gap: 6px;
+`;
+
+const CHIPS: Record<string, { kind: string; text: string }[]> = {
+  "pressure-hold": [
+    { kind: "supply_isolated", text: "Supply shut" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "gauge_reattached", text: "Gauge back on" },
+    { kind: "sun", text: "Sun on it" }, { kind: "topped_up", text: "Topped up" },
+  ],
+  "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }],
+  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "nitrogen_break", text: "Nitrogen break" }],
+};
+const KEYS = ["7", "8", "9", "back", "4", "5", "6", "−", "1", "2", "3", "next", "0", "."];
+
+type Draft = Record<string, string>;
+
+/** What is typed but not logged, kept through a reload. */
+function useDraft(test: string): [Draft, (next: Draft) => void] {
+  const key = `ruhe.draft.${test}`;
+  const [draft, set] = useState<Draft>(() => {
+    try {
+      return JSON.parse(localStorage.getItem(key) ?? "{}") as Draft;
+    } catch {
+      return {};
+    }
+  });
+  return [
+    draft,
+    (next) => {
+      localStorage.setItem(key, JSON.stringify(next));
+      set(next);
+    },
+  ];
+}
+
+/** A wall-clock time today (or yesterday, if it would lie ahead), ms. */
+function timeOf(text: string): number | null {
+  const m = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(text.trim());
+  if (!m) return null;
+  const at = new Date();
+  at.setHours(Number(m[1]), Number(m[2]), Number(m[3] ?? 0), 0);
+  if (at.getTime() > Date.now() + 60_000) at.setDate(at.getDate() - 1);
+  return Number(m[1]) < 24 && Number(m[2]) < 60 ? at.getTime() : null;
+}
+
+const looksWrong = (text: string) => text.trim() !== "" && !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
+
+/** The reading pad: several channels in one row, stamped by itself, Enter logs; events beside it. */
+export function Pad({ test }: { test: Schemas["TestView"] }) {
+  const [draft, setDraft] = useDraft(test.id);
+  const [isLater, setLater] = useState(false);
+  const [time, setTime] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const [note, setNote] = useState<string | null>(null);
+  const [focus, setFocus] = useState(0);
+  const row = useRef<HTMLFormElement>(null);
+  const waiting = useWaiting(test.id);
+  const event = useWrite(writes.event(test.id));
+  const channels = test.channels;
+  const inputs = () => Array.from(row.current?.querySelectorAll<HTMLInputElement>("input[data-channel], [data-channel] input") ?? []);
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      const typing = (e.target as HTMLElement | null)?.closest("input, textarea, select, [contenteditable], [role=slider]");
+      if (e.key.toLowerCase() !== "r" || typing || e.metaKey || e.ctrlKey || e.altKey) return;
+      e.preventDefault();
+      row.current?.querySelector("input")?.focus();
+    };
+    window.addEventListener("keydown", key);
+    return () => window.removeEventListener("keydown", key);
+  }, []);
+  const log = () => {
+    const filled = channels.filter((c) => (draft[c.id] ?? "").trim());
+    const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
+    const at = isLater ? timeOf(time) : null;
+    if (!filled.length) return setProblem("Nothing has been typed yet.");
+    if (bad) return setProblem(`${bad.name}: “${draft[bad.id] ?? ""}” is not a number. Write it with a point, without thousands marks.`);
+    if (isLater && at === null) return setProblem("When was it read? Write the time as 14:05 or 14:05:30.");
+    setProblem(null);
+    keep(filled.map((c) => ({ id: freshId(), test: test.id, channel_id: c.id, typed: (draft[c.id] ?? "").trim().replace("−", "-"), at_ms: at, client_ms: Date.now() })));
+    setDraft({});
+    inputs()[0]?.focus();
+  };
+  const tap = (key: string) => {
+    const c = channels[focus];
+    if (!c) return;
+    const now = draft[c.id] ?? "";
+    if (key === "next") return setFocus((focus + 1) % channels.length);
+    setDraft({ ...draft, [c.id]: key === "back" ? now.slice(0, -1) : now + key });
+  };
+  const mark = (kind: string, words = "") => event.mutate({ id: freshId(), kind, note: words }, { onSuccess: () => setNote(null) });
+  return (
+    <>
+      <Row
+        ref={row}
+        aria-label="Reading pad"
+        onSubmit={(e) => {
+          e.preventDefault();
+          log();
+        }}
+      >
+        {channels.map((c, i) => (
+          <div key={c.id} data-channel={c.name} onFocus={() => setFocus(i)}>
+            <Field label={`${c.name}, ${c.unit.replace("deg", "°")}`} value={draft[c.id] ?? ""} onChange={(v) => setDraft({ ...draft, [c.id]: v })} placeholder={c.last ?? ""} inputMode="decimal" />
+          </div>
+        ))}
+        {isLater && <Field label="Read at" value={time} onChange={setTime} placeholder="14:05" />}
+        <Primary type="submit">Log</Primary>
+        <Quiet onPress={() => setLater(!isLater)} aria-pressed={isLater}>{isLater ? "It is now" : "Was earlier"}</Quiet>
+      </Row>
+      <Keys aria-hidden>
+        {KEYS.map((k) => (
+          <Button key={k} excludeFromTabOrder onPress={() => tap(k === "−" ? "-" : k)} style={channels.length < 2 && k === "next" ? { visibility: "hidden" } : {}}>
+            {k === "back" ? <Delete size={24} /> : k === "next" ? "Next" : k}
+          </Button>
+        ))}
+      </Keys>
+      {problem && <Note $kind="wrong" role="alert">{problem}</Note>}
+      {waiting.length > 0 && (
+        <List aria-label="Waiting readings">
+          {waiting.map((w) => (
+            <li key={w.id}>
+              <Note $kind={w.refused ? "wrong" : "calm"} role={w.refused ? "alert" : "status"}>
+                {channels.find((c) => c.id === w.channel_id)?.name} {w.typed}, {atSecond(w.at_ms ?? w.client_ms)}: {w.refused ?? "waiting to be stored"}{" "}
+                {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
+              </Note>
+            </li>
+          ))}
+        </List>
+      )}
+      <Chips aria-label="Events" role="group">
+        {(CHIPS[test.kind] ?? []).map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
+        {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
+          <>
+            <Field label="What happened" value={note} onChange={setNote} error={event.error?.message} />
+            <Button onPress={() => mark("other", note)}>Note it</Button>
+          </>
+        )}
+      </Chips>
+      {event.error && note === null && <Note $kind="wrong" role="alert">{event.error.message}</Note>}
+    </>
+  );
+}

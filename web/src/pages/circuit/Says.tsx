@@ -1,0 +1,93 @@
+import { TriangleAlert } from "lucide-react";
+import styled from "styled-components";
+import type { Schemas } from "../../api/client";
+import { Word } from "../../look/verdict";
+import { ClockText, useNow } from "../Today";
+
+const Side = styled.aside`
+  grid-area: says;
+  min-width: 0;
+  display: grid;
+  gap: 12px;
+  align-content: start;
+  padding-bottom: 10px;
+`;
+const Big = styled.p`
+  font-size: 1.7rem;
+  font-weight: 720;
+  line-height: 1.12;
+  letter-spacing: -0.01em;
+  overflow-wrap: anywhere;
+`;
+const Evidence = styled.ul`
+  display: grid;
+  gap: 7px;
+  font-size: 0.96rem;
+`;
+const Next = styled.p`
+  border: 2px solid var(--accent);
+  border-radius: 8px;
+  padding: 0.55em 0.8em;
+  b { display: block; font-size: 0.86rem; color: var(--accent); }
+`;
+const Clock = styled.p`
+  b { font-family: var(--mono); font-size: 1.35rem; margin-right: 0.5em; }
+  span { color: var(--soft); font-size: 0.92rem; }
+`;
+const Cautions = styled.ul`
+  border-top: 1px solid var(--line);
+  padding-top: 10px;
+  display: grid;
+  gap: 7px;
+  font-size: 0.93rem;
+  li { display: grid; grid-template-columns: 20px 1fr; gap: 8px; }
+  svg { margin-top: 2px; color: var(--losing); }
+`;
+
+function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
+  if (test.ended_ms != null) return null;
+  const at = (s: number) => test.start_ms + s * 1000;
+  const hold = test.verdict.hold;
+  const decay = test.verdict.decay;
+  if (hold?.settled_at_s != null && test.plan.planned_s != null) return { kind: "due", at_ms: at(hold.settled_at_s + test.plan.planned_s), label: "the planned end" };
+  if (decay?.isolated_at_s != null) return { kind: "due", at_ms: at(decay.isolated_at_s + decay.limit_at_s), label: "the rule’s time" };
+  return test.reading_count > 0 ? { kind: "since", at_ms: test.start_ms, label: "since" } : null;
+}
+
+/** One word, the number, the evidence, the next step, the cautions of this stage. */
+export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined; circuit: Schemas["CircuitView"] }) {
+  const now = useNow();
+  const v = test?.verdict;
+  const clock = test ? clockOf(test) : null;
+  return (
+    <Side aria-label="What it says">
+      {v && (
+        <>
+          <div aria-live="polite">
+            <Word word={v.word} shape={v.shape} size={1.3} />
+            <Big data-testid="headline">{v.headline}</Big>
+          </div>
+          {clock && <Clock><ClockText clock={clock} now={now} /></Clock>}
+          <p>{v.summary}</p>
+          <Next><b>Next</b>{v.next_step}</Next>
+          <Evidence>{v.evidence.map((e) => <li key={e}>{e}</li>)}</Evidence>
+          {v.decay && v.decay.explanations.length > 0 && (
+            <Evidence aria-label="What makes it rise">
+              {v.decay.explanations.filter((e, i) => i < 4 && e.probability > 0.002).map((e) => (
+                <li key={e.cause}><strong>{CAUSES[e.cause] ?? e.cause}.</strong> {e.words}</li>
+              ))}
+            </Evidence>
+          )}
+        </>
+      )}
+      {!v && stage.code !== "sign_off" && <p>{stage.title} of circuit {circuit.tag}.</p>}
+      <Cautions aria-label="Cautions">
+        {stage.cautions.map((c) => <li key={c}><TriangleAlert size={18} aria-hidden />{c}</li>)}
+      </Cautions>
+    </Side>
+  );
+}
+
+const CAUSES: Record<string, string> = {
+  still: "Still", leak: "Leak", moisture: "Moisture", water: "Free water or ice", outgassing: "Outgassing", leak_and_moisture: "Leak and moisture", leak_and_outgassing: "Leak and outgassing",
+};

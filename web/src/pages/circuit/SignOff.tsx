@@ -1,0 +1,100 @@
+import { Check, CircleSlash, PenLine } from "lucide-react";
+import { useState, type FormEvent } from "react";
+import { Link } from "react-router";
+import styled from "styled-components";
+import { Refusal, type Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
+import { useUnits } from "../../units/units";
+import { Signature } from "../Record";
+
+const Gate = styled.li`
+  border-top: 1px solid var(--line);
+  padding: 10px 0;
+  display: grid;
+  grid-template-columns: 26px 1fr;
+  gap: 2px 10px;
+  h3 { font-size: 1rem; font-weight: 620; }
+  p { color: var(--soft); }
+  div { grid-column: 2; }
+  .missing { color: var(--falling); }
+`;
+const Form = styled.form`
+  border-top: 2px solid var(--ink);
+  padding-top: 14px;
+  display: grid;
+  gap: 12px;
+`;
+const Reason = styled.div`
+  display: grid;
+  gap: 8px;
+  padding: 10px 0;
+`;
+
+function GateItem({ circuit, gate, isReadOnly }: { circuit: string; gate: Schemas["GateView"]; isReadOnly: boolean }) {
+  const { meta } = useUnits();
+  const [isOpen, setOpen] = useState(false);
+  const [preset, setPreset] = useState("");
+  const [words, setWords] = useState("");
+  const save = useWrite(writes.override(circuit));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  return (
+    <Gate data-testid={`gate-${gate.code}`}>
+      {gate.met ? <Check aria-label="met" /> : gate.overridden ? <PenLine aria-label="overridden" /> : <CircleSlash className="missing" aria-label="missing" />}
+      <h3>{gate.title}</h3>
+      <div>
+        <p>{gate.evidence}</p>
+        {gate.reservation && <p><strong>Reservation:</strong> {gate.reservation}</p>}
+        {gate.overridden && <p><strong>Overridden:</strong> {gate.overridden}</p>}
+        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && <Button onPress={() => setOpen(true)} aria-label={`Override: ${gate.title}`}>Override with a reason</Button>}
+        {isOpen && !gate.overridden && (
+          <Reason>
+            <Pick label="Reason" value={preset} onChange={setPreset} options={meta.override_presets.map((p) => ({ id: p, text: p }))} error={refusal?.field === "preset" ? refusal.message : null} />
+            <Field label="In your words" value={words} onChange={setWords} isLong error={refusal?.field === "words" ? refusal.message : null} />
+            <span><Primary isDisabled={save.isPending} onPress={() => save.mutate({ gate: gate.code, preset, words })}>Override, and print this on the record</Primary></span>
+          </Reason>
+        )}
+      </div>
+    </Gate>
+  );
+}
+
+/** The gates with their evidence, then the signature. */
+export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
+  const [form, setForm] = useState({ name: "", role: "", statement: "I made these tests myself and the record says what I saw.", state: "" });
+  const sign = useWrite(writes.sign(circuit.id));
+  const refusal = sign.error instanceof Refusal ? sign.error : null;
+  const wrong = (f: string) => (refusal?.field === f ? refusal.message : null);
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    sign.mutate(form);
+  };
+  const missing = circuit.gates.filter((g) => !g.met && !g.overridden).length;
+  return (
+    <section>
+      <h2>Gates</h2>
+      <ul>{circuit.gates.map((g) => <GateItem key={g.code} circuit={circuit.id} gate={g} isReadOnly={circuit.signature != null} />)}</ul>
+      {circuit.signature ? (
+        <>
+          <Signature signature={circuit.signature} />
+          <p>This circuit is read-only now. <Link to={`/circuits/${circuit.id}/record`}>Open the record</Link>.</p>
+        </>
+      ) : missing > 0 ? (
+        <Note>{missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet {missing === 1 ? "it" : "them"} or override with a reason before signing.</Note>
+      ) : (
+        <Form onSubmit={submit}>
+          <h2>Signature</h2>
+          <Grid>
+            <Pick label="Signed as" value={form.state} onChange={(state) => setForm({ ...form, state })} options={circuit.allowed_states.map((s) => ({ id: s.code, text: s.title }))} error={wrong("state")} />
+            <Field label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} error={wrong("name")} />
+            <Field label="Role" value={form.role} onChange={(role) => setForm({ ...form, role })} error={wrong("role")} />
+          </Grid>
+          <Field label="Statement" value={form.statement} onChange={(statement) => setForm({ ...form, statement })} isLong error={wrong("statement")} />
+          {refusal && !refusal.field && <Note $kind="wrong" role="alert">{refusal.message}</Note>}
+          <p>Signing makes this circuit read-only.</p>
+          <span><Primary type="submit" isDisabled={sign.isPending}>Sign</Primary></span>
+        </Form>
+      )}
+    </section>
+  );
+}

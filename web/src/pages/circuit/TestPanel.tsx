@@ -1,0 +1,96 @@
+import { Download, Radio, Square } from "lucide-react";
+import { useState } from "react";
+import styled from "styled-components";
+import type { Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { DecayTrace } from "../../charts/DecayTrace";
+import { HoldTrace } from "../../charts/HoldTrace";
+import { Button, Field, Note, Primary } from "../../look/parts";
+import { plain, span, useUnits } from "../../units/units";
+import { Pad } from "./Pad";
+import { Readings } from "./Readings";
+
+const Head = styled.div`
+  display: flex;
+  gap: 4px 14px;
+  align-items: baseline;
+  flex-wrap: wrap;
+  p { color: var(--soft); font-size: 0.94rem; }
+`;
+const Bar = styled.div`
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+  align-items: end;
+`;
+const Get = styled.a`
+  display: inline-flex;
+  align-items: center;
+  gap: 0.4em;
+  min-height: 48px;
+  padding: 0 0.8em;
+`;
+const Box = styled.section`
+  display: grid;
+  gap: 10px;
+`;
+
+function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>): string {
+  const p = test.plan;
+  const parts = [
+    p.test_pa != null && `planned ${plain(units.of("pressure", p.test_pa), 4)} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
+    p.level_pa != null && `limit ${plain(units.of("vacuum", p.level_pa), 4)} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
+    p.imported_from && `from ${p.imported_from}`,
+    p.source && `limit: ${p.source}`,
+    `${test.reading_count} readings`,
+  ];
+  return parts.filter(Boolean).join(" · ");
+}
+
+/** Starting the clock by hand takes a reason. */
+function ClockByHand({ test }: { test: Schemas["TestView"] }) {
+  const [isOpen, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  const save = useWrite(writes.clock(test.id));
+  if (!isOpen) return <Button onPress={() => setOpen(true)}>Start the clock myself</Button>;
+  return (
+    <Bar>
+      <Field label="Why now" value={reason} onChange={setReason} placeholder="settled 20 min before the first reading" error={save.error?.message} />
+      <Button onPress={() => save.mutate({ at_ms: Date.now(), reason })}>Start the clock</Button>
+    </Bar>
+  );
+}
+
+/** One test: its trace, the pad under it, what was logged. */
+export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: (() => void) | undefined }) {
+  const units = useUnits();
+  const end = useWrite(writes.end(test.id));
+  const listen = useWrite(writes.listen(test.id));
+  const isOpen = test.ended_ms == null && !test.is_signed;
+  const isHold = test.kind === "pressure-hold";
+  const error = end.error ?? listen.error;
+  return (
+    <Box aria-label={test.title}>
+      <Head>
+        <h2>{test.title}</h2>
+        <p>{planWords(test, units)}</p>
+      </Head>
+      {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
+      {test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
+      {isOpen && <Pad test={test} />}
+      {error && <Note $kind="wrong" role="alert">{error.message}</Note>}
+      <Bar>
+        {isOpen && (
+          <>
+            <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>
+            {isHold && test.reading_count > 0 && test.verdict.hold?.settled_at_s == null && <ClockByHand test={test} />}
+            {test.reading_count > 0 && <Primary onPress={() => end.mutate(undefined)}><Square size={18} aria-hidden />End {test.title}</Primary>}
+          </>
+        )}
+        {!isOpen && onNew && <Button onPress={onNew}>Test again</Button>}
+        {test.reading_count > 0 && <Get href={`/api/tests/${test.id}/package`} download><Download size={19} aria-hidden />Data package</Get>}
+      </Bar>
+      <Readings test={test} />
+    </Box>
+  );
+}

@@ -1,0 +1,98 @@
+import { useQuery } from "@tanstack/react-query";
+import { createContext, useContext, useMemo, useState, type ReactNode } from "react";
+import { client, told, type Schemas } from "../api/client";
+
+export type Kind = "pressure" | "temperature" | "vacuum";
+export type Chosen = Record<Kind, string>;
+
+/** What people of the trade use; every one of them is in the server's table. */
+export const OFFERED: Record<Kind, string[]> = {
+  pressure: ["psig", "kPa", "bar", "MPa", "kgf/cm2"],
+  temperature: ["degF", "degC"],
+  vacuum: ["micron", "Pa", "mbar", "torr"],
+};
+
+interface Units {
+  meta: Schemas["Meta"];
+  chosen: Chosen;
+  choose: (kind: Kind, code: string) => void;
+  /** SI to the chosen unit. */
+  of: (kind: Kind, si: number) => number;
+  /** A difference in SI to the chosen unit. */
+  delta: (kind: Kind, si: number) => number;
+  /** A typed number in the chosen unit to SI. */
+  si: (kind: Kind, value: number) => number;
+  label: (kind: Kind) => string;
+  /** Label of a difference: psi, not psig. */
+  deltaLabel: (kind: Kind) => string;
+  unit: (code: string) => Schemas["UnitView"] | undefined;
+}
+
+const Context = createContext<Units | null>(null);
+const KEY = "ruhe.units";
+const FIRST: Chosen = { pressure: "psig", temperature: "degF", vacuum: "micron" };
+
+function remembered(): Chosen {
+  try {
+    return { ...FIRST, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Chosen>) };
+  } catch {
+    return FIRST;
+  }
+}
+
+export function UnitsProvider({ children, whileLoading }: { children: ReactNode; whileLoading: ReactNode }) {
+  const [chosen, setChosen] = useState(remembered);
+  const { data: meta } = useQuery({ queryKey: ["meta"], queryFn: () => told(client.GET("/api/meta")), staleTime: Infinity, retry: true });
+  const value = useMemo<Units | null>(() => {
+    if (!meta) return null;
+    const unit = (code: string) => meta.units.find((u) => u.code === code);
+    const at = (kind: Kind) => unit(chosen[kind]) ?? { code: "", label: "?", factor: 1, offset: 0, dimension: kind };
+    return {
+      meta,
+      chosen,
+      unit,
+      choose: (kind, code) => {
+        const next = { ...chosen, [kind]: code };
+        localStorage.setItem(KEY, JSON.stringify(next));
+        setChosen(next);
+      },
+      of: (kind, si) => (si - at(kind).offset) / at(kind).factor,
+      delta: (kind, si) => si / at(kind).factor,
+      si: (kind, v) => v * at(kind).factor + at(kind).offset,
+      label: (kind) => at(kind).label,
+      deltaLabel: (kind) => (at(kind).label === "psig" ? "psi" : at(kind).label),
+    };
+  }, [meta, chosen]);
+  return value ? <Context value={value}>{children}</Context> : whileLoading;
+}
+
+export function useUnits(): Units {
+  const units = useContext(Context);
+  if (!units) throw new Error("useUnits outside UnitsProvider");
+  return units;
+}
+
+/** A number with as many decimals as its size deserves. */
+export function plain(value: number, digits = 3): string {
+  if (!Number.isFinite(value)) return "—";
+  if (value === 0) return "0";
+  const decimals = Math.max(0, Math.min(4, digits - 1 - Math.floor(Math.log10(Math.abs(value)))));
+  return value.toFixed(decimals).replace("-", "−");
+}
+
+const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
+const seconds = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+
+export const atClock = (ms: number) => clock.format(ms);
+export const atSecond = (ms: number) => seconds.format(ms);
+export const onDate = (ms: number) => date.format(ms);
+
+/** 34 s, 12 min, 3 h 20 min. */
+export function span(s: number): string {
+  const t = Math.max(0, Math.round(s));
+  if (t < 90) return `${t} s`;
+  const m = Math.round(t / 60);
+  if (m < 60) return `${m} min`;
+  return m % 60 ? `${Math.floor(m / 60)} h ${m % 60} min` : `${m / 60} h`;
+}
