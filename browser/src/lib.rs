@@ -1,1 +1,1 @@
-
+//! Holds only tests: see tests/interface.

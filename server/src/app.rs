@@ -11,8 +11,10 @@ use actix_web::{App, Error, HttpResponse, HttpServer, web};
 use std::net::SocketAddr;
 use utoipa_actix_web::AppExt;
 
-/// Only what ships with Ruhe: the hash is that of an empty style element, which styled-components fills by script.
-const CSP: &str = "default-src 'none'; script-src 'self'; style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU='; \
+/// Only what ships with Ruhe. The first hash is that of an empty style element, which styled-components fills by
+/// script; the second that of the one rule React Aria adds for pressing (touch-action).
+const CSP: &str = "default-src 'none'; script-src 'self'; \
+    style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=' 'sha256-38RhXrc7EdReTKsOm23ZPOCUgniTUUcjky8QOOrQx6o='; \
     font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 /// Largest JSON body, bytes (a day of logger CSV fits).
 const JSON: usize = 24 << 20;

@@ -124,11 +124,11 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     )];
     let window = gas.pressure.between(from, last);
     let raw = window.v.last().unwrap_or(&0.0) - window.v.first().unwrap_or(&0.0);
-    if let (Some(a), Some(b)) = (temperature(gas, from), temperature(gas, last)) {
+    let worth = v.trace.last().and_then(|p| Some(p.raw - p.corrected?));
+    if let (Some(a), Some(b), Some(worth)) = (temperature(gas, from), temperature(gas, last), worth) {
         evidence.push(format!(
-            "The gauge moved {}; the probes moved {} (from {} to {}), worth {}.",
-            signed(raw, |x| u.difference(x)), signed(b - a, |x| u.interval(x)), u.temperature(a), u.temperature(b),
-            signed(raw + loss.value * duration, |x| u.difference(x))
+            "The gauge moved {}. The probes moved {} (from {} to {}): that alone moves it {}.",
+            signed(raw, |x| u.difference(x)), signed(b - a, |x| u.interval(x)), u.temperature(a), u.temperature(b), signed(worth, |x| u.difference(x))
         ));
     }
     evidence.push(format!(
@@ -141,11 +141,9 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     if v.reasons.contains(&"settling_overridden") {
         evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));
     }
-    if recording.atmosphere().1 || !gas.weather_unknown {
-    } else {
+    if gas.weather_unknown && !recording.atmosphere().1 {
         evidence.push("No barometer was given: the weather's usual wandering is in the interval.".into());
     }
-    let needed = half * duration;
     let (headline, summary, next_step) = match v.outcome {
         HoldOutcome::Holds if v.loss_detected => (
             format!("Loses {} an hour", hours(loss.value)),
@@ -155,7 +153,10 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         HoldOutcome::Holds => (
             format!("Tight to within {}", over(tight)),
             format!("No loss shown; at most {} in {} (95 %).", over(loss.high), span(duration)),
-            "Release from one side, keep a slight positive pressure, and go on to the vacuum.".to_owned(),
+            match recording.settings.planned_s.map(|p| p - duration) {
+                Some(left) if left >= 60.0 => format!("It could be ended now; the plan asks for another {}, which lowers what could still hide.", span(left)),
+                _ => "Release from one side, keep a slight positive pressure, and go on to the vacuum.".to_owned(),
+            },
         ),
         HoldOutcome::Falls => (
             format!("Lost {}", over(loss.value)),
@@ -187,7 +188,6 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             )
         }
     };
-    let _ = needed;
     Said { headline, summary, evidence, next_step }
 }
 

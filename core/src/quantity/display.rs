@@ -28,7 +28,10 @@ pub fn significant(value: f64, digits: i32) -> String {
     if value == 0.0 {
         return "0".into();
     }
-    let magnitude = value.abs().log10().floor() as i32;
+    let first = value.abs().log10().floor() as i32;
+    // 0.996 to two digits is 1.0, not 1.00.
+    let step = 10f64.powi(digits - 1 - first);
+    let magnitude = ((value.abs() * step).round() / step).log10().floor() as i32;
     let decimals = (digits - 1 - magnitude).clamp(0, 6);
     let scale = 10f64.powi((digits - 1 - magnitude).min(0));
     let rounded = if scale < 1.0 { (value * scale).round() / scale } else { value };

@@ -4,10 +4,10 @@
 //! digits. Sizes a are positive and spread evenly in their logarithm: each is a comb of normal distributions, one
 //! for every step of 1.7, so that every tooth is an exact regression.
 
-use super::prior::{Cause, EVACUATED, EVENING_OUT, LARGEST_LEAK, LARGEST_RISE, LEVELLING, WANDER, WATER_BAND};
+use super::prior::{BLEND, Cause, EVACUATED, EVENING_OUT, LARGEST_LEAK, LARGEST_RISE, LEVELLING, WANDER, WATER_BAND};
 use super::shape::Shape;
 use crate::reading::Series;
-use crate::stat::{Gram, whiten};
+use crate::stat::{Gram, Posterior, whiten};
 use nalgebra::DMatrix;
 
 /// What is known beside the trace.
@@ -50,10 +50,9 @@ impl Explanation {
     /// Where it levels, Pa, if it does.
     #[must_use]
     pub fn level(&self) -> Option<f64> {
-        match self.curve.parts.as_slice() {
-            [(Shape::Levelling(_), a)] => Some(self.curve.base + a),
-            _ => None,
-        }
+        let parts = &self.curve.parts;
+        let levels = !parts.is_empty() && parts.iter().all(|(s, _)| matches!(s, Shape::Levelling(_)));
+        levels.then(|| self.curve.base + parts.iter().map(|(_, a)| a).sum::<f64>())
     }
 }
 
@@ -84,7 +83,17 @@ fn comb(from: f64, to: f64) -> Vec<f64> {
 struct Hypothesis {
     cause: Cause,
     log_prior: f64,
-    parts: Vec<(usize, Shape, Vec<f64>)>,
+    parts: Vec<Part>,
+}
+
+/// One shape of a hypothesis: its column, what it is made of (shape and share), the comb of its sizes; and, for a span
+/// of time constants, the column that blends its two ends.
+#[derive(Clone)]
+struct Part {
+    column: usize,
+    made_of: Vec<(Shape, f64)>,
+    comb: Vec<f64>,
+    blend: Option<(usize, Shape, Shape)>,
 }
 
 struct Columns {
@@ -94,8 +103,21 @@ struct Columns {
 
 impl Columns {
     fn add(&mut self, shape: Shape) -> usize {
-        self.data.push(self.t.iter().map(|&t| shape.at(t)).collect());
+        self.push(|t| shape.at(t))
+    }
+    fn push(&mut self, f: impl Fn(f64) -> f64) -> usize {
+        self.data.push(self.t.iter().map(|&t| f(t)).collect());
         self.data.len() - 1
+    }
+    fn plain(&mut self, shape: Shape, comb: &[f64]) -> Part {
+        Part { column: self.add(shape), made_of: vec![(shape, 1.0)], comb: comb.to_vec(), blend: None }
+    }
+    fn span(&mut self, from: f64, to: f64, comb: &[f64]) -> Part {
+        let (a, b) = (Shape::Levelling(from), Shape::Levelling(to));
+        Part {
+            column: self.push(|t| 0.5 * (a.at(t) + b.at(t))), made_of: vec![(a, 0.5), (b, 0.5)], comb: comb.to_vec(),
+            blend: Some((self.push(|t| a.at(t) - b.at(t)), a, b)),
+        }
     }
 }
 
@@ -103,28 +125,22 @@ fn hypotheses(columns: &mut Columns, known: &Known) -> Vec<Hypothesis> {
     let slowest = known.negligible.0 / known.negligible.1;
     let leak = comb(slowest, LARGEST_LEAK);
     let rise = comb(known.negligible.0.max(0.1), LARGEST_RISE);
-    let straight = columns.add(Shape::Straight);
-    let levelling: Vec<(usize, Shape)> = LEVELLING.iter().map(|&tau| (columns.add(Shape::Levelling(tau)), Shape::Levelling(tau))).collect();
+    let straight = columns.plain(Shape::Straight, &leak);
+    let levelling: Vec<Part> = LEVELLING.windows(2).map(|w| columns.span(w[0], w[1], &rise)).collect();
     let times: Vec<f64> = known.evacuated.map_or_else(|| EVACUATED.to_vec(), |t| vec![t.max(30.0)]);
-    let bending: Vec<(usize, Shape)> = times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|s| (columns.add(s), s)).collect();
+    let bending: Vec<Part> = times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|s| columns.plain(s, &rise)).collect();
     let prior = |cause: Cause| Cause::PRIOR.iter().find(|(c, _)| *c == cause).map_or(f64::NEG_INFINITY, |(_, p)| p.ln());
-    let straight_part = || (straight, Shape::Straight, leak.clone());
-    let mut out = vec![
-        Hypothesis { cause: Cause::Still, log_prior: prior(Cause::Still), parts: vec![(straight, Shape::Straight, vec![])] },
-        Hypothesis { cause: Cause::Leak, log_prior: prior(Cause::Leak), parts: vec![straight_part()] },
-    ];
-    let spread = |n: usize| -(n as f64).ln();
-    for &(i, s) in &levelling {
-        let w = spread(levelling.len());
-        out.push(Hypothesis { cause: Cause::Moisture, log_prior: prior(Cause::Moisture) + w, parts: vec![(i, s, rise.clone())] });
-        out.push(Hypothesis { cause: Cause::LeakAndMoisture, log_prior: prior(Cause::LeakAndMoisture) + w, parts: vec![straight_part(), (i, s, rise.clone())] });
-        let (low, high) = known.saturation.map_or((0.25 * 800.0, 1.75 * 4_200.0), |p| (WATER_BAND.0 * p, WATER_BAND.1 * p));
-        out.push(Hypothesis { cause: Cause::Water, log_prior: prior(Cause::Water) + w, parts: vec![(i, s, comb(low, high))] });
+    let of = |cause: Cause, spread: usize, parts: Vec<Part>| Hypothesis { cause, log_prior: prior(cause) - (spread as f64).ln(), parts };
+    let (low, high) = known.saturation.map_or((0.25 * 800.0, 1.75 * 4_200.0), |p| (WATER_BAND.0 * p, WATER_BAND.1 * p));
+    let mut out = vec![of(Cause::Still, 1, vec![Part { comb: vec![], ..straight.clone() }]), of(Cause::Leak, 1, vec![straight.clone()])];
+    for part in &levelling {
+        out.push(of(Cause::Moisture, levelling.len(), vec![part.clone()]));
+        out.push(of(Cause::LeakAndMoisture, levelling.len(), vec![straight.clone(), part.clone()]));
+        out.push(of(Cause::Water, levelling.len(), vec![Part { comb: comb(low, high), ..part.clone() }]));
     }
-    for &(i, s) in &bending {
-        let w = spread(bending.len());
-        out.push(Hypothesis { cause: Cause::Outgassing, log_prior: prior(Cause::Outgassing) + w, parts: vec![(i, s, rise.clone())] });
-        out.push(Hypothesis { cause: Cause::LeakAndOutgassing, log_prior: prior(Cause::LeakAndOutgassing) + w, parts: vec![straight_part(), (i, s, rise.clone())] });
+    for part in &bending {
+        out.push(of(Cause::Outgassing, bending.len(), vec![part.clone()]));
+        out.push(of(Cause::LeakAndOutgassing, bending.len(), vec![straight.clone(), part.clone()]));
     }
     out
 }
@@ -207,32 +223,50 @@ pub fn explain(series: &Series, known: &Known) -> Option<Explanations> {
     Some(Explanations { leak_probability, leak_rate: rate(&rates, leak_probability), list, noise: (single / level, top.1) })
 }
 
-type Report<'a> = &'a mut dyn FnMut(f64, Box<dyn FnOnce() -> Curve>, Option<(f64, f64)>);
+type Report<'a> = &'a mut dyn FnMut(f64, &dyn Fn() -> Curve, Option<(f64, f64)>);
+
+/// The curve of one solution: every shape with its size.
+fn curve_of(post: &Posterior, tau_f: f64, parts: &[Part]) -> Curve {
+    let mut curve = Curve { base: post.mean[0], fast: (post.mean[1], tau_f), parts: Vec::new() };
+    let mut k = 2;
+    for part in parts {
+        let size = post.mean[k];
+        curve.parts.extend(part.made_of.iter().map(|&(s, share)| (s, share * size)));
+        k += 1;
+        if let Some((_, a, b)) = part.blend {
+            curve.parts.extend([(a, post.mean[k]), (b, -post.mean[k])]);
+            k += 1;
+        }
+    }
+    curve
+}
 
 fn each_tooth(gram: &Gram, h: &Hypothesis, evening: usize, tau_f: f64, level: f64, known: &Known, report: Report<'_>) {
     let small = 0.5 * known.negligible.0 / known.negligible.1;
     // The ends may differ by much when the gauge sits at the pump.
     let uneven = 0.4 * level + 13.0;
-    let teeth: Vec<Vec<(f64, f64)>> = h.parts.iter().map(|(_, _, comb)| {
-        if comb.is_empty() { vec![(0.0, small)] } else { comb.iter().map(|&a| (a, TOOTH * a)).collect() }
+    let teeth: Vec<Vec<(f64, f64)>> = h.parts.iter().map(|part| {
+        if part.comb.is_empty() { vec![(0.0, small)] } else { part.comb.iter().map(|&a| (a, TOOTH * a)).collect() }
     }).collect();
     let log_n: f64 = teeth.iter().map(|t| (t.len() as f64).ln()).sum::<f64>() + (EVENING_OUT.len() as f64 * WANDER.len() as f64).ln();
     let mut index = vec![0usize; teeth.len()];
     loop {
-        let mut cols = [0, evening, 0, 0];
-        let mut priors = [(level, 10.0 * level + 100.0), (0.0, uneven), (0.0, 0.0), (0.0, 0.0)];
-        for (k, (column, _, _)) in h.parts.iter().enumerate() {
-            cols[2 + k] = *column;
-            priors[2 + k] = teeth[k][index[k]];
+        let mut cols = [0, evening, 0, 0, 0, 0];
+        let mut priors = [(level, 10.0 * level + 100.0), (0.0, uneven), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0)];
+        let mut p = 2;
+        for (k, part) in h.parts.iter().enumerate() {
+            let tooth = teeth[k][index[k]];
+            (cols[p], priors[p]) = (part.column, tooth);
+            p += 1;
+            if let Some((column, _, _)) = part.blend {
+                (cols[p], priors[p]) = (column, (0.0, BLEND * tooth.0));
+                p += 1;
+            }
         }
-        let p = 2 + h.parts.len();
         if let Some(post) = gram.solve(&cols[..p], &priors[..p], 1.0) {
-            let shapes: Vec<Shape> = h.parts.iter().map(|p| p.1).collect();
             let rate = h.cause.has_leak().then_some((post.mean[2], post.sd[2]));
-            let curve = move || Curve {
-                base: post.mean[0], fast: (post.mean[1], tau_f), parts: shapes.iter().enumerate().map(|(k, s)| (*s, post.mean[2 + k])).collect(),
-            };
-            report(post.log_evidence + h.log_prior - log_n, Box::new(curve), rate);
+            let curve = move || curve_of(&post, tau_f, &h.parts);
+            report(post.log_evidence + h.log_prior - log_n, &curve, rate);
         }
         let mut k = 0;
         loop {

@@ -48,12 +48,11 @@ impl Cause {
     }
 }
 
-/// Time constants of levelling, s.
-///
-/// Close together: with a coarse grid a leak is invented to mend the misfit.
-pub const LEVELLING: [f64; 16] = [
-    80.0, 106.0, 141.0, 188.0, 250.0, 332.0, 442.0, 588.0, 782.0, 1_040.0, 1_380.0, 1_840.0, 2_450.0, 3_250.0, 4_700.0, 7_000.0,
-];
+/// Spans of the time constant of levelling, s. Within a span the shape is a blend of its two ends: on a bare grid a
+/// leak is invented to mend the misfit between two time constants.
+pub const LEVELLING: [f64; 9] = [80.0, 140.0, 245.0, 430.0, 750.0, 1_300.0, 2_300.0, 4_000.0, 7_000.0];
+/// Half the difference between the ends may be blended by this share of the size (standard deviation).
+pub const BLEND: f64 = 0.35;
 /// Time already under vacuum where nobody said, s.
 pub const EVACUATED: [f64; 4] = [300.0, 900.0, 2_700.0, 8_000.0];
 /// Time constants of the two ends evening out, s.

@@ -85,6 +85,7 @@ pub fn explanation(found: &Explanations, i: usize, scene: &Scene<'_>) -> String 
             _ if bends => "it bends, but not towards a level.".into(),
             _ => "it shows no sign of flattening.".into(),
         },
+        Cause::Water if e.probability < 0.02 => "the curve does not head for where free water would level.".into(),
         Cause::Water => {
             let band = scene.known.saturation.map(|p| (WATER_BAND.0 * p, if scene.thermal { WATER_BAND.1 * p } else { p }));
             match (band, scene.cold) {

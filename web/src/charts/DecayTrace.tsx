@@ -1,11 +1,9 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { useState } from "react";
-import { ToggleButton } from "react-aria-components";
-import styled from "styled-components";
 import type { Schemas } from "../api/client";
-import { plain, span, useUnits } from "../units/units";
+import { plain, span, trimmed, useUnits } from "../units/units";
 import { path, tickText, timeTicks } from "./axis";
-import { Frame, sampled } from "./Frame";
+import { Frame, sampled, Toggle } from "./Frame";
 
 const LEFT = 62;
 const RIGHT = 14;
@@ -13,16 +11,6 @@ const DASHES = ["9 5", "2 5", "12 4 2 4"];
 const NAMES: Record<string, string> = {
   still: "still", leak: "leak", moisture: "moisture", water: "water or ice", outgassing: "outgassing", leak_and_moisture: "leak + moisture", leak_and_outgassing: "leak + outgassing",
 };
-const Toggle = styled(ToggleButton)`
-  min-height: 48px;
-  padding: 0 0.9em;
-  border: 1.5px solid var(--edge);
-  border-radius: 8px;
-  background: transparent;
-  cursor: pointer;
-  &[data-selected] { background: var(--accent-wash); border-color: var(--accent); }
-`;
-
 /** The level since isolation with its limit, the explanations as forecasts, and where they come apart. */
 export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdict"]; height?: number }) {
   const units = useUnits();
@@ -53,7 +41,7 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
       height={height}
       xs={(w) => points.map((p) => xOf(w)(p.at_s))}
       say={say}
-      extra={<Toggle isSelected={isLog} onChange={setLog}>log scale</Toggle>}
+      extra={<Toggle isSelected={isLog} onChange={setLog}>Log scale</Toggle>}
       table={{ head: ["since isolation", unit], rows: sampled(points, 24).map((p) => [tickText(Math.round(p.at_s - zero)), plain(level(p.value), 4)]) }}
       draw={(width, at) => {
         const x = xOf(width);
@@ -65,7 +53,7 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
             {ticks.map((v) => (
               <g key={v}>
                 <line className="tick" x1={LEFT} x2={width - RIGHT} y1={y(v)} y2={y(v)} />
-                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">{plain(v, 4)}</text>
+                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">{trimmed(v)}</text>
               </g>
             ))}
             <text x={LEFT + 4} y={12} fontWeight={600}>{unit}</text>

@@ -1,11 +1,12 @@
 import { useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
+import { ToggleButton } from "react-aria-components";
 import styled from "styled-components";
 import { useWidth } from "./axis";
 
 export const Svg = styled.svg`
   display: block;
   overflow: visible;
-  text { font-size: 13px; fill: var(--soft); font-family: inherit; }
+  text { font-size: 13px; fill: var(--soft); font-family: inherit; paint-order: stroke; stroke: var(--paper); stroke-width: 4px; }
   .tick { stroke: var(--line); stroke-width: 1; }
   .zero { stroke: var(--edge); stroke-width: 1; }
 `;
@@ -26,14 +27,26 @@ const Readout = styled.div`
   white-space: nowrap;
   flex: 1;
 `;
-const Table = styled.details`
+export const Toggle = styled(ToggleButton)`
+  min-height: 48px;
+  padding: 0 0.8em;
+  border: 1.5px solid transparent;
+  border-radius: 8px;
+  background: transparent;
+  color: var(--accent);
+  font-weight: 550;
+  cursor: pointer;
+  &[data-hovered] { background: var(--wash); }
+  &[data-selected] { background: var(--accent-wash); border-color: var(--accent); }
+  @media print { display: none; }
+`;
+const Table = styled.div`
   margin-top: 6px;
   font-size: 0.9rem;
-  summary { cursor: pointer; min-height: 48px; padding: 12px 0; color: var(--accent); font-weight: 550; width: max-content; }
+  overflow-x: auto;
   table { border-collapse: collapse; font-family: var(--mono); width: 100%; }
   th, td { text-align: right; padding: 2px 10px; border-bottom: 1px solid var(--line); font-weight: 400; }
   th { color: var(--soft); }
-  div { overflow-x: auto; }
 `;
 const Top = styled.div`
   display: flex;
@@ -59,6 +72,7 @@ interface FrameProps {
 export function Frame({ summary, height, xs, say, table, draw, extra }: FrameProps) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const [at, setAt] = useState<number | null>(null);
+  const [isTable, setTable] = useState(false);
   const places = width > 0 ? xs(width) : [];
   const last = places.length - 1;
   const shown = at === null ? null : Math.min(at, last);
@@ -81,6 +95,7 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
       <Top>
         <Readout aria-hidden>{text}</Readout>
         {extra}
+        <Toggle isSelected={isTable} onChange={setTable}>Table</Toggle>
       </Top>
       <Box
         ref={ref} tabIndex={0} role="slider" aria-label={summary} aria-valuemin={0} aria-valuemax={Math.max(0, last)} aria-valuenow={Math.max(0, shown ?? last)}
@@ -92,9 +107,8 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
           </Svg>
         )}
       </Box>
-      <Table>
-        <summary>As a table</summary>
-        <div>
+      {isTable && (
+        <Table>
           <table>
             <thead>
               <tr>{table.head.map((h) => <th key={h} scope="col">{h}</th>)}</tr>
@@ -105,8 +119,8 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
               ))}
             </tbody>
           </table>
-        </div>
-      </Table>
+        </Table>
+      )}
     </figure>
   );
 }

@@ -1,6 +1,6 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
-import { plain, useUnits } from "../units/units";
+import { plain, trimmed, useUnits } from "../units/units";
 import { path, tickText, timeTicks } from "./axis";
 import { Frame, sampled } from "./Frame";
 
@@ -67,7 +67,7 @@ export function HoldTrace({ verdict, planned, height = 250 }: { verdict: Schemas
             {y.ticks(5).map((v) => (
               <g key={v}>
                 <line className={v === 0 ? "zero" : "tick"} x1={LEFT} x2={width - RIGHT} y1={y(v)} y2={y(v)} />
-                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">{v > 0 ? "+" : ""}{plain(v, 2)}</text>
+                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">{v > 0 ? "+" : ""}{trimmed(v, 3)}</text>
               </g>
             ))}
             <text x={LEFT + 4} y={14} fontWeight={600}>{unit} since {settled === null ? "first reading" : "settled"}</text>

@@ -2,7 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { colourOf } from "../look/verdict";
-import { atClock, onDate, plain, span, useUnits } from "../units/units";
+import { atClock, onDate, span, trimmed, useUnits } from "../units/units";
 import { path, useWidth } from "./axis";
 import { Svg } from "./Frame";
 
@@ -40,8 +40,8 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
           {!isSmall && (
             <>
               <text x={left - 6} y={line + 4} textAnchor="end">air</text>
-              <text x={left - 6} y={20} textAnchor="end">{plain(units.of("pressure", top), 3)}</text>
-              {hasVacuum && [1000, 100].map((m) => <text key={m} x={left - 6} y={below(m * 0.1333) + 4} textAnchor="end">{plain(units.of("vacuum", m * 0.1333224), 3)}</text>)}
+              <text x={left - 6} y={20} textAnchor="end">{trimmed(units.of("pressure", top), 3)}</text>
+              {hasVacuum && [1000, 100].map((m) => <text key={m} x={left - 6} y={below(m * 0.1333) + 4} textAnchor="end">{trimmed(units.of("vacuum", m * 0.1333224), 3)}</text>)}
               <text x={left} y={height - 4}>{onDate(from)}, {atClock(from)}</text>
               <text x={width - 14} y={height - 4} textAnchor="end">{atClock(to)}</text>
               <text x={width / 2} y={height - 4} textAnchor="middle">{span((to - from) / 1000)}</text>

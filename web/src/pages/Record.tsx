@@ -8,7 +8,7 @@ import { HoldTrace } from "../charts/HoldTrace";
 import { RunBar } from "../charts/RunBar";
 import { Button, Mono, Note, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
-import { atClock, onDate, plain, useUnits } from "../units/units";
+import { atClock, onDate, trimmed, useUnits } from "../units/units";
 
 const Sheet = styled.article`
   max-width: 820px;
@@ -116,7 +116,7 @@ export default function RecordPage() {
         <dt>Refrigerant</dt><dd>{c.refrigerant}</dd>
         <dt>Under test</dt><dd>{c.scope || "not said"}{c.volume_l ? `, ${c.volume_l} L` : ""}</dd>
         <dt>Rating plates</dt><dd>{c.plates.map((p) => `${p.part} ${p.typed} ${p.unit}`).join(", ")}</dd>
-        <dt>Lowest plate</dt><dd>{c.ceiling_pa == null ? "none" : <Mono>{plain(units.of("pressure", c.ceiling_pa), 4)} {units.label("pressure")}</Mono>}</dd>
+        <dt>Lowest plate</dt><dd>{c.ceiling_pa == null ? "none" : <Mono>{trimmed(units.of("pressure", c.ceiling_pa))} {units.label("pressure")}</Mono>}</dd>
       </List>
       <Part>
         <h2>The run</h2>

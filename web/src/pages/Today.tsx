@@ -36,7 +36,7 @@ const Add = styled(Link)`
 `;
 const Row = styled(Link)`
   display: grid;
-  grid-template-columns: auto minmax(190px, 1.15fr) minmax(130px, 0.7fr) minmax(120px, 0.6fr) minmax(190px, 1.1fr) minmax(150px, 1fr);
+  grid-template-columns: auto minmax(220px, 1.3fr) minmax(130px, 0.65fr) minmax(150px, 0.7fr) minmax(190px, 1.1fr) minmax(150px, 1fr);
   grid-template-areas: "tag name stage clock word run";
   gap: 4px 18px;
   align-items: center;
@@ -107,8 +107,8 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
       <Row to={`/circuits/${row.circuit_id}`}>
         <Tag tag={row.tag} />
         <Name>
-          <strong>{row.system}, circuit {row.tag}</strong>
-          <span>{row.name} · {row.refrigerant} · {row.site}</span>
+          <strong>{row.system}</strong>
+          <span>Circuit {row.tag}: {row.name} · {row.refrigerant}</span>
         </Name>
         <Stage>
           {row.stage}

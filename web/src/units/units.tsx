@@ -80,6 +80,9 @@ export function plain(value: number, digits = 3): string {
   return value.toFixed(decimals).replace("-", "−");
 }
 
+/** The same without zeros that say nothing: for limits, plans and ticks. */
+export const trimmed = (value: number, digits = 4) => plain(value, digits).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
+
 const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
 const seconds = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });

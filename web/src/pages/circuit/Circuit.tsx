@@ -18,7 +18,7 @@ const Page = styled.div`
   grid-template-columns: 206px minmax(0, 1fr) 318px;
   grid-template-areas: "head head head" "path work says" "run run run";
   gap: 0 22px;
-  padding: 0 20px 24px;
+  padding: 0 20px;
   max-width: 1500px;
   margin: 0 auto;
   @media (max-width: 1050px) { grid-template-columns: 190px minmax(0, 1fr); grid-template-areas: "head head" "path says" "path work" "run run"; }
@@ -41,12 +41,12 @@ const Work = styled.div`
   gap: 14px;
   align-content: start;
 `;
-const Foot = styled.div`
+const Foot = styled.section`
   grid-area: run;
   border-top: 1px solid var(--line);
   margin-top: 16px;
-  padding-top: 8px;
-  h2 { margin-bottom: 2px; }
+  padding: 6px 0;
+  @media (min-width: 1051px) and (min-height: 700px) { position: sticky; bottom: 0; background: var(--paper); }
 `;
 
 const TEST_OF: Record<string, string> = { hold: "pressure-hold", evacuate: "pull-down", decay: "vacuum-decay" };
@@ -89,9 +89,8 @@ export default function Circuit() {
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} />
-      <Foot>
-        <h2>The run</h2>
-        <RunBar run={circuit.run} height={118} />
+      <Foot aria-label="The run">
+        <RunBar run={circuit.run} height={98} />
       </Foot>
     </Page>
   );

@@ -3,7 +3,7 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
-import { plain, useUnits } from "../../units/units";
+import { trimmed, useUnits } from "../../units/units";
 import { Import } from "./Import";
 
 const Form = styled.form`
@@ -33,7 +33,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const schools = isHold ? meta.hold_schools : meta.decay_schools;
   const vacuumUnit = units.chosen.vacuum;
   const ceiling = circuit.ceiling_pa ?? null;
-  const show = (k: "pressure" | "vacuum", pa: number | null | undefined) => (pa == null ? "" : plain(units.of(k, pa), 4).replace("−", "-"));
+  const show = (k: "pressure" | "vacuum", pa: number | null | undefined) => (pa == null ? "" : trimmed(units.of(k, pa)).replace("−", "-"));
   const fromSchool = (code: string) => {
     const s = schools.find((x) => x.code === code);
     const pressure = isHold ? (s?.pressure_pa ?? (ceiling ?? 0) * 0.75) : s?.pressure_pa;
@@ -79,7 +79,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
     <section>
       <Form onSubmit={submit}>
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
-        {isHold && <Ceiling>Lowest plate: {ceiling === null ? "none entered yet" : <><b>{plain(units.of("pressure", ceiling), 4)}</b> {units.label("pressure")}, {circuit.plates.find((p) => p.design_pa === ceiling)?.part}</>}</Ceiling>}
+        {isHold && <Ceiling>Lowest plate: {ceiling === null ? "none entered yet" : <><b>{trimmed(units.of("pressure", ceiling))}</b> {units.label("pressure")}, {circuit.plates.find((p) => p.design_pa === ceiling)?.part}</>}</Ceiling>}
         {kind !== "pull-down" && (
           <Pick
             label="Procedure" value={school} onChange={pick} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}

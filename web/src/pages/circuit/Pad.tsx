@@ -14,6 +14,7 @@ const Row = styled.form`
   align-items: end;
   border-top: 2px solid var(--ink);
   padding-top: 10px;
+  button { min-height: 52px; }
   input { font-family: var(--mono); font-size: 1.35rem; font-weight: 600; }
 `;
 const Chips = styled.div`

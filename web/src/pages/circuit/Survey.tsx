@@ -1,7 +1,7 @@
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Mono } from "../../look/parts";
-import { plain, useUnits } from "../../units/units";
+import { trimmed, useUnits } from "../../units/units";
 
 const List = styled.dl`
   display: grid;
@@ -25,7 +25,7 @@ export function Survey({ circuit }: { circuit: Schemas["CircuitView"] }) {
         {circuit.plates.map((p) => (
           <div key={p.part} style={{ display: "contents" }}>
             <dt>Plate, {p.part}</dt>
-            <dd><Mono>{p.typed} {p.unit}</Mono>{p.design_pa === circuit.ceiling_pa ? `, the ceiling: ${plain(units.of("pressure", p.design_pa))} ${units.label("pressure")}` : ""}</dd>
+            <dd><Mono>{p.typed} {p.unit}</Mono>{p.design_pa === circuit.ceiling_pa ? `, the ceiling: ${trimmed(units.of("pressure", p.design_pa))} ${units.label("pressure")}` : ""}</dd>
           </div>
         ))}
       </List>

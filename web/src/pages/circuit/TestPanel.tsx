@@ -6,7 +6,7 @@ import { useWrite, writes } from "../../api/queries";
 import { DecayTrace } from "../../charts/DecayTrace";
 import { HoldTrace } from "../../charts/HoldTrace";
 import { Button, Field, Note, Primary } from "../../look/parts";
-import { plain, span, useUnits } from "../../units/units";
+import { span, trimmed, useUnits } from "../../units/units";
 import { Pad } from "./Pad";
 import { Readings } from "./Readings";
 
@@ -38,8 +38,8 @@ const Box = styled.section`
 function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>): string {
   const p = test.plan;
   const parts = [
-    p.test_pa != null && `planned ${plain(units.of("pressure", p.test_pa), 4)} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
-    p.level_pa != null && `limit ${plain(units.of("vacuum", p.level_pa), 4)} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
+    p.test_pa != null && `planned ${trimmed(units.of("pressure", p.test_pa))} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
+    p.level_pa != null && `limit ${trimmed(units.of("vacuum", p.level_pa))} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
     p.imported_from && `from ${p.imported_from}`,
     p.source && `limit: ${p.source}`,
     `${test.reading_count} readings`,

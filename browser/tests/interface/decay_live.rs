@@ -1,0 +1,30 @@
+//! A live decay from a simulated gauge to its verdict. The rule here is a quarter of a minute, so that nobody waits.
+
+use crate::hold_by_hand::new_job;
+use crate::support::on_page;
+use std::time::Duration;
+
+#[test]
+fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
+    on_page(false, (1280, 800), |p| async move {
+        new_job(&p, "Line set left standing").await;
+        p.press("Decay test").await;
+        p.pick("Procedure", "The maker’s or my own").await;
+        p.fill("Limit, micron", "500").await;
+        p.fill("After, min", "0.25").await;
+        p.fill("Limit comes from", "maker's sheet, page 12").await;
+        p.press("Open the test").await;
+        p.press("Listen to a simulated gauge").await;
+        p.says("Not a test").await;
+        p.says("The system was not isolated").await;
+        p.press("Isolated").await;
+        p.says("Can’t tell yet").await;
+        p.says_within("Within 500 micron after 15 s", Duration::from_secs(30)).await;
+        p.press("End Decay 1").await;
+        p.says("Test again").await;
+        p.says("Passes").await;
+        p.open("/").await;
+        p.says("Gym split").await;
+        p.says("Passes").await;
+    });
+}

@@ -1,0 +1,10 @@
+//! Tests that drive the real interface in headless Chromium, one server and one browser each.
+#![allow(clippy::unwrap_used)]
+
+mod decay_live;
+mod hold_by_hand;
+mod import;
+mod lost_network;
+mod sign;
+mod support;
+mod views;

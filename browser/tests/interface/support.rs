@@ -1,0 +1,231 @@
+//! A server of its own and a browser of its own for each test; both end with it, whatever happens.
+
+use ruhe_server::{AppState, demo, serve};
+use ruhe_store::Store;
+use serde_json::{Value, json};
+use std::future::Future;
+use std::io::{BufRead, BufReader};
+use std::os::unix::process::CommandExt;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+use thirtyfour::extensions::cdp::ChromeDevTools;
+use thirtyfour::prelude::*;
+
+const PATIENCE: Duration = Duration::from_secs(8);
+
+/// A server in this process, on a free port, with its own data.
+pub struct Site {
+    pub url: String,
+    stop: Option<actix_web::dev::ServerHandle>,
+    _data: tempfile::TempDir,
+}
+
+impl Site {
+    pub fn start(with_demo: bool) -> Self {
+        let data = tempfile::tempdir().expect("a folder");
+        let dir = data.path().to_owned();
+        let (tx, rx) = std::sync::mpsc::channel();
+        std::thread::spawn(move || {
+            actix_web::rt::System::new().block_on(async move {
+                let state = AppState::new(Store::open(&dir).expect("store"));
+                if with_demo {
+                    demo::fill(&state).expect("demo");
+                }
+                let served = serve(state, "127.0.0.1:0".parse().expect("address")).expect("serves");
+                tx.send((served.address, served.server.handle())).expect("told");
+                let _ = served.server.await;
+            });
+        });
+        let (address, handle) = rx.recv_timeout(Duration::from_secs(60)).expect("server started");
+        Self { url: format!("http://{address}"), stop: Some(handle), _data: data }
+    }
+}
+
+impl Drop for Site {
+    fn drop(&mut self) {
+        if let Some(h) = self.stop.take() {
+            drop(h.stop(false));
+        }
+    }
+}
+
+/// ChromeDriver in a process group of its own.
+struct Chrome {
+    driver: Child,
+    port: u16,
+    profile: tempfile::TempDir,
+}
+
+impl Chrome {
+    fn start() -> Self {
+        let mut driver = Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).process_group(0).spawn()
+            .expect("chromedriver is installed (Debian: chromium-driver)");
+        let mut lines = BufReader::new(driver.stdout.take().expect("stdout")).lines();
+        let port = lines.by_ref().map_while(Result::ok).find_map(|l| l.split_once("started successfully on port ")?.1.trim_end_matches('.').parse().ok()).expect("chromedriver's port");
+        std::thread::spawn(move || lines.for_each(drop));
+        Self { driver, port, profile: tempfile::tempdir().expect("a folder") }
+    }
+}
+
+impl Drop for Chrome {
+    fn drop(&mut self) {
+        let _ = Command::new("kill").args(["-KILL", "--", &format!("-{}", self.driver.id())]).status();
+        let _ = self.driver.wait();
+    }
+}
+
+#[derive(Clone)]
+pub struct Page {
+    pub driver: WebDriver,
+    pub url: String,
+}
+
+/// Runs `test` on a fresh server and browser of this size.
+pub fn on_page<F: Future<Output = ()> + Send + 'static>(with_demo: bool, size: (u32, u32), test: impl FnOnce(Page) -> F + Send + 'static) {
+    let site = Site::start(with_demo);
+    let chrome = Chrome::start();
+    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(1).enable_all().build().expect("runtime");
+    let url = site.url.clone();
+    let outcome = runtime.block_on(async {
+        let mut caps = DesiredCapabilities::chrome();
+        for arg in [
+            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+            "--disable-sync", "--hide-scrollbars", "--force-device-scale-factor=1", "--disable-dev-shm-usage", "--lang=en-GB",
+        ] {
+            caps.add_arg(arg).expect("argument");
+        }
+        caps.add_arg(&format!("--user-data-dir={}", chrome.profile.path().display())).expect("argument");
+        caps.set_binary("/usr/bin/chromium").expect("binary");
+        let driver = WebDriver::new(format!("http://127.0.0.1:{}", chrome.port), caps).await.expect("browser");
+        driver.set_script_timeout(Duration::from_secs(30)).await.expect("timeout");
+        // Should the test panic, the session is not waited for: its process group is ended below.
+        let _ = driver.clone().leak();
+        let page = Page { driver, url };
+        page.resize(size).await;
+        tokio::spawn(test(page)).await
+    });
+    runtime.shutdown_timeout(Duration::from_secs(1));
+    drop(chrome);
+    if let Err(e) = outcome {
+        std::panic::resume_unwind(e.into_panic());
+    }
+}
+
+/// JavaScript that finds what a person would by its words: buttons, links and tabs by name, fields by label.
+const FIND: &str = r"
+const [what, name] = arguments;
+const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0; };
+const plain = e => (e.getAttribute('aria-label') ?? e.textContent).replace(/\s+/g, ' ').trim();
+if (what === 'press') return [...document.querySelectorAll('button, a, summary, [role=option]')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
+const label = [...document.querySelectorAll('label, span')].filter(seen).find(l => l.textContent.trim() === name || (name.endsWith('…') && l.textContent.trim().startsWith(name.slice(0, -1))));
+if (!label) return null;
+if (what === 'field') return label.htmlFor ? document.getElementById(label.htmlFor) : null;
+return label.parentElement.querySelector('button');
+";
+
+impl Page {
+    pub async fn resize(&self, (w, h): (u32, u32)) {
+        let tools = ChromeDevTools::new(self.driver.handle.clone());
+        tools.execute_cdp_with_params("Emulation.setDeviceMetricsOverride", json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false})).await.expect("size");
+    }
+    pub async fn open(&self, path: &str) {
+        self.driver.goto(format!("{}{path}", self.url)).await.expect("page opens");
+    }
+    pub async fn js(&self, code: &str, args: Vec<Value>) -> Value {
+        self.driver.execute(code, args).await.expect("script").json().clone()
+    }
+    async fn find(&self, what: &str, name: &str) -> WebElement {
+        let until = Instant::now() + PATIENCE;
+        loop {
+            let found = self.driver.execute(FIND, vec![json!(what), json!(name)]).await.expect("script");
+            if let Ok(e) = found.element() {
+                return e;
+            }
+            assert!(Instant::now() < until, "no {what} called “{name}” on:\n{}", self.text().await);
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+    /// A real click on a button, link or option.
+    pub async fn press(&self, name: &str) {
+        let until = Instant::now() + PATIENCE;
+        loop {
+            let e = self.find("press", name).await;
+            let _ = e.scroll_into_view().await;
+            match e.click().await {
+                Ok(()) => return,
+                // It may have been drawn anew, or something may still slide over it.
+                Err(why) => assert!(Instant::now() < until, "“{name}” cannot be pressed: {why}"),
+            }
+            tokio::time::sleep(Duration::from_millis(80)).await;
+        }
+    }
+    /// Types into a field, replacing what is there.
+    pub async fn fill(&self, label: &str, text: &str) {
+        let field = self.find("field", label).await;
+        field.click().await.expect("field can be clicked");
+        field.send_keys(Key::Control + "a").await.expect("keys");
+        field.send_keys(if text.is_empty() { Key::Delete + "" } else { text.into() }).await.expect("keys");
+    }
+    pub async fn value(&self, label: &str) -> String {
+        self.find("field", label).await.prop("value").await.expect("value").unwrap_or_default()
+    }
+    pub async fn key(&self, label: &str, key: Key) {
+        self.find("field", label).await.send_keys(key + "").await.expect("key");
+    }
+    /// Chooses an option of a list.
+    pub async fn pick(&self, label: &str, option: &str) {
+        self.find("list", label).await.click().await.expect("list opens");
+        self.press(option).await;
+    }
+    pub async fn text(&self) -> String {
+        self.js("return document.body.innerText", vec![]).await.as_str().unwrap_or_default().to_owned()
+    }
+    /// Waits until the page says something.
+    pub async fn says(&self, words: &str) {
+        self.says_within(words, PATIENCE).await;
+    }
+    pub async fn says_within(&self, words: &str, patience: Duration) {
+        let until = Instant::now() + patience;
+        while !self.text().await.contains(words) {
+            assert!(Instant::now() < until, "the page never said “{words}”:\n{}", self.text().await);
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+    /// A request of the page's own origin: status and body.
+    pub async fn api(&self, method: &str, path: &str, body: Value) -> (i64, Value) {
+        let code = "const [method, path, body, done] = arguments;
+            fetch(path, {method, headers: {'Content-Type': 'application/json'}, body: method === 'GET' ? undefined : JSON.stringify(body)})
+              .then(async r => done([r.status, await r.json().catch(() => null)]));";
+        let reply = self.driver.execute_async(code, vec![json!(method), json!(path), body]).await.expect("fetch").json().clone();
+        (reply[0].as_i64().unwrap_or(0), reply[1].clone())
+    }
+    /// No serious fault by axe-core, no sideways scrolling, no small targets.
+    pub async fn is_sound(&self, what: &str) {
+        let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js")).expect("axe-core (npm ci in web/)");
+        self.driver.execute(&axe, vec![]).await.expect("axe loads");
+        let code = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})
+            .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).slice(0, 3).join(' | '))));";
+        let faults = self.driver.execute_async(code, vec![]).await.expect("axe runs").json().clone();
+        assert_eq!(faults, json!([]), "axe on {what}");
+        let wide = self.js("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![]).await;
+        assert!(wide.as_i64().unwrap_or(0) <= 0, "{what} scrolls sideways by {wide} px");
+        let small = self.js(
+            "return [...document.querySelectorAll('button, input, summary, a')].filter(e => { const r = e.getBoundingClientRect(); const inline = e.tagName === 'A' && getComputedStyle(e).display === 'inline';
+                const shown = r.width > 1 && r.height > 1 && getComputedStyle(e).visibility !== 'hidden' && r.right > 0; return shown && !inline && (r.height < 47.5 || r.width < 43.5); }).map(e => e.outerHTML.slice(0, 140))",
+            vec![],
+        ).await;
+        assert_eq!(small, json!([]), "targets under 48 px on {what}");
+    }
+    /// A picture for docs/screenshots; kept there only when RUHE_PICTURES is set.
+    pub async fn picture(&self, name: &str) {
+        tokio::time::sleep(Duration::from_millis(700)).await;
+        let bytes = self.driver.screenshot_as_png().await.expect("picture");
+        let dir = if std::env::var_os("RUHE_PICTURES").is_some() { root().join("docs/screenshots") } else { PathBuf::from(env!("CARGO_TARGET_TMPDIR")) };
+        std::fs::write(dir.join(format!("{name}.png")), bytes).expect("picture is written");
+    }
+}
+
+pub fn root() -> &'static Path {
+    Path::new(env!("CARGO_MANIFEST_DIR")).parent().expect("the checkout")
+}

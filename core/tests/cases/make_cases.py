@@ -1,0 +1,97 @@
+"""Makes the whole-path cases beside it: one data package and its expected.json a folder.
+
+The series of the trade are those of the handbook (common practice, no source); the noise on them is invented.
+Run it again after a change here; the folders are committed.
+"""
+import json, math, pathlib, random
+
+here = pathlib.Path(__file__).parent
+P = ("P", "gauge_pressure", "psig", "0.1", "low")
+T = ("T", "temperature", "degF", "0.1", "line")
+V = ("V", "absolute_pressure", "micron", "1", "far")
+
+def case(name, ruhe, channels, rows, expected, events=()):
+    d = here / name
+    d.mkdir(exist_ok=True)
+    (d / "datapackage.json").write_text(json.dumps({"profile": "tabular-data-package", "name": name, "ruhe": {"version": 1, **ruhe}}, indent=2) + "\n")
+    (d / "channels.csv").write_text("channel,quantity,unit,resolution,position\n" + "".join(",".join(c) + "\n" for c in channels))
+    rows = sorted(rows, key=lambda r: r[0])
+    (d / "readings.csv").write_text("elapsed_s,channel,value\n" + "".join(f"{t:g},{c},{v}\n" for t, c, v in rows))
+    if events:
+        (d / "events.csv").write_text("elapsed_s,event,note\n" + "".join(f"{t:g},{e},\n" for t, e in events))
+    (d / "expected.json").write_text(json.dumps(expected, indent=2) + "\n")
+
+def hold(minutes, every, pressure, temperature=None, seed=1, step=0.1, noise=0.04):
+    r = random.Random(seed)
+    out, drift = [], 0.0
+    for k in range(int(minutes * 60 / every) + 1):
+        t = k * every
+        drift += -drift * every / 200 + r.gauss(0, noise) * math.sqrt(min(1, 2 * every / 200))
+        p = pressure(t) + drift + r.gauss(0, noise)
+        out.append((t, "P", f"{round(p / step) * step:.{0 if step >= 1 else 1}f}"))
+        if temperature:
+            out.append((t, "T", f"{temperature(t) + r.gauss(0, 0.05):.1f}"))
+    return out
+
+def vacuum(minutes, every, level, seed=1):
+    r = random.Random(seed)
+    out, walk = [], 0.0
+    for k in range(int(minutes * 60 / every) + 1):
+        walk += r.gauss(0, 0.0012) * math.sqrt(every / 60)
+        out.append((k * every, "V", f"{level(k * every) * (1 + walk + r.gauss(0, 0.004)):.0f}"))
+    return out
+
+H = {"kind": "pressure-hold"}
+D = {"kind": "vacuum-decay", "limit": {"level": {"value": 500, "unit": "micron"}, "at_s": 600}}
+
+case("rise-500-without-temperature", H, [P], [(0, "P", "500.2"), (480, "P", "500.5"), (960, "P", "500.8"), (1440, "P", "501.1"), (1920, "P", "501.4")],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["Rose 1.2 psi", "Had the gas warmed by 3.0 °F, 2.0 psi would be missing"]})
+case("steady-357-two-sides", H, [P, ("H", "gauge_pressure", "psig", "0.1", "high")],
+     [(600 + 372 * k, c, v) for k in range(6) for c, v in (("P", "357.0"), ("H", "358.0"))],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["stayed within ±1."]}, [(0, "supply_isolated")])
+case("dial-460", H, [("P", "gauge_pressure", "psig", "10", "low")], [(120 * k, "P", "460") for k in range(6)],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["step of 10 psi", "does not show"]})
+case("refrigerant-275", {**H, "gas": "nitrogen_with_refrigerant"}, [P, T], hold(20, 30, lambda t: 275 - t / 3000, lambda t: 70),
+     {"outcome": "not_applicable", "reasons": ["refrigerant_inside"], "says": ["no temperature correction"]})
+case("fresh-fill-550", H, [P], [(0, "P", "550.0"), (30, "P", "549.8"), (60, "P", "549.6"), (90, "P", "549.4"), (120, "P", "549.2")],
+     {"outcome": "undecided", "reasons": ["still_settling"], "says": ["real leak looks the same"]}, [(0, "supply_isolated")])
+# 0.625 psi per degree Fahrenheit at 300 psig: the real-gas isochore of the handbook's table.
+case("tight-hold-30-min", {**H, "planned_s": 1800}, [P, T], hold(40, 10, lambda t: 300 + 1.2 * math.exp(-t / 150) + 0.625 * t / 2400, lambda t: 70 + t / 2400, seed=4),
+     {"outcome": "holds", "reasons": ["within_limit"], "says": ["Tight to within"]}, [(0, "supply_isolated")])
+case("leak-hidden-by-sun", {**H, "planned_s": 1800}, [P, T], hold(45, 10, lambda t: 300 + 1.0 * math.exp(-t / 120) + 2.5 * t / 2700 - 4.0 * t / 2700, lambda t: 70 + 4 * t / 2700, seed=5),
+     {"outcome": "falls", "reasons": ["beyond_limit"], "says": ["Lost"]}, [(0, "supply_isolated")])
+case("gained-gas", {**H, "planned_s": 1800}, [P, T], hold(45, 10, lambda t: 300 + 4.0 * t / 2700, lambda t: 70, seed=6),
+     {"outcome": "undecided", "reasons": ["gained"], "says": ["A tight system cannot gain gas"]}, [(0, "supply_isolated")])
+case("slow-leak-within-limit", {**H, "planned_s": 14400, "limit": {"drop": {"value": 3, "unit": "psi"}, "over_s": 14400}}, [P, T],
+     hold(300, 60, lambda t: 300 + 2.0 * math.exp(-t / 180) - 1.2 * t / 14400, lambda t: 70, seed=7),
+     {"outcome": "holds", "reasons": ["loss_within_limit"], "says": ["there is a leak"]}, [(0, "supply_isolated")])
+case("gross-leak-untempered", H, [P], [(60 * k, "P", f"{300 - 4 * k:.1f}") for k in range(11)],
+     {"outcome": "falls", "reasons": ["beyond_any_cooling"], "says": ["not believable"]})
+case("constant-readings", {**H, "planned_s": 3600}, [("P", "gauge_pressure", "psig", "1", "low"), T], [(60 * k, c, v) for k in range(61) for c, v in (("P", "300"), ("T", "70.0"))],
+     {"outcome": "undecided", "reasons": ["too_wide"], "says": ["Tight to within"]})
+case("leak-by-136", {"kind": "leak-by"}, [("A", "gauge_pressure", "psig", "1", "half_a"), ("B", "gauge_pressure", "psig", "1", "half_b")],
+     [(t, c, f"{v:.0f}") for t in (0, 300, 600) for c, v in (("A", 136 - t / 60), ("B", t / 60))],
+     {"outcome": "leak_by", "reasons": ["ratio_band"], "says": ["closes with equal volumes", "Cooling alone would have to be 3"]})
+
+def levels(points):
+    def at(t):
+        for (a, x), (b, y) in zip(points, points[1:]):
+            if t <= b: return x + (y - x) * (t - a) / (b - a)
+        return points[-1][1]
+    return at
+
+case("new-hoses-alone", {**D, "evacuated_s": 60}, [V], vacuum(10, 2, lambda t: 75 + 103 * (math.sqrt(60 + t) - math.sqrt(60)) * 1.9, seed=11),
+     {"outcome": "fails", "reasons": ["over_limit"], "leak_below": 0.5, "says": []})
+case("conditioned-hoses", D, [V], vacuum(15, 2, lambda t: 40 + 136 * (1 - math.exp(-t / 40)), seed=12),
+     {"outcome": "passes", "reasons": ["within_limit"], "leak_below": 0.2, "says": []})
+case("gauge-near-the-pump", D, [("V", "absolute_pressure", "micron", "1", "near_pump")], vacuum(12, 2, lambda t: 200 + 74 * (1 - math.exp(-t / 25)) + 14 * t / 600, seed=13),
+     {"outcome": "passes", "reasons": ["within_limit"], "says": ["after 10 min"]})
+case("far-gauge-falls", D, [V], vacuum(12, 2, lambda t: 330 + 10 * math.exp(-t / 40), seed=14), {"outcome": "passes", "reasons": ["within_limit"], "leak_below": 0.1, "says": ["as good as still"]})
+case("pump-still-running", D, [V], vacuum(10, 5, lambda t: 458 + 30 * math.sin(t), seed=15), {"outcome": "not_applicable", "reasons": ["not_isolated"], "says": ["Not a decay test"]}, [(0, "pump_on")])
+case("never-isolated-295", {**D, "isolated": False, "limit": {"level": {"value": 300, "unit": "micron"}, "at_s": 600}}, [V], vacuum(5, 5, lambda t: 295, seed=16),
+     {"outcome": "not_applicable", "reasons": ["not_isolated"], "says": ["Shut the valve"]})
+case("near-500-far-1000", {**D, "limit": {"level": {"value": 600, "unit": "micron"}, "at_s": 600}}, [("N", "absolute_pressure", "micron", "1", "near_pump"), V],
+     [(t, c, v) for t in range(0, 660, 30) for c, v in (("N", "500"), ("V", "1000"))], {"outcome": "fails", "reasons": ["over_limit"], "says": ["1000 micron"]})
+case("straight-leak", {**D, "evacuated_s": 3600}, [V], vacuum(20, 2, lambda t: 250 + 22 * t / 60, seed=17), {"outcome": "passes", "reasons": ["within_limit"], "leak_above": 0.8, "warns": True, "says": ["a leak"]})
+case("moisture-levels", {**D, "evacuated_s": 3600}, [V], vacuum(30, 2, lambda t: 250 + 900 * (1 - math.exp(-t / 420)), seed=18), {"outcome": "fails", "reasons": ["over_limit"], "leak_below": 0.2, "says": ["moisture"]})
+case("rule-time-not-reached", D, [V], vacuum(4, 2, lambda t: 250 + 2 * t / 60, seed=19), {"outcome": "undecided", "reasons": ["rule_time_not_reached"], "says": ["another 6 min"]})
