@@ -8,7 +8,6 @@ pub async fn new_job(p: &Page, kind: &str) {
     p.fill("What it is called", "Gym split").await;
     p.fill("Name of the circuit", "Line set and coil").await;
     p.pick("Kind of job", kind).await;
-    p.js("return 0", vec![]).await;
     // Two plates are offered; the weaker one will bind.
     let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'Design pressure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
     for (i, psig) in ["450", "600"].iter().enumerate() {
@@ -64,7 +63,7 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         assert!(text.contains("Allowed: 0.94 psi in 30 min"), "{text}");
 
         // The units change what is shown, not what was typed.
-        p.press("Units").await;
+        p.press("Units…").await;
         p.pick("Pressure", "bar").await;
         p.says("bar per hour").await;
     });

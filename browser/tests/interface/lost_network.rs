@@ -2,8 +2,7 @@
 
 use crate::hold_by_hand::new_job;
 use crate::support::on_page;
-use serde_json::json;
-use thirtyfour::extensions::cdp::ChromeDevTools;
+use thirtyfour::extensions::cdp::{ChromeDevTools, NetworkConditions};
 
 #[test]
 fn a_typed_value_survives_a_reload_and_a_dead_network() {
@@ -17,12 +16,11 @@ fn a_typed_value_survives_a_reload_and_a_dead_network() {
         p.says("Hold 1").await;
         assert_eq!(p.value("Pressure, psig").await, "300.1");
 
-        let tools = ChromeDevTools::new(p.driver.handle.clone());
-        let network = |offline: bool| json!({"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1});
-        tools.execute_cdp_with_params("Network.emulateNetworkConditions", network(true)).await.unwrap();
+        let tools = ChromeDevTools::new(p.driver.handle().clone());
+        tools.set_network_conditions(&NetworkConditions { offline: true, ..NetworkConditions::new() }).await.unwrap();
         p.press("Log").await;
         p.says("waiting to be stored").await;
-        tools.execute_cdp_with_params("Network.emulateNetworkConditions", network(false)).await.unwrap();
+        tools.set_network_conditions(&NetworkConditions { offline: false, ..NetworkConditions::new() }).await.unwrap();
         p.says("1 readings").await;
         assert!(!p.text().await.contains("waiting to be stored"));
 

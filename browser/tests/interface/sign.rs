@@ -14,7 +14,7 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
         p.says("gates are missing").await;
         p.says("Hold 2 holds at least as high as the test that showed the leak.").await;
         for gate in ["Isolated decay test", "Valve cores confirmed", "Charge weighed in"] {
-            p.press(&format!("Override: {gate}")).await;
+            p.press(&format!("Override with a reason: {gate}")).await;
             p.pick("Reason", "Other, see words").await;
             p.press("Override, and print this on the record").await;
             p.says("this reason needs words").await;

@@ -117,8 +117,10 @@ const FIND: &str = r"
 const [what, name] = arguments;
 const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0; };
 const plain = e => (e.getAttribute('aria-label') ?? e.textContent).replace(/\s+/g, ' ').trim();
-if (what === 'press') return [...document.querySelectorAll('button, a, summary, [role=option]')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
-const label = [...document.querySelectorAll('label, span')].filter(seen).find(l => l.textContent.trim() === name || (name.endsWith('…') && l.textContent.trim().startsWith(name.slice(0, -1))));
+const options = [...document.querySelectorAll('[role=option]')];
+if (what === 'press') return [...options, ...document.querySelectorAll('button, a, summary')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
+const near = document.querySelector('[role=dialog]') ?? document;
+const label = [...near.querySelectorAll('label, span')].filter(seen).find(l => l.textContent.trim() === name || (name.endsWith('…') && l.textContent.trim().startsWith(name.slice(0, -1))));
 if (!label) return null;
 if (what === 'field') return label.htmlFor ? document.getElementById(label.htmlFor) : null;
 return label.parentElement.querySelector('button');
@@ -126,7 +128,7 @@ return label.parentElement.querySelector('button');
 
 impl Page {
     pub async fn resize(&self, (w, h): (u32, u32)) {
-        let tools = ChromeDevTools::new(self.driver.handle.clone());
+        let tools = ChromeDevTools::new(self.driver.handle().clone());
         tools.execute_cdp_with_params("Emulation.setDeviceMetricsOverride", json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false})).await.expect("size");
     }
     pub async fn open(&self, path: &str) {

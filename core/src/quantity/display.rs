@@ -89,10 +89,10 @@ impl Units {
     pub fn interval(self, k: f64) -> String {
         format!("{} {}", significant(self.temperature.delta_of_si(k), 2), self.temperature.info().label)
     }
-    /// A temperature: "61 °F".
+    /// A temperature to a tenth: "61.4 °F".
     #[must_use]
     pub fn temperature(self, k: f64) -> String {
-        format!("{} {}", significant(self.temperature.of_si(k).round(), 3), self.temperature.info().label)
+        format!("{:.1} {}", self.temperature.of_si(k), self.temperature.info().label).replace('-', "−")
     }
 }
 

@@ -28,19 +28,30 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       for (const id of ids) if (id) touched.add(id);
       timer ??= window.setTimeout(ask, GATHER);
     };
-    const source = new EventSource("/api/live");
-    source.addEventListener("open", () => {
-      setOpen(true);
-      touch("all");
-    });
-    source.addEventListener("error", () => setOpen(false));
-    source.addEventListener("changed", (e: MessageEvent<string>) => {
-      const change = JSON.parse(e.data) as Schemas["Changed"];
-      touch(change.circuit_id, change.test_id);
-    });
-    source.addEventListener("all", () => touch("all"));
+    let source: EventSource | undefined;
+    const listen = () => {
+      source?.close();
+      source = new EventSource("/api/live");
+      source.addEventListener("open", () => {
+        setOpen(true);
+        touch("all");
+      });
+      source.addEventListener("error", () => setOpen(false));
+      source.addEventListener("changed", (e: MessageEvent<string>) => {
+        const change = JSON.parse(e.data) as Schemas["Changed"];
+        touch(change.circuit_id, change.test_id);
+      });
+      source.addEventListener("all", () => touch("all"));
+    };
+    // A page kept for the back button would keep its stream too, and a browser opens only six to one server.
+    const leave = () => source?.close();
+    listen();
+    window.addEventListener("pagehide", leave);
+    window.addEventListener("pageshow", listen);
     return () => {
-      source.close();
+      leave();
+      window.removeEventListener("pagehide", leave);
+      window.removeEventListener("pageshow", listen);
       window.clearTimeout(timer);
     };
   }, [cache]);

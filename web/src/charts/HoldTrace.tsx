@@ -70,9 +70,9 @@ export function HoldTrace({ verdict, planned, height = 250 }: { verdict: Schemas
                 <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">{v > 0 ? "+" : ""}{trimmed(v, 3)}</text>
               </g>
             ))}
-            <text x={LEFT + 4} y={14} fontWeight={600}>{unit} since {settled === null ? "first reading" : "settled"}</text>
+            <text x={width - RIGHT - 4} y={14} fontWeight={600} textAnchor="end">{unit} since {settled === null ? "first reading" : "settled"}</text>
             {timeTicks(begin - from, end - from, width / 90).map((t) => (
-              <text key={t} x={x(t + from)} y={height - 4} textAnchor="middle">{tickText(t)}</text>
+              <text key={t} x={Math.min(x(t + from), width - 22)} y={height - 4} textAnchor="middle">{tickText(t)}</text>
             ))}
             <g clipPath="url(#hold-clip)">
               {from > begin && <rect x={LEFT} y={0} width={x(from) - LEFT} height={main} fill="url(#hold-hatch)" />}
@@ -96,7 +96,7 @@ export function HoldTrace({ verdict, planned, height = 250 }: { verdict: Schemas
                 <path d={path(points.map((p, i) => [x(p.at_s), yt(temps[i] ?? NaN)]))} stroke="var(--losing)" strokeWidth={2} fill="none" />
                 <text x={LEFT - 8} y={yt(mid + reach) + 10} textAnchor="end">{plain(mid + reach, 3)}</text>
                 <text x={LEFT - 8} y={yt(mid - reach)} textAnchor="end">{plain(mid - reach, 3)}</text>
-                <text x={LEFT + 4} y={height - 22 - STRIP + 14}>pipe {units.label("temperature")}</text>
+                <text x={width - RIGHT - 4} y={height - 22 - STRIP + 14} textAnchor="end">pipe {units.label("temperature")}</text>
               </>
             )}
             {at !== null && points[at] && <line x1={x(points[at].at_s)} x2={x(points[at].at_s)} y1={0} y2={height - 20} stroke="var(--ink)" />}

@@ -65,7 +65,7 @@ function UnitsMenu() {
   const { chosen, choose, unit, label } = useUnits();
   return (
     <DialogTrigger>
-      <Quiet aria-label="Units">
+      <Quiet aria-label={`Units, ${label("pressure")}`}>
         <Gauge size={20} aria-hidden />
         <span>{label("pressure")}</span>
       </Quiet>

@@ -6,7 +6,7 @@ import type { Schemas } from "../../api/client";
 import { RunBar } from "../../charts/RunBar";
 import { Note, Tag } from "../../look/parts";
 import { Path } from "./Path";
-import { Says } from "./Says";
+import { Says, Why } from "./Says";
 import { SignOff } from "./SignOff";
 import { Steps } from "./Steps";
 import { Survey } from "./Survey";
@@ -16,13 +16,14 @@ import { NewTest } from "./NewTest";
 const Page = styled.div`
   display: grid;
   grid-template-columns: 206px minmax(0, 1fr) 318px;
-  grid-template-areas: "head head head" "path work says" "run run run";
+  grid-template-areas: "head head head" "path work says" "path work why" "run run run";
+  grid-template-rows: auto auto 1fr auto;
   gap: 0 22px;
   padding: 0 20px;
   max-width: 1500px;
   margin: 0 auto;
-  @media (max-width: 1050px) { grid-template-columns: 190px minmax(0, 1fr); grid-template-areas: "head head" "path says" "path work" "run run"; }
-  @media (max-width: 760px) { grid-template-columns: minmax(0, 1fr); grid-template-areas: "head" "says" "work" "path" "run"; padding: 0 12px 24px; }
+  @media (max-width: 1050px) { grid-template-columns: 190px minmax(0, 1fr); grid-template-areas: "head head" "path says" "path work" "path why" "run run"; grid-template-rows: auto auto auto 1fr auto; }
+  @media (max-width: 760px) { grid-template-columns: minmax(0, 1fr); grid-template-areas: "head" "says" "work" "why" "path" "run"; grid-template-rows: none; padding: 0 12px 24px; }
 `;
 const Head = styled.div`
   grid-area: head;
@@ -38,6 +39,7 @@ const Work = styled.div`
   grid-area: work;
   min-width: 0;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 14px;
   align-content: start;
 `;
@@ -89,6 +91,7 @@ export default function Circuit() {
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} />
+      <Why stage={stage} test={shownTest} />
       <Foot aria-label="The run">
         <RunBar run={circuit.run} height={98} />
       </Foot>

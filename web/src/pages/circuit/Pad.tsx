@@ -22,6 +22,7 @@ const Chips = styled.div`
   flex-wrap: wrap;
   gap: 6px;
   align-items: end;
+  & > button { padding: 0.3em 0.7em; }
 `;
 const Keys = styled.div`
   display: none;

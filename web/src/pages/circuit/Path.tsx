@@ -1,6 +1,7 @@
 import { Check, ChevronRight, Circle } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
+import { HiddenText } from "../../look/parts";
 import { Mark } from "../../look/verdict";
 import { atClock } from "../../units/units";
 
@@ -53,9 +54,9 @@ export function Path({ circuit, stage, test, go }: PathProps) {
               <ol>
                 {s.tests.map((t) => (
                   <li key={t.id}>
-                    <button type="button" aria-current={t.id === test ? "true" : undefined} aria-label={`${t.title}, ${t.word}`} onClick={() => go(s.code, t.id)}>
+                    <button type="button" aria-current={t.id === test ? "true" : undefined} onClick={() => go(s.code, t.id)}>
                       <Mark shape={t.shape} size={18} />
-                      {t.title}
+                      {t.title} <HiddenText>{t.word}</HiddenText>
                       <small>{atClock(t.created_ms)}</small>
                     </button>
                   </li>

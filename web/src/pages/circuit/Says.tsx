@@ -12,6 +12,9 @@ const Side = styled.aside`
   align-content: start;
   padding-bottom: 10px;
 `;
+const Reasons = styled(Side)`
+  grid-area: why;
+`;
 const Big = styled.p`
   font-size: 1.7rem;
   font-weight: 720;
@@ -70,6 +73,20 @@ export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; te
           {clock && <Clock><ClockText clock={clock} now={now} /></Clock>}
           <p>{v.summary}</p>
           <Next><b>Next</b>{v.next_step}</Next>
+        </>
+      )}
+      {!v && stage.code !== "sign_off" && <p>{stage.title} of circuit {circuit.tag}.</p>}
+    </Side>
+  );
+}
+
+/** The evidence behind it, and the cautions of this stage; on a phone below the pad. */
+export function Why({ stage, test }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined }) {
+  const v = test?.verdict;
+  return (
+    <Reasons aria-label="Evidence and cautions">
+      {v && (
+        <>
           <Evidence>{v.evidence.map((e) => <li key={e}>{e}</li>)}</Evidence>
           {v.decay && v.decay.explanations.length > 0 && (
             <Evidence aria-label="What makes it rise">
@@ -80,11 +97,10 @@ export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; te
           )}
         </>
       )}
-      {!v && stage.code !== "sign_off" && <p>{stage.title} of circuit {circuit.tag}.</p>}
       <Cautions aria-label="Cautions">
         {stage.cautions.map((c) => <li key={c}><TriangleAlert size={18} aria-hidden />{c}</li>)}
       </Cautions>
-    </Side>
+    </Reasons>
   );
 }
 

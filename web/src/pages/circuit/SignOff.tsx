@@ -46,7 +46,7 @@ function GateItem({ circuit, gate, isReadOnly }: { circuit: string; gate: Schema
         <p>{gate.evidence}</p>
         {gate.reservation && <p><strong>Reservation:</strong> {gate.reservation}</p>}
         {gate.overridden && <p><strong>Overridden:</strong> {gate.overridden}</p>}
-        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && <Button onPress={() => setOpen(true)} aria-label={`Override: ${gate.title}`}>Override with a reason</Button>}
+        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && <Button onPress={() => setOpen(true)} aria-label={`Override with a reason: ${gate.title}`}>Override with a reason</Button>}
         {isOpen && !gate.overridden && (
           <Reason>
             <Pick label="Reason" value={preset} onChange={setPreset} options={meta.override_presets.map((p) => ({ id: p, text: p }))} error={refusal?.field === "preset" ? refusal.message : null} />

@@ -32,6 +32,7 @@ const Get = styled.a`
 `;
 const Box = styled.section`
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
 `;
 

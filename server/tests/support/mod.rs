@@ -1,0 +1,77 @@
+//! The real command in a process of its own.
+#![allow(dead_code, clippy::unwrap_used)]
+
+use reqwest::blocking::{Client, Response};
+use serde_json::{Value, json};
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Output, Stdio};
+
+pub struct Ruhe {
+    pub process: Child,
+    pub url: String,
+    pub client: Client,
+}
+
+impl Ruhe {
+    pub fn start(data: &Path) -> Self {
+        let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe")).args(["serve", "--bind", "127.0.0.1:0", "--data"]).arg(data).stdout(Stdio::piped()).spawn().unwrap();
+        let mut line = String::new();
+        BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        let url = line.trim().rsplit(' ').next().unwrap().to_owned();
+        assert!(url.starts_with("http://127.0.0.1:"), "{line}");
+        Self { process, url, client: Client::new() }
+    }
+    pub fn post(&self, path: &str, body: &Value) -> Response {
+        self.client.post(format!("{}{path}", self.url)).json(body).send().unwrap()
+    }
+    pub fn get(&self, path: &str) -> Value {
+        let r = self.client.get(format!("{}{path}", self.url)).send().unwrap();
+        assert!(r.status().is_success(), "{path}: {}", r.status());
+        r.json().unwrap()
+    }
+    /// Status and message of a refusal.
+    pub fn refused(&self, path: &str, body: &Value) -> (u16, String) {
+        let r = self.post(path, body);
+        let status = r.status().as_u16();
+        let body: Value = r.json().unwrap_or_default();
+        (status, body["message"].as_str().unwrap_or_default().to_owned())
+    }
+    /// A job with one circuit and plates of 450 and 600 psig: the circuit's id.
+    pub fn job(&self, kind: &str) -> String {
+        let made: Value = self.post("/api/jobs", &json!({
+            "site_name": "Saltmarsh School", "system_name": "Gym split",
+            "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": [
+                {"part": "indoor coil", "typed": "450", "unit": "psig"}, {"part": "outdoor unit", "typed": "600", "unit": "psig"}]}]
+        })).json().unwrap();
+        made["circuit_ids"][0].as_str().unwrap().to_owned()
+    }
+    /// A hold at 300 psig with one probe: its id and its channels' ids.
+    pub fn hold(&self, circuit: &str) -> (String, String, String) {
+        let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), &hold_body(300.0)).json().unwrap();
+        let id = made["id"].as_str().unwrap().to_owned();
+        let test = self.get(&format!("/api/tests/{id}"));
+        (id, test["channels"][0]["id"].as_str().unwrap().into(), test["channels"][1]["id"].as_str().unwrap().into())
+    }
+}
+
+pub fn hold_body(psig: f64) -> Value {
+    json!({"kind": "pressure-hold", "plan": {"test_pa": psig * 6894.757, "planned_s": 1800.0, "remarks": []}, "channels": [
+        {"name": "P", "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "range": 800.0},
+        {"name": "T", "quantity": "temperature", "unit": "degF", "resolution": 0.1}]})
+}
+
+impl Drop for Ruhe {
+    fn drop(&mut self) {
+        let _ = self.process.kill();
+        let _ = self.process.wait();
+    }
+}
+
+pub fn now_ms() -> i64 {
+    i64::try_from(std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap().as_millis()).unwrap()
+}
+
+pub fn command(args: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_ruhe")).args(args).output().unwrap()
+}

@@ -1,0 +1,103 @@
+//! Evidence is added, never changed; a signed circuit takes nothing more; a repeated reading is stored once.
+#![allow(clippy::unwrap_used)]
+
+use diesel::connection::SimpleConnection;
+use diesel::prelude::*;
+use ruhe_store::rows::*;
+use ruhe_store::{NewJob, Store, StoreError, Stored};
+
+fn store() -> (tempfile::TempDir, Store) {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(dir.path()).unwrap();
+    store.add_job(&NewJob {
+        site: Site { id: "s".into(), name: "Site".into(), place: String::new() },
+        system: System { id: "y".into(), site_id: "s".into(), name: "Unit".into(), model: String::new(), serial: String::new() },
+        circuits: vec![(
+            Circuit { id: "c".into(), system_id: "y".into(), tag: "A".into(), name: "One".into(), kind: "new_split".into(), refrigerant: "R-32".into(), scope: String::new(), volume_l: None, created_ms: 1 },
+            vec![Plate { id: "p".into(), circuit_id: "c".into(), part: "coil".into(), design_pa: 3e6, typed: "435".into(), unit: "psig".into() }],
+        )],
+    }).unwrap();
+    let test = Test { id: "t".into(), circuit_id: "c".into(), kind: "pressure-hold".into(), attempt: 0, plan: "{}".into(), created_ms: 2 };
+    let channel = Channel {
+        id: "ch".into(), test_id: "t".into(), place: 0, name: "P".into(), quantity: "gauge_pressure".into(), unit: "psig".into(), resolution: None, accuracy: None,
+        range_top: None, position: None, volume_share: None, reference: None, principle: None, extra: "[]".into(),
+    };
+    assert_eq!(store.add_test(test, &[channel]).unwrap().attempt, 1);
+    (dir, store)
+}
+
+fn reading(id: &str, typed: &str) -> Reading {
+    Reading {
+        id: id.into(), test_id: "t".into(), channel_id: "ch".into(), at_ms: 10, typed: typed.into(), value: typed.parse().unwrap(), origin: "live".into(),
+        client_ms: Some(10), received_ms: 11, skewed: false,
+    }
+}
+
+#[test]
+fn a_reading_sent_twice_is_stored_once_and_one_that_changed_is_refused() {
+    let (_dir, store) = store();
+    let batch = [reading("a", "300.20"), reading("b", "300.1")];
+    assert_eq!(store.add_readings(&batch).unwrap(), Stored { new: 2, known: 0 });
+    assert_eq!(store.add_readings(&batch).unwrap(), Stored { new: 0, known: 2 });
+    assert_eq!(store.valid_readings("t").unwrap()[0].typed, "300.20");
+    // All or nothing: the new one beside the changed one is not kept.
+    assert!(matches!(store.add_readings(&[reading("n", "1"), reading("a", "301")]), Err(StoreError::Conflict(_))));
+    assert_eq!(store.valid_readings("t").unwrap().len(), 2);
+}
+
+#[test]
+fn a_correction_strikes_out_and_keeps_what_was_typed() {
+    let (_dir, store) = store();
+    store.add_readings(&[reading("a", "3002")]).unwrap();
+    let strike = Strike { id: "k".into(), reading_id: "a".into(), reason: "slipped".into(), superseded_by: Some("a2".into()), at_ms: 12 };
+    store.strike(&strike, Some(&reading("a2", "300.2"))).unwrap();
+    assert_eq!(store.valid_readings("t").unwrap().iter().map(|r| r.typed.as_str()).collect::<Vec<_>>(), ["300.2"]);
+    let all = store.latest_readings("t", 9).unwrap();
+    assert!(all.iter().any(|(r, k)| r.typed == "3002" && k.as_ref().is_some_and(|k| k.reason == "slipped")));
+    assert!(matches!(store.strike(&Strike { id: "k2".into(), reading_id: "zz".into(), ..strike }, None), Err(StoreError::Missing("reading"))));
+}
+
+#[test]
+fn the_database_itself_refuses_to_change_evidence() {
+    let (dir, store) = store();
+    store.add_readings(&[reading("a", "300")]).unwrap();
+    let mut raw = SqliteConnection::establish(dir.path().join("ruhe.sqlite").to_str().unwrap()).unwrap();
+    for sql in ["UPDATE readings SET value = 1", "DELETE FROM readings", "UPDATE readings SET typed = '1' WHERE id = 'a'"] {
+        let e = raw.batch_execute(sql).unwrap_err().to_string();
+        assert!(e.contains("insert-only"), "{sql}: {e}");
+    }
+    // Foreign keys are indexed: no table is scanned to check one.
+    assert_eq!(store.valid_readings("t").unwrap().len(), 1);
+}
+
+#[test]
+fn a_signed_circuit_takes_nothing_more() {
+    let (_dir, store) = store();
+    store.add_readings(&[reading("a", "300")]).unwrap();
+    let verdict = Verdict { id: "v".into(), test_id: "t".into(), engine: "e".into(), json: "{}".into(), at_ms: 20 };
+    store.end_test(&verdict).unwrap();
+    assert_eq!(store.end_test(&Verdict { id: "v2".into(), at_ms: 30, ..verdict }).unwrap().at_ms, 20);
+    assert!(matches!(store.add_readings(&[reading("late", "1")]), Err(StoreError::Closed(_))));
+    let signature = Signature {
+        id: "g".into(), circuit_id: "c".into(), name: "N".into(), role: "R".into(), statement: "S".into(), state: "failed".into(), gates: "[]".into(), digest: "d".into(), at_ms: 40,
+    };
+    store.sign(&signature).unwrap();
+    assert!(matches!(store.sign(&Signature { id: "g2".into(), ..signature }), Err(StoreError::Closed(_))));
+    let event = Event { id: "e".into(), test_id: "t".into(), kind: "sun".into(), note: String::new(), at_ms: 50, received_ms: 50 };
+    assert!(matches!(store.add_event(&event), Err(StoreError::Closed(_))));
+    let step = Step { id: "x".into(), circuit_id: "c".into(), step: "released".into(), note: String::new(), holds_before: 0, at_ms: 50 };
+    assert!(matches!(store.add_step(&step), Err(StoreError::Closed(_))));
+    let strike = Strike { id: "k".into(), reading_id: "a".into(), reason: "no".into(), superseded_by: None, at_ms: 50 };
+    assert!(matches!(store.strike(&strike, None), Err(StoreError::Closed(_))));
+}
+
+#[test]
+fn a_backup_opens_and_does_not_overwrite() {
+    let (dir, store) = store();
+    store.add_readings(&[reading("a", "300")]).unwrap();
+    let copy = dir.path().join("copy");
+    std::fs::create_dir(&copy).unwrap();
+    store.backup(&copy.join("ruhe.sqlite")).unwrap();
+    assert_eq!(Store::open(&copy).unwrap().valid_readings("t").unwrap(), store.valid_readings("t").unwrap());
+    assert!(matches!(store.backup(&copy.join("ruhe.sqlite")), Err(StoreError::Conflict(_))));
+}
