@@ -42,14 +42,79 @@ const CELLS: &[Cell] = &[
     Cell { name: "cloud 6 K, 45 min", minutes: 45.0, every: 1.0, change: |t, _| t.weather = Weather::Cloud(6.0) },
     Cell { name: "day/night ±6 K, 24 h", minutes: 1440.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
     Cell { name: "day/night, 8 h", minutes: 480.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
-    Cell { name: "lag 60 min, ramp, 2 h", minutes: 120.0, every: 10.0, change: |t, d| { t.lag = 3600.0; t.weather = Weather::Ramp(d.between(-3.0, 3.0)) } },
-    Cell { name: "lag −5 min, cloud, 1 h", minutes: 60.0, every: 5.0, change: |t, _| { t.lag = -300.0; t.weather = Weather::Cloud(6.0) } },
-    Cell { name: "two probes, share ±10 %, cloud", minutes: 60.0, every: 5.0, change: |t, d| { second_probe(t, d); t.weather = Weather::Cloud(6.0) } },
-    Cell { name: "wander 60 s", minutes: 30.0, every: 1.0, change: |t, _| { t.gauge.wander_time = 60.0; t.gauge.wander = 0.15 * PSI } },
-    Cell { name: "wander 600 s", minutes: 30.0, every: 1.0, change: |t, _| { t.gauge.wander_time = 600.0; t.gauge.wander = 0.15 * PSI } },
-    Cell { name: "gauge in the sun", minutes: 30.0, every: 1.0, change: |t, d| { t.gauge.per_kelvin = 0.16 * PSI * d.normal(); t.gauge.sun = d.between(2.0, 15.0) } },
-    Cell { name: "digit 0.1, no dither", minutes: 30.0, every: 5.0, change: |t, _| { t.gauge.fast = 0.0; t.gauge.wander = 0.02 * PSI } },
-    Cell { name: "digit 0.5, no dither", minutes: 30.0, every: 5.0, change: |t, _| { t.gauge.digit = 0.5 * PSI; t.gauge.fast = 0.0; t.gauge.wander = 0.05 * PSI } },
+    Cell {
+        name: "lag 60 min, ramp, 2 h",
+        minutes: 120.0,
+        every: 10.0,
+        change: |t, d| {
+            t.lag = 3600.0;
+            t.weather = Weather::Ramp(d.between(-3.0, 3.0))
+        },
+    },
+    Cell {
+        name: "lag −5 min, cloud, 1 h",
+        minutes: 60.0,
+        every: 5.0,
+        change: |t, _| {
+            t.lag = -300.0;
+            t.weather = Weather::Cloud(6.0)
+        },
+    },
+    Cell {
+        name: "two probes, share ±10 %, cloud",
+        minutes: 60.0,
+        every: 5.0,
+        change: |t, d| {
+            second_probe(t, d);
+            t.weather = Weather::Cloud(6.0)
+        },
+    },
+    Cell {
+        name: "wander 60 s",
+        minutes: 30.0,
+        every: 1.0,
+        change: |t, _| {
+            t.gauge.wander_time = 60.0;
+            t.gauge.wander = 0.15 * PSI
+        },
+    },
+    Cell {
+        name: "wander 600 s",
+        minutes: 30.0,
+        every: 1.0,
+        change: |t, _| {
+            t.gauge.wander_time = 600.0;
+            t.gauge.wander = 0.15 * PSI
+        },
+    },
+    Cell {
+        name: "gauge in the sun",
+        minutes: 30.0,
+        every: 1.0,
+        change: |t, d| {
+            t.gauge.per_kelvin = 0.16 * PSI * d.normal();
+            t.gauge.sun = d.between(2.0, 15.0)
+        },
+    },
+    Cell {
+        name: "digit 0.1, no dither",
+        minutes: 30.0,
+        every: 5.0,
+        change: |t, _| {
+            t.gauge.fast = 0.0;
+            t.gauge.wander = 0.02 * PSI
+        },
+    },
+    Cell {
+        name: "digit 0.5, no dither",
+        minutes: 30.0,
+        every: 5.0,
+        change: |t, _| {
+            t.gauge.digit = 0.5 * PSI;
+            t.gauge.fast = 0.0;
+            t.gauge.wander = 0.05 * PSI
+        },
+    },
     Cell { name: "digit 1", minutes: 30.0, every: 5.0, change: |t, _| t.gauge.digit = PSI },
     Cell { name: "digit 5 (a dial)", minutes: 60.0, every: 60.0, change: |t, _| t.gauge.digit = 5.0 * PSI },
     Cell { name: "read every 5 min, 1 h", minutes: 60.0, every: 300.0, change: |_, _| {} },
@@ -86,7 +151,9 @@ fn main() {
         let (mut covered, mut fitted, mut width, mut square, mut undecided, mut falls, mut holds, mut tight, mut leaky, mut ms) = (0, 0, 0.0, 0.0, 0, 0, 0, 0, 0, 0.0);
         for i in 0..n {
             let mut d = Draw(0x9e37_79b9 + i * 7919 + k as u64 * 104_729);
-            for _ in 0..4 { d.uniform(); }
+            for _ in 0..4 {
+                d.uniform();
+            }
             let mut truth = HoldPlant::tight(d.between(150.0, 550.0), cell.minutes * 60.0, i * 31 + k as u64 * 100_003 + 5);
             truth.gain = 1.0 + 0.15 * d.normal();
             truth.lag = [0.0, 60.0, 120.0, 300.0, 600.0][(d.uniform() * 5.0) as usize];
@@ -118,8 +185,16 @@ fn main() {
             }
         }
         let f = f64::from(fitted).max(1.0);
-        println!("| {} | {fitted}/{n} | {:.1} % | {:.2} | {:.2} | {:.0} % | {:.1} % | {:.1} % | {:.1} |", cell.name, 100.0 * f64::from(covered) / f, width / f,
-            (square / f).sqrt(), 100.0 * f64::from(undecided) / f64::from(tight.max(1)), 100.0 * f64::from(falls) / f64::from(tight.max(1)),
-            100.0 * f64::from(holds) / f64::from(leaky.max(1)), ms / n as f64);
+        println!(
+            "| {} | {fitted}/{n} | {:.1} % | {:.2} | {:.2} | {:.0} % | {:.1} % | {:.1} % | {:.1} |",
+            cell.name,
+            100.0 * f64::from(covered) / f,
+            width / f,
+            (square / f).sqrt(),
+            100.0 * f64::from(undecided) / f64::from(tight.max(1)),
+            100.0 * f64::from(falls) / f64::from(tight.max(1)),
+            100.0 * f64::from(holds) / f64::from(leaky.max(1)),
+            ms / n as f64
+        );
     }
 }

@@ -19,7 +19,9 @@ fn main() {
                 seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
                 a + (b - a) * ((seed >> 33) as f64 / (1u64 << 31) as f64)
             };
-            for _ in 0..3 { draw(0.0, 1.0); }
+            for _ in 0..3 {
+                draw(0.0, 1.0);
+            }
             let minutes = draw(10.0, 40.0);
             let mut t = VacuumTruth::dry(draw(100.0, 400.0), i + 1_000 * k as u64);
             t.wander = draw(0.001, 0.002);
@@ -33,20 +35,40 @@ fn main() {
             match k {
                 1 => t.leak = leak,
                 2 => t.moisture = water,
-                3 => { t.evacuated = draw(300.0, 900.0); t.outgas = draw(2.0, 20.0) * MICRON }
-                4 => { t.evacuated = draw(3600.0, 9000.0); t.outgas = draw(2.0, 20.0) * MICRON }
-                5 => { t.leak = leak; t.moisture = water }
-                6 => { t.leak = leak; t.outgas = draw(2.0, 20.0) * MICRON }
+                3 => {
+                    t.evacuated = draw(300.0, 900.0);
+                    t.outgas = draw(2.0, 20.0) * MICRON
+                }
+                4 => {
+                    t.evacuated = draw(3600.0, 9000.0);
+                    t.outgas = draw(2.0, 20.0) * MICRON
+                }
+                5 => {
+                    t.leak = leak;
+                    t.moisture = water
+                }
+                6 => {
+                    t.leak = leak;
+                    t.outgas = draw(2.0, 20.0) * MICRON
+                }
                 _ => {}
             }
             let evacuated = t.evacuated;
             let mut plant = VacuumPlant::new(t);
             let mut settings = Settings::new(Kind::VacuumDecay);
             settings.evacuated_s = Some(evacuated);
-            let readings = (0..=(minutes * 60.0 / 2.0) as u32).map(|j| plant.show(f64::from(j) * 2.0)).map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
+            let readings = (0..=(minutes * 60.0 / 2.0) as u32)
+                .map(|j| plant.show(f64::from(j) * 2.0))
+                .map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON })
+                .collect();
             let rec = Recording {
-                settings, channels: vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }],
-                readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![],
+                settings,
+                channels: vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }],
+                readings,
+                events: vec![],
+                start_ms: None,
+                duplicates: 0,
+                remarks: vec![],
             };
             let started = std::time::Instant::now();
             let v = judge_decay(&rec, Units::default());

@@ -63,7 +63,8 @@ fn duplicates_are_counted_and_shares_are_scaled_aloud() {
     let r = read_package(&package(&[
         ("readings.csv", "elapsed_s,channel,value\n0,P,300\n0,P,300\n9,P,299\n"),
         ("channels.csv", "channel,quantity,unit,volume_share,colour\nP,gauge_pressure,psig,,red\nT,temperature,degF,0.5,\nU,temperature,degF,0.3,\n"),
-    ])).expect("reads");
+    ]))
+    .expect("reads");
     assert_eq!((r.duplicates, r.readings.len()), (1, 2));
     assert!(r.remarks.iter().any(|m| m.contains("sum to 0.80")), "{:?}", r.remarks);
     assert_eq!(r.channels[0].extra, vec![("colour".to_owned(), "red".to_owned())]);
@@ -75,7 +76,8 @@ fn what_is_written_reads_back_the_same() {
         ("readings.csv", "time,channel,value\n2026-05-04T10:00:00+02:00,P,300.2\n2026-05-04T10:01:00.5+02:00,T,70.1\n"),
         ("events.csv", "time,event,note\n2026-05-04T09:59:00+02:00,supply_isolated,\"shut, tagged \"\"A\"\"\"\n"),
         ("datapackage.json", r#"{"ruhe":{"version":1,"kind":"pressure-hold","volume_l":4.5,"altitude_m":300,"limit":{"rate":{"value":1,"unit":"psi/h"}}}}"#),
-    ])).expect("reads");
+    ]))
+    .expect("reads");
     r.remarks.clear();
     let back = read_package(&write_package(&r, "Test")).expect("reads back");
     assert_eq!(back.readings, r.readings);
@@ -94,10 +96,12 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
     assert_eq!((guess[1].quantity, guess[1].unit), (Some(Quantity::GaugePressure), Some(ruhe_core::quantity::Unit::Psig)));
     assert_eq!((guess[2].quantity, guess[2].unit), (Some(Quantity::Temperature), Some(ruhe_core::quantity::Unit::DegF)));
     let mapping = LoggerMapping {
-        time_heading: "Time".into(), offset_minutes: 120,
-        columns: guess[1..].iter().map(|g| MappedColumn {
-            heading: g.heading.clone(), channel: Channel::new(&g.heading, g.quantity.expect("q"), g.unit.expect("u")),
-        }).collect(),
+        time_heading: "Time".into(),
+        offset_minutes: 120,
+        columns: guess[1..]
+            .iter()
+            .map(|g| MappedColumn { heading: g.heading.clone(), channel: Channel::new(&g.heading, g.quantity.expect("q"), g.unit.expect("u")) })
+            .collect(),
     };
     let (start, readings) = read_logger("log.csv", csv.as_bytes(), &mapping).expect("reads");
     assert_eq!(start, Some("2026-05-04T08:00:00Z".parse::<jiff::Timestamp>().expect("time").as_millisecond()));

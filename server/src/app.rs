@@ -78,9 +78,7 @@ pub fn specification() -> utoipa::openapi::OpenApi {
 /// If the address is not this machine alone, or cannot be bound.
 pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
     if !bind.ip().is_loopback() {
-        return Err(format!(
-            "{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."
-        ));
+        return Err(format!("{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."));
     }
     let data = web::Data::new(state);
     let server = HttpServer::new(move || {
@@ -95,7 +93,13 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
             .default_service(web::get().to(page))
             .wrap(Compress::default())
             .wrap(from_fn(guard))
-            .wrap(DefaultHeaders::new().add(("Content-Security-Policy", CSP)).add(("X-Content-Type-Options", "nosniff")).add(("Referrer-Policy", "no-referrer")).add(("Cross-Origin-Opener-Policy", "same-origin")))
+            .wrap(
+                DefaultHeaders::new()
+                    .add(("Content-Security-Policy", CSP))
+                    .add(("X-Content-Type-Options", "nosniff"))
+                    .add(("Referrer-Policy", "no-referrer"))
+                    .add(("Cross-Origin-Opener-Policy", "same-origin")),
+            )
     })
     .workers(2)
     .shutdown_timeout(1)

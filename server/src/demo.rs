@@ -25,12 +25,27 @@ fn psi(psig: f64) -> f64 {
 
 fn circuit(tag: &str, name: &str, kind: JobKind, refrigerant: &str, scope: &str, volume_l: f64, plates: &[(&str, &str)]) -> (rows::Circuit, Vec<rows::Plate>) {
     let row = rows::Circuit {
-        id: fresh_id(), system_id: String::new(), tag: tag.into(), name: name.into(), kind: kind.code().into(), refrigerant: refrigerant.into(),
-        scope: scope.into(), volume_l: Some(volume_l), created_ms: now_ms(),
+        id: fresh_id(),
+        system_id: String::new(),
+        tag: tag.into(),
+        name: name.into(),
+        kind: kind.code().into(),
+        refrigerant: refrigerant.into(),
+        scope: scope.into(),
+        volume_l: Some(volume_l),
+        created_ms: now_ms(),
     };
-    let plates = plates.iter().map(|(part, typed)| rows::Plate {
-        id: fresh_id(), circuit_id: row.id.clone(), part: (*part).into(), design_pa: Unit::Psig.parse(typed).unwrap_or_default(), typed: (*typed).into(), unit: "psig".into(),
-    }).collect();
+    let plates = plates
+        .iter()
+        .map(|(part, typed)| rows::Plate {
+            id: fresh_id(),
+            circuit_id: row.id.clone(),
+            part: (*part).into(),
+            design_pa: Unit::Psig.parse(typed).unwrap_or_default(),
+            typed: (*typed).into(),
+            unit: "psig".into(),
+        })
+        .collect();
     (row, plates)
 }
 
@@ -87,13 +102,24 @@ impl Builder<'_> {
 }
 
 fn hold_plan(psig: f64, minutes: f64) -> Plan {
-    Plan { school: Some("timed".into()), test_pa: Some(psi(psig)), planned_s: Some(minutes * 60.0), altitude_m: Some(120.0), source: Some("habit, unverified".into()), ..Plan::default() }
+    Plan {
+        school: Some("timed".into()),
+        test_pa: Some(psi(psig)),
+        planned_s: Some(minutes * 60.0),
+        altitude_m: Some(120.0),
+        source: Some("habit, unverified".into()),
+        ..Plan::default()
+    }
 }
 
 fn decay_plan(evacuated_min: f64) -> Plan {
     Plan {
-        school: Some("below_500_10".into()), level_pa: Some(500.0 * MICRON), at_s: Some(600.0), evacuated_s: Some(evacuated_min * 60.0),
-        source: Some("habit, unverified".into()), ..Plan::default()
+        school: Some("below_500_10".into()),
+        level_pa: Some(500.0 * MICRON),
+        at_s: Some(600.0),
+        evacuated_s: Some(evacuated_min * 60.0),
+        source: Some("habit, unverified".into()),
+        ..Plan::default()
     }
 }
 
@@ -123,22 +149,52 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
     let b = Builder { state, now: now_ms() };
     let site = rows::Site { id: fresh_id(), name: "Ferrywick Bakery".into(), place: "Hollin Quay 7, roof and plant room".into() };
     signed(&b, &site)?;
-    let roof = b.system(&site, "Roof unit over the ovens", "RT-40/2", "invented-0417", vec![
-        circuit("A", "Left circuit, stage one", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
-        circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
-    ])?;
+    let roof = b.system(
+        &site,
+        "Roof unit over the ovens",
+        "RT-40/2",
+        "invented-0417",
+        vec![
+            circuit("A", "Left circuit, stage one", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
+            circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
+        ],
+    )?;
     decaying(&b, &roof[0])?;
     repaired(&b, &roof[1])?;
-    let split = b.system(&site, "Dough room split", "WS-9", "invented-2203", vec![
-        circuit("A", "Line set and indoor coil", JobKind::NewSplit, "R-32", "line set and indoor coil; outdoor service valves shut on the factory charge", 4.2, &[("indoor coil", "600"), ("line set", "700"), ("outdoor unit", "615")]),
-    ])?;
+    let split = b.system(
+        &site,
+        "Dough room split",
+        "WS-9",
+        "invented-2203",
+        vec![circuit(
+            "A",
+            "Line set and indoor coil",
+            JobKind::NewSplit,
+            "R-32",
+            "line set and indoor coil; outdoor service valves shut on the factory charge",
+            4.2,
+            &[("indoor coil", "600"), ("line set", "700"), ("outdoor unit", "615")],
+        )],
+    )?;
     hold_running(&b, &split[0])
 }
 
 fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
-    let ids = b.system(site, "Cold store condensing unit", "CU-16", "invented-1180", vec![
-        circuit("A", "Cold store circuit", JobKind::Repair, "R-134a", "whole circuit, receiver valve open", 6.0, &[("evaporator", "250"), ("condensing unit", "400")]),
-    ])?;
+    let ids = b.system(
+        site,
+        "Cold store condensing unit",
+        "CU-16",
+        "invented-1180",
+        vec![circuit(
+            "A",
+            "Cold store circuit",
+            JobKind::Repair,
+            "R-134a",
+            "whole circuit, receiver valve open",
+            6.0,
+            &[("evaporator", "250"), ("condensing unit", "400")],
+        )],
+    )?;
     let id = &ids[0];
     let at = |minutes: i64| DAY + minutes * MINUTE;
     b.step(id, Step::BoundaryValves, "charging ports capped, receiver valve open", 0, at(420))?;
@@ -153,7 +209,9 @@ fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
     b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", 1, at(230))?;
     b.step(id, Step::StartedUp, "superheat 9 °F, subcooling 11 °F after 20 min", 1, at(200))?;
     let words = SignatureInput {
-        name: "Ilse Marrow".into(), role: "Commissioning technician".into(), state: "passed".into(),
+        name: "Ilse Marrow".into(),
+        role: "Commissioning technician".into(),
+        state: "passed".into(),
         statement: "I made these tests myself and the record says what I saw.".into(),
     };
     sign_circuit(b.state, id, &words, b.now - at(190))
@@ -167,7 +225,8 @@ fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::RigChecked, "48 micron", 1, 130 * MINUTE)?;
     b.step(id, Step::Cores, "out on both ports", 1, 128 * MINUTE)?;
     b.finished(id, Kind::PullDown, Plan::default(), pull_down(42), 100 * MINUTE, 90.0)?;
-    let truth = VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
+    let truth =
+        VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
     let minutes = 7.0;
     let (row, plant) = b.test(id, Kind::VacuumDecay, decay_plan(90.0), vacuum(truth), (minutes * 60e3) as i64, minutes, 2.0)?;
     listen(b.state, &row, plant, row.created_ms)

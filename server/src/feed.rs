@@ -70,15 +70,27 @@ fn typed(channel: &rows::Channel, si: f64) -> (String, f64) {
 pub fn readings(plant: &mut Plant, channels: &[rows::Channel], test: &str, start_ms: i64, t: f64, received_ms: i64) -> Vec<rows::Reading> {
     let pressure = channels.iter().find(|c| c.quantity == Quantity::GaugePressure.code() || c.quantity == Quantity::AbsolutePressure.code());
     let probes: Vec<&rows::Channel> = channels.iter().filter(|c| c.quantity == Quantity::Temperature.code()).collect();
-    plant.show(t).into_iter().filter_map(|s| {
-        let channel = if s.gauge == 0 { pressure? } else { probes.get(s.gauge - 1)? };
-        let (typed, value) = typed(channel, s.value);
-        let at_ms = start_ms + (t * 1e3).round() as i64;
-        Some(rows::Reading {
-            id: fresh_id(), test_id: test.into(), channel_id: channel.id.clone(), at_ms, typed, value, origin: "simulated".into(),
-            client_ms: None, received_ms, skewed: false,
+    plant
+        .show(t)
+        .into_iter()
+        .filter_map(|s| {
+            let channel = if s.gauge == 0 { pressure? } else { probes.get(s.gauge - 1)? };
+            let (typed, value) = typed(channel, s.value);
+            let at_ms = start_ms + (t * 1e3).round() as i64;
+            Some(rows::Reading {
+                id: fresh_id(),
+                test_id: test.into(),
+                channel_id: channel.id.clone(),
+                at_ms,
+                typed,
+                value,
+                origin: "simulated".into(),
+                client_ms: None,
+                received_ms,
+                skewed: false,
+            })
         })
-    }).collect()
+        .collect()
 }
 
 /// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
@@ -98,10 +110,12 @@ pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i
                 continue;
             }
             let batch = readings(&mut plant, &channels, &test.id, start_ms, t, now);
-            let stored = state.work(move |s| match s.store.add_readings(&batch) {
-                Err(StoreError::Closed(_)) => Ok(false),
-                other => other.map(|_| true).map_err(Into::into),
-            }).await;
+            let stored = state
+                .work(move |s| match s.store.add_readings(&batch) {
+                    Err(StoreError::Closed(_)) => Ok(false),
+                    other => other.map(|_| true).map_err(Into::into),
+                })
+                .await;
             match stored {
                 Ok(true) => state.changed(&test.circuit_id, Some(&test.id)),
                 Ok(false) => break,

@@ -20,9 +20,8 @@ const MOST: usize = 200;
 
 /// The units of a request, with defaults where it names none or one that does not fit.
 pub fn units_of(q: &UnitsQuery) -> Units {
-    let pick = |code: &Option<String>, dimension: Dimension, or: Unit| {
-        code.as_deref().and_then(Unit::from_code).filter(|u| u.info().dimension == dimension).unwrap_or(or)
-    };
+    let pick =
+        |code: &Option<String>, dimension: Dimension, or: Unit| code.as_deref().and_then(Unit::from_code).filter(|u| u.info().dimension == dimension).unwrap_or(or);
     let d = Units::default();
     Units {
         pressure: pick(&q.pressure, Dimension::Pressure, d.pressure),

@@ -20,7 +20,21 @@ fn analyse(path: &Path) -> Value {
 #[test]
 fn the_json_keeps_its_contract() {
     let hold = analyse(&case("tight-hold-30-min"));
-    for field in ["kind", "outcome", "reasons", "summary", "evidence", "next_step", "engine_version", "loss", "loss_detected", "ideal_loss", "settled_at_s", "limit_rate", "proves"] {
+    for field in [
+        "kind",
+        "outcome",
+        "reasons",
+        "summary",
+        "evidence",
+        "next_step",
+        "engine_version",
+        "loss",
+        "loss_detected",
+        "ideal_loss",
+        "settled_at_s",
+        "limit_rate",
+        "proves",
+    ] {
         assert!(!hold[field].is_null(), "{field} is missing: {hold:#}");
     }
     assert_eq!((hold["outcome"].as_str(), hold["loss"]["unit"].as_str(), hold["loss"]["confidence"].as_f64()), (Some("holds"), Some("psi/h"), Some(0.95)));
@@ -69,12 +83,14 @@ fn a_hold_typed_through_the_api_downloads_to_the_same_verdict() {
     let circuit = ruhe.job("bench_component");
     let (test, p, t) = ruhe.hold(&circuit);
     let start = now_ms() - 3_600_000;
-    let rows: Vec<Value> = (0..60).flat_map(|k| {
-        let at = start + k * 60_000;
-        let wobble = f64::from((k * 7 % 5) as i32) * 0.02;
-        [(&p, format!("{:.1}", 300.0 - 0.05 * k as f64 + wobble)), (&t, "70.0".to_owned())]
-            .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()}))
-    }).collect();
+    let rows: Vec<Value> = (0..60)
+        .flat_map(|k| {
+            let at = start + k * 60_000;
+            let wobble = f64::from((k * 7 % 5) as i32) * 0.02;
+            [(&p, format!("{:.1}", 300.0 - 0.05 * k as f64 + wobble)), (&t, "70.0".to_owned())]
+                .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()}))
+        })
+        .collect();
     assert_eq!(ruhe.post(&format!("/api/tests/{test}/readings"), &json!({"readings": rows})).status(), 201);
     ruhe.post(&format!("/api/tests/{test}/events"), &json!({"id": "e", "kind": "supply_isolated", "at_ms": start}));
     assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);

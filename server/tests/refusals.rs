@@ -14,8 +14,14 @@ fn readings_that_cannot_be_are_named_and_none_of_their_batch_is_stored() {
     let path = format!("/api/tests/{test}/readings");
     let good = json!({"id": "ok", "channel_id": p, "typed": "300.1", "client_ms": now_ms()});
     for (channel, typed, status, says) in [
-        (&p, "abc", 422, "“abc” is not a number"), (&p, "", 422, "no number given"), (&p, "NaN", 422, "not a finite number"), (&p, "inf", 422, "not a finite number"),
-        (&p, "300,5", 422, "has a comma"), (&p, "-20", 422, "below a perfect vacuum"), (&p, "900", 422, "above this gauge's range of 800"), (&t, "5000", 422, "outside −73…127 °C"),
+        (&p, "abc", 422, "“abc” is not a number"),
+        (&p, "", 422, "no number given"),
+        (&p, "NaN", 422, "not a finite number"),
+        (&p, "inf", 422, "not a finite number"),
+        (&p, "300,5", 422, "has a comma"),
+        (&p, "-20", 422, "below a perfect vacuum"),
+        (&p, "900", 422, "above this gauge's range of 800"),
+        (&t, "5000", 422, "outside −73…127 °C"),
         (&"nobody".to_owned(), "1", 422, "this test has no such channel"),
     ] {
         let bad = json!({"id": "bad", "channel_id": channel, "typed": typed, "client_ms": now_ms()});
@@ -45,7 +51,8 @@ fn plans_above_a_plate_or_a_gauge_are_refused_with_the_reason() {
     assert!(ruhe.refused(&path, &body).1.contains("gauge's range of 250 psig"));
     body["channels"][0]["unit"] = json!("degF");
     assert!(ruhe.refused(&path, &body).1.contains("degF is not a unit of gauge pressure"));
-    let mut decay = json!({"kind": "vacuum-decay", "plan": {"level_pa": 66.0, "remarks": []}, "channels": [{"name": "V", "quantity": "absolute_pressure", "unit": "micron"}]});
+    let mut decay =
+        json!({"kind": "vacuum-decay", "plan": {"level_pa": 66.0, "remarks": []}, "channels": [{"name": "V", "quantity": "absolute_pressure", "unit": "micron"}]});
     assert!(ruhe.refused(&path, &decay).1.contains("a limit needs its time"));
     decay["plan"]["at_s"] = json!(-5);
     assert!(ruhe.refused(&path, &decay).1.contains("above zero"));

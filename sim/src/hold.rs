@@ -124,11 +124,19 @@ impl HoldPlant {
         let first = air.temperature(-HISTORY);
         let n = truth.probes.len();
         let mut plant = Self {
-            nitrogen: Nitrogen::near(p0, truth.start_k), amount: 0.0, pressure: p0, t: -HISTORY,
-            metal: vec![first; n], gas: vec![first; n], late: vec![first; n], start: vec![],
+            nitrogen: Nitrogen::near(p0, truth.start_k),
+            amount: 0.0,
+            pressure: p0,
+            t: -HISTORY,
+            metal: vec![first; n],
+            gas: vec![first; n],
+            late: vec![first; n],
+            start: vec![],
             gauge: InUse::new(truth.gauge, &mut rng),
             probes: truth.probes.iter().map(|p| InUse::new(p.gauge, &mut rng)).collect(),
-            rng, air, truth,
+            rng,
+            air,
+            truth,
         };
         while plant.t < 0.0 {
             plant.warm(20.0);
@@ -163,10 +171,15 @@ impl HoldPlant {
     }
 
     fn moles(&self, p: f64) -> f64 {
-        self.truth.probes.iter().enumerate().map(|(i, probe)| {
-            let t = self.gas_temperature(i);
-            probe.share * self.nitrogen.density(p, t) * (1.0 + COPPER * (t - self.start[i]))
-        }).sum()
+        self.truth
+            .probes
+            .iter()
+            .enumerate()
+            .map(|(i, probe)| {
+                let t = self.gas_temperature(i);
+                probe.share * self.nitrogen.density(p, t) * (1.0 + COPPER * (t - self.start[i]))
+            })
+            .sum()
     }
 
     /// Runs on to `at_s` and shows gauge 0 (pressure) and the probes (1, 2, …).
@@ -197,8 +210,16 @@ impl HoldPlant {
     #[must_use]
     pub fn tight(psig: f64, duration: f64, seed: u64) -> HoldTruth {
         HoldTruth {
-            start_gauge: psig * PSI, start_k: 294.0, loss: 0.0, fill_k: 4.0, fill_time: 180.0, gain: 1.0, lag: 120.0,
-            weather: Weather::Steady, duration, seed,
+            start_gauge: psig * PSI,
+            start_k: 294.0,
+            loss: 0.0,
+            fill_k: 4.0,
+            fill_time: 180.0,
+            gain: 1.0,
+            lag: 120.0,
+            weather: Weather::Steady,
+            duration,
+            seed,
             probes: vec![Probe { share: 1.0, swing: 1.0, follows: 120.0, gauge: Gauge { fast: 0.03, ..Gauge::ideal(0.0556) } }],
             gauge: Gauge { digit: 0.1 * PSI, wander: 0.05 * PSI, wander_time: 150.0, fast: 0.04 * PSI, per_kelvin: 0.05 * PSI, sun: 0.0 },
         }
@@ -211,7 +232,10 @@ mod tests {
 
     #[test]
     fn the_same_seed_shows_the_same() {
-        let run = |seed| { let mut p = HoldPlant::new(HoldPlant::tight(300.0, 600.0, seed)); (0..10).flat_map(|i| p.show(f64::from(i) * 60.0)).collect::<Vec<_>>() };
+        let run = |seed| {
+            let mut p = HoldPlant::new(HoldPlant::tight(300.0, 600.0, seed));
+            (0..10).flat_map(|i| p.show(f64::from(i) * 60.0)).collect::<Vec<_>>()
+        };
         assert_eq!(run(7), run(7));
         assert_ne!(run(7), run(8));
     }

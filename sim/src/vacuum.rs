@@ -43,9 +43,20 @@ impl VacuumTruth {
     #[must_use]
     pub fn dry(micron: f64, seed: u64) -> Self {
         Self {
-            start: micron * MICRON, leak: 0.0, moisture: 0.0, moisture_time: 600.0, outgas: 0.0, outgas_log: 0.0,
-            evacuated: 3600.0, uneven: 0.0, uneven_time: 30.0, vapour_factor: 1.0, fast: 0.004, wander: 0.0012,
-            digit: MICRON, seed,
+            start: micron * MICRON,
+            leak: 0.0,
+            moisture: 0.0,
+            moisture_time: 600.0,
+            outgas: 0.0,
+            outgas_log: 0.0,
+            evacuated: 3600.0,
+            uneven: 0.0,
+            uneven_time: 30.0,
+            vapour_factor: 1.0,
+            fast: 0.004,
+            wander: 0.0012,
+            digit: MICRON,
+            seed,
         }
     }
 }

@@ -71,9 +71,11 @@ impl Store {
     /// If there is none.
     pub fn circuit(&self, id: &str) -> Result<CircuitPlace, StoreError> {
         let row: Option<(Circuit, (System, Site))> = circuits::table
-            .inner_join(systems::table.inner_join(sites::table)).filter(circuits::id.eq(id))
+            .inner_join(systems::table.inner_join(sites::table))
+            .filter(circuits::id.eq(id))
             .select((Circuit::as_select(), (System::as_select(), Site::as_select())))
-            .first(&mut self.connection()?).optional()?;
+            .first(&mut self.connection()?)
+            .optional()?;
         row.map(|(circuit, (system, site))| CircuitPlace { circuit, system, site }).ok_or(StoreError::Missing("circuit"))
     }
 

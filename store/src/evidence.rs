@@ -43,8 +43,12 @@ impl Store {
     /// Database trouble.
     pub fn valid_readings(&self, test: &str) -> Result<Vec<Reading>, StoreError> {
         let struck = strikes::table.select(strikes::reading_id);
-        Ok(readings::table.filter(readings::test_id.eq(test)).filter(readings::id.ne_all(struck))
-            .order((readings::at_ms, readings::seq)).select(Reading::as_select()).load(&mut self.connection()?)?)
+        Ok(readings::table
+            .filter(readings::test_id.eq(test))
+            .filter(readings::id.ne_all(struck))
+            .order((readings::at_ms, readings::seq))
+            .select(Reading::as_select())
+            .load(&mut self.connection()?)?)
     }
 
     /// The last `most` readings of a test with their strikes, newest first.
@@ -52,9 +56,13 @@ impl Store {
     /// # Errors
     /// Database trouble.
     pub fn latest_readings(&self, test: &str, most: i64) -> Result<Vec<(Reading, Option<Strike>)>, StoreError> {
-        Ok(readings::table.left_join(strikes::table.on(strikes::reading_id.eq(readings::id))).filter(readings::test_id.eq(test))
-            .order((readings::at_ms.desc(), readings::seq.desc())).limit(most)
-            .select((Reading::as_select(), Option::<Strike>::as_select())).load(&mut self.connection()?)?)
+        Ok(readings::table
+            .left_join(strikes::table.on(strikes::reading_id.eq(readings::id)))
+            .filter(readings::test_id.eq(test))
+            .order((readings::at_ms.desc(), readings::seq.desc()))
+            .limit(most)
+            .select((Reading::as_select(), Option::<Strike>::as_select()))
+            .load(&mut self.connection()?)?)
     }
 
     /// How many readings and strikes a test has: changes whenever its evidence does.
@@ -65,7 +73,8 @@ impl Store {
         let mut c = self.connection()?;
         let of_test = readings::table.filter(readings::test_id.eq(test));
         let n = of_test.count().get_result(&mut c)?;
-        let struck = strikes::table.filter(strikes::reading_id.eq_any(readings::table.filter(readings::test_id.eq(test)).select(readings::id))).count().get_result(&mut c)?;
+        let struck =
+            strikes::table.filter(strikes::reading_id.eq_any(readings::table.filter(readings::test_id.eq(test)).select(readings::id))).count().get_result(&mut c)?;
         let marks = events::table.filter(events::test_id.eq(test)).count().get_result(&mut c)?;
         Ok((n, struck, marks))
     }

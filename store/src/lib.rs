@@ -69,8 +69,7 @@ struct Pragmas;
 impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
     fn on_acquire(&self, c: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
         // FULL: an acknowledged reading must survive a power cut, not only a crash of Ruhe.
-        c.batch_execute("PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;")
-            .map_err(diesel::r2d2::Error::QueryError)
+        c.batch_execute("PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;").map_err(diesel::r2d2::Error::QueryError)
     }
 }
 
@@ -87,8 +86,7 @@ impl Store {
         let mut first = SqliteConnection::establish(url).map_err(|e| open(&e))?;
         first.batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;").map_err(|e| open(&e))?;
         first.run_pending_migrations(MIGRATIONS).map_err(|e| open(&e))?;
-        let pool = Pool::builder().max_size(6).connection_customizer(Box::new(Pragmas))
-            .build(ConnectionManager::new(url)).map_err(|e| open(&e))?;
+        let pool = Pool::builder().max_size(6).connection_customizer(Box::new(Pragmas)).build(ConnectionManager::new(url)).map_err(|e| open(&e))?;
         Ok(Self { pool })
     }
 

@@ -158,6 +158,22 @@ diesel::table! {
         at_ms -> BigInt,
     }
 }
-diesel::allow_tables_to_appear_in_same_query!(sites, systems, circuits, plates, tests, channels, readings, strikes, events, clock_starts, verdicts, test_ends, steps, overrides, signatures);
+diesel::allow_tables_to_appear_in_same_query!(
+    sites,
+    systems,
+    circuits,
+    plates,
+    tests,
+    channels,
+    readings,
+    strikes,
+    events,
+    clock_starts,
+    verdicts,
+    test_ends,
+    steps,
+    overrides,
+    signatures
+);
 diesel::joinable!(systems -> sites (site_id));
 diesel::joinable!(circuits -> systems (system_id));

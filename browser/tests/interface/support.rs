@@ -59,10 +59,19 @@ struct Chrome {
 
 impl Chrome {
     fn start() -> Self {
-        let mut driver = Command::new("chromedriver").arg("--port=0").stdout(Stdio::piped()).stderr(Stdio::null()).process_group(0).spawn()
+        let mut driver = Command::new("chromedriver")
+            .arg("--port=0")
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .process_group(0)
+            .spawn()
             .expect("chromedriver is installed (Debian: chromium-driver)");
         let mut lines = BufReader::new(driver.stdout.take().expect("stdout")).lines();
-        let port = lines.by_ref().map_while(Result::ok).find_map(|l| l.split_once("started successfully on port ")?.1.trim_end_matches('.').parse().ok()).expect("chromedriver's port");
+        let port = lines
+            .by_ref()
+            .map_while(Result::ok)
+            .find_map(|l| l.split_once("started successfully on port ")?.1.trim_end_matches('.').parse().ok())
+            .expect("chromedriver's port");
         std::thread::spawn(move || lines.for_each(drop));
         Self { driver, port, profile: tempfile::tempdir().expect("a folder") }
     }
@@ -90,8 +99,18 @@ pub fn on_page<F: Future<Output = ()> + Send + 'static>(with_demo: bool, size: (
     let outcome = runtime.block_on(async {
         let mut caps = DesiredCapabilities::chrome();
         for arg in [
-            "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-            "--disable-sync", "--hide-scrollbars", "--force-device-scale-factor=1", "--disable-dev-shm-usage", "--lang=en-GB",
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--hide-scrollbars",
+            "--force-device-scale-factor=1",
+            "--disable-dev-shm-usage",
+            "--lang=en-GB",
         ] {
             caps.add_arg(arg).expect("argument");
         }
@@ -129,7 +148,10 @@ return label.parentElement.querySelector('button');
 impl Page {
     pub async fn resize(&self, (w, h): (u32, u32)) {
         let tools = ChromeDevTools::new(self.driver.handle().clone());
-        tools.execute_cdp_with_params("Emulation.setDeviceMetricsOverride", json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false})).await.expect("size");
+        tools
+            .execute_cdp_with_params("Emulation.setDeviceMetricsOverride", json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false}))
+            .await
+            .expect("size");
     }
     pub async fn open(&self, path: &str) {
         self.driver.goto(format!("{}{path}", self.url)).await.expect("page opens");

@@ -70,11 +70,10 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let thermometers: Vec<usize> = with_data(Quantity::Temperature).filter(|&i| !all[i].is_empty()).collect();
     let on_pipe: Vec<usize> = thermometers.iter().copied().filter(|&i| channels[i].position != Some(Position::Ambient)).collect();
     let used = if on_pipe.is_empty() { thermometers.clone() } else { on_pipe };
-    let weights: Vec<f64> = used.iter().map(|&i| channels[i].volume_share.unwrap_or(if used.iter().any(|&j| channels[j].volume_share.is_some()) { 0.0 } else { 1.0 })).collect();
+    let weights: Vec<f64> =
+        used.iter().map(|&i| channels[i].volume_share.unwrap_or(if used.iter().any(|&j| channels[j].volume_share.is_some()) { 0.0 } else { 1.0 })).collect();
     let weight_total: f64 = weights.iter().sum();
-    let probes = used.iter().zip(&weights)
-        .map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 }))
-        .collect();
+    let probes = used.iter().zip(&weights).map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 })).collect();
     let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient)).or(thermometers.first());
     let sides_apart = (gauges.len() >= 2).then(|| {
         let ends: Vec<f64> = gauges.iter().filter_map(|&g| Some(absolute(g, *all[g].t.last()?, *all[g].v.last()?))).collect();
@@ -87,7 +86,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         digit: gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max),
         range: gauges.iter().filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r))).reduce(f64::max).unwrap_or(DEFAULT_RANGE),
         sides_apart,
-        weather_unknown: barometer.is_none() && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
+        weather_unknown: barometer.is_none()
+            && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
         sun: recording.events.iter().any(|e| e.kind == EventKind::Sun),
         start,
     })
@@ -140,15 +140,24 @@ pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> 
     let start: Vec<f64> = temps.iter().map(|(t, _)| t[0]).collect();
     let t0: f64 = temps.iter().zip(&start).map(|((_, w), t)| w * t).sum();
     let amount = |pa: f64, at: &dyn Fn(usize) -> f64| -> f64 {
-        temps.iter().enumerate().map(|(j, (_, w))| {
-            let t = at(j);
-            w * nitrogen::density(AbsolutePressure::from_pa(pa), Temperature::from_k(t)) * (1.0 + COPPER * (t - start[j]))
-        }).sum()
+        temps
+            .iter()
+            .enumerate()
+            .map(|(j, (_, w))| {
+                let t = at(j);
+                w * nitrogen::density(AbsolutePressure::from_pa(pa), Temperature::from_k(t)) * (1.0 + COPPER * (t - start[j]))
+            })
+            .sum()
     };
     let at_start = |j: usize| start[j];
     let p0 = p.v[0];
     let mut out = Traces {
-        t: p.t.clone(), width, count, raw: Vec::new(), thermal: Vec::new(), thermal_ideal: Vec::new(),
+        t: p.t.clone(),
+        width,
+        count,
+        raw: Vec::new(),
+        thermal: Vec::new(),
+        thermal_ideal: Vec::new(),
         probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() - 1 } else { 0 }],
         gauge_air: Vec::new(),
     };

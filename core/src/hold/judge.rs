@@ -98,10 +98,10 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
     };
     let duration = gas.pressure.t[gas.pressure.len() - 1] - gas.pressure.t[0];
     let mut v = HoldVerdict { limit_is_default: recording.settings.hold_limit.is_none(), ..blank(recording, HoldOutcome::Undecided, "") };
-    v.limit = recording.settings.hold_limit.unwrap_or(HoldLimit {
-        drop_pa: DEFAULT_SHARE * gas.pressure.v[0],
-        over_s: recording.settings.planned_s.unwrap_or(duration).max(60.0),
-    });
+    v.limit = recording
+        .settings
+        .hold_limit
+        .unwrap_or(HoldLimit { drop_pa: DEFAULT_SHARE * gas.pressure.v[0], over_s: recording.settings.planned_s.unwrap_or(duration).max(60.0) });
     v.trace = draw(&gas, gas.pressure.t[0], 0.0);
     if recording.settings.gas == Gas::NitrogenWithRefrigerant {
         v.outcome = HoldOutcome::NotApplicable;
@@ -126,10 +126,21 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
 
 fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> HoldVerdict {
     HoldVerdict {
-        outcome, reasons: if reason.is_empty() { vec![] } else { vec![reason] }, headline: String::new(), summary: String::new(),
-        evidence: Vec::new(), next_step: String::new(), loss: None, loss_detected: false, ideal_loss: None, settled_at_s: None,
+        outcome,
+        reasons: if reason.is_empty() { vec![] } else { vec![reason] },
+        headline: String::new(),
+        summary: String::new(),
+        evidence: Vec::new(),
+        next_step: String::new(),
+        loss: None,
+        loss_detected: false,
+        ideal_loss: None,
+        settled_at_s: None,
         limit: recording.settings.hold_limit.unwrap_or(HoldLimit { drop_pa: 0.0, over_s: 600.0 }),
-        limit_is_default: recording.settings.hold_limit.is_none(), proves: None, trace: Vec::new(), ready_in: None,
+        limit_is_default: recording.settings.hold_limit.is_none(),
+        proves: None,
+        trace: Vec::new(),
+        ready_in: None,
     }
 }
 
@@ -215,7 +226,8 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     p.transient = settling.transient.clone();
     let tr = traces(gas, from, last, BLOCKS);
     let Some((tr, fit)) = tr.and_then(|tr| fit(&tr, &p).map(|f| (tr, f))) else {
-        return v.because(if gas.pressure.between(from, last).len() < 3 { "too_few_readings" } else { "fit_failed" })
+        return v
+            .because(if gas.pressure.between(from, last).len() < 3 { "too_few_readings" } else { "fit_failed" })
             .said(if gas.pressure.between(from, last).len() < 3 { words::one_reading() } else { words::fit_failed() });
     };
     let loss = summarise(&fit);
@@ -258,8 +270,14 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
     }
     if let Some(loss) = v.loss {
         let t0 = gas.probes.iter().map(|(s, w)| w * s.at(from).unwrap_or(293.15)).sum();
-        v.proves = proof(loss.high.max(0.5 * (loss.high - loss.low)), gas.pressure.at(from).unwrap_or(0.0), recording.atmosphere().0.pa(), t0,
-            recording.settings.volume_l, recording.settings.refrigerant.as_deref());
+        v.proves = proof(
+            loss.high.max(0.5 * (loss.high - loss.low)),
+            gas.pressure.at(from).unwrap_or(0.0),
+            recording.atmosphere().0.pa(),
+            t0,
+            recording.settings.volume_l,
+            recording.settings.refrigerant.as_deref(),
+        );
     }
     let said = words::judged(&v, recording, gas, settling, from, units);
     v.said(said)
@@ -295,11 +313,14 @@ fn draw(gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> {
     let corrected = tr.corrected();
     let at = |v: &[f64]| crate::reading::Series { t: tr.t.clone(), v: v.to_vec() }.at(from).unwrap_or(0.0);
     let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
-    tr.t.iter().enumerate().map(|(i, &t)| TracePoint {
-        at_s: t,
-        raw: tr.raw[i] - zero_raw,
-        corrected: Some(corrected[i] - zero_corrected),
-        ribbon: Some(1.96 * ((gain_sd * (tr.thermal[i] - zero_thermal)).hypot(gas.digit / 12f64.sqrt()))),
-        temperature: Some(gas.probes.iter().map(|(s, w)| w * s.at(t).unwrap_or(f64::NAN)).sum()),
-    }).collect()
+    tr.t.iter()
+        .enumerate()
+        .map(|(i, &t)| TracePoint {
+            at_s: t,
+            raw: tr.raw[i] - zero_raw,
+            corrected: Some(corrected[i] - zero_corrected),
+            ribbon: Some(1.96 * ((gain_sd * (tr.thermal[i] - zero_thermal)).hypot(gas.digit / 12f64.sqrt()))),
+            temperature: Some(gas.probes.iter().map(|(s, w)| w * s.at(t).unwrap_or(f64::NAN)).sum()),
+        })
+        .collect()
 }

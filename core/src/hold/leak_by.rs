@@ -59,9 +59,7 @@ const STRAY: f64 = 1.0;
 #[must_use]
 pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     let ends = |position: Position| -> Option<(f64, f64, f64, f64)> {
-        let i = (0..recording.channels.len()).find(|&i| {
-            recording.channels[i].is_system_pressure() && recording.channels[i].position == Some(position)
-        })?;
+        let i = (0..recording.channels.len()).find(|&i| recording.channels[i].is_system_pressure() && recording.channels[i].position == Some(position))?;
         let s = recording.series(i);
         let c = &recording.channels[i];
         let air = if c.quantity == Quantity::GaugePressure { recording.atmosphere().0.pa() } else { 0.0 };
@@ -69,9 +67,15 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     };
     let (Some(a), Some(b)) = (ends(Position::HalfA), ends(Position::HalfB)) else {
         return LeakByVerdict {
-            outcome: LeakByOutcome::Undecided, outside: None, leak_by: None, ratio: (0.0, 0.0), reasons: vec!["too_few_readings"],
-            headline: "Both halves are needed".into(), summary: "A leak-by test needs at least two pressures of each half, marked half_a and half_b.".into(),
-            evidence: vec![], next_step: "Log both gauges together, twice.".into(),
+            outcome: LeakByOutcome::Undecided,
+            outside: None,
+            leak_by: None,
+            ratio: (0.0, 0.0),
+            reasons: vec!["too_few_readings"],
+            headline: "Both halves are needed".into(),
+            summary: "A leak-by test needs at least two pressures of each half, marked half_a and half_b.".into(),
+            evidence: vec![],
+            next_step: "Log both gauges together, twice.".into(),
         };
     };
     let known = recording.settings.volume_ratio;
@@ -82,9 +86,7 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     let error = (a.2 * 0.41).hypot(a.0 / 293.0 * stray);
     let error_b = (b.2 * 0.41).hypot(b.0 / 293.0 * stray);
     let mid = known.unwrap_or(1.0);
-    let span = |f: &dyn Fn(f64) -> f64, e: f64| Share {
-        value: f(mid), low: f(ratio.0).min(f(ratio.1)) - 1.96 * e, high: f(ratio.0).max(f(ratio.1)) + 1.96 * e,
-    };
+    let span = |f: &dyn Fn(f64) -> f64, e: f64| Share { value: f(mid), low: f(ratio.0).min(f(ratio.1)) - 1.96 * e, high: f(ratio.0).max(f(ratio.1)) + 1.96 * e };
     let outside = span(&|k| fall_a - k * rise_b, error.hypot(mid * error_b));
     let leak_by = span(&|k| k * rise_b, mid * error_b);
     let closes = (fall_a - rise_b).abs() <= 2.0 * error.hypot(error_b);
@@ -105,13 +107,28 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
         evidence.push(format!("Cooling alone would have to be {}.", u.interval(cooling)));
     }
     let (headline, summary, next_step) = match outcome {
-        LeakByOutcome::LeakBy => ("The valve lets by", "What one half lost the other gained: the valve between them leaks, the outside is not accused.", "Open the valve at the end to measure the volume ratio, then repair or replace the valve."),
+        LeakByOutcome::LeakBy => (
+            "The valve lets by",
+            "What one half lost the other gained: the valve between them leaks, the outside is not accused.",
+            "Open the valve at the end to measure the volume ratio, then repair or replace the valve.",
+        ),
         LeakByOutcome::Outside => ("A leak to the outside", "Gas is missing from both halves together.", "Search the half that fell."),
-        LeakByOutcome::Both => ("A leak and a valve that lets by", "One half gains, but less than the other loses.", "Open the valve at the end to measure the volume ratio, then search the half that fell."),
+        LeakByOutcome::Both => (
+            "A leak and a valve that lets by",
+            "One half gains, but less than the other loses.",
+            "Open the valve at the end to measure the volume ratio, then search the half that fell.",
+        ),
         LeakByOutcome::Undecided => ("Can’t tell yet", "The changes are within what digits and temperature do.", "Wait longer, or take the temperature."),
     };
     LeakByVerdict {
-        outcome, outside: Some(outside), leak_by: Some(leak_by), ratio, reasons: vec![if known.is_some() { "ratio_known" } else { "ratio_band" }],
-        headline: headline.into(), summary: summary.into(), evidence, next_step: next_step.into(),
+        outcome,
+        outside: Some(outside),
+        leak_by: Some(leak_by),
+        ratio,
+        reasons: vec![if known.is_some() { "ratio_known" } else { "ratio_band" }],
+        headline: headline.into(),
+        summary: summary.into(),
+        evidence,
+        next_step: next_step.into(),
     }
 }

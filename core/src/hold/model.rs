@@ -14,8 +14,14 @@ use crate::stat::{Blocks, Gram, Mixture, correlated, whiten};
 /// Spans of lag of the gas behind the probe (s) with prior weights; negative: the probe is late. Within a span the
 /// trace is a blend of its two ends, so that a strong swing is not forced onto a grid.
 const LAGS: [(f64, f64, f64); 8] = [
-    (-300.0, -120.0, 0.08), (-120.0, 0.0, 0.14), (0.0, 120.0, 0.24), (120.0, 300.0, 0.16), (300.0, 600.0, 0.13),
-    (600.0, 1200.0, 0.10), (1200.0, 2100.0, 0.08), (2100.0, 3600.0, 0.07),
+    (-300.0, -120.0, 0.08),
+    (-120.0, 0.0, 0.14),
+    (0.0, 120.0, 0.24),
+    (120.0, 300.0, 0.16),
+    (300.0, 600.0, 0.13),
+    (600.0, 1200.0, 0.10),
+    (1200.0, 2100.0, 0.08),
+    (2100.0, 3600.0, 0.07),
 ];
 /// Half the difference between the ends may be blended by so much (standard deviation).
 const BLEND: f64 = 0.35;
@@ -82,11 +88,13 @@ fn lagged(t: &[f64], u: &[f64], lag: f64) -> Vec<f64> {
         // The probe is a low-pass of the gas; undone it is u + |L| du/dt, the slope taken over a third of the lag.
         let n = u.len();
         let reach = -lag / 6.0;
-        return (0..n).map(|i| {
-            let a = t.partition_point(|&x| x < t[i] - reach).min(i.saturating_sub(1));
-            let b = (t.partition_point(|&x| x <= t[i] + reach).max(i + 2) - 1).min(n - 1);
-            u[i] - lag * (u[b] - u[a]) / (t[b] - t[a]).max(1e-9)
-        }).collect();
+        return (0..n)
+            .map(|i| {
+                let a = t.partition_point(|&x| x < t[i] - reach).min(i.saturating_sub(1));
+                let b = (t.partition_point(|&x| x <= t[i] + reach).max(i + 2) - 1).min(n - 1);
+                u[i] - lag * (u[b] - u[a]) / (t[b] - t[a]).max(1e-9)
+            })
+            .collect();
     }
     let mut out = vec![0.0; u.len()];
     for i in 1..u.len() {
@@ -118,32 +126,47 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     let t: Vec<f64> = tr.t.iter().map(|x| x - tr.t[0]).collect();
     let duration = t[n - 1];
     // Columns: 0 one, 1 −t, 2 gauge air, 3 gauge warming, then shares, transients, lag pairs, and y last.
-    let mut columns = vec![
-        vec![1.0; n],
-        t.iter().map(|x| -x / duration).collect(),
-        tr.gauge_air.clone(),
-        t.iter().map(|x| 1.0 - (-x / GAUGE_WARMING).exp()).collect(),
-    ];
-    let shares: Vec<usize> = tr.probe_parts.iter().take(3).map(|c| { columns.push(c.clone()); columns.len() - 1 }).collect();
-    let transients: Vec<usize> = priors.transient.iter().map(|(tau, _, _)| {
-        columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
-        columns.push(t.iter().map(|x| (-x / (SLOWER * tau)).exp()).collect());
-        columns.len() - 2
-    }).collect();
+    let mut columns = vec![vec![1.0; n], t.iter().map(|x| -x / duration).collect(), tr.gauge_air.clone(), t.iter().map(|x| 1.0 - (-x / GAUGE_WARMING).exp()).collect()];
+    let shares: Vec<usize> = tr
+        .probe_parts
+        .iter()
+        .take(3)
+        .map(|c| {
+            columns.push(c.clone());
+            columns.len() - 1
+        })
+        .collect();
+    let transients: Vec<usize> = priors
+        .transient
+        .iter()
+        .map(|(tau, _, _)| {
+            columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
+            columns.push(t.iter().map(|x| (-x / (SLOWER * tau)).exp()).collect());
+            columns.len() - 2
+        })
+        .collect();
     // A temperature that hardly moves has no lag worth asking about.
     let swing = tr.thermal.iter().fold(0f64, |m, v| m.max(v.abs()));
     let lags: &[(f64, f64, f64)] = if swing > 0.3 * priors.noise.0 { &LAGS } else { &LAGS[2..3] };
-    let lag_columns: Vec<LagColumns> = lags.iter().map(|&(near, far, _)| {
-        let (a, b) = (lagged(&t, &tr.thermal, near), lagged(&t, &tr.thermal, far));
-        let middle: Vec<f64> = a.iter().zip(&b).map(|(a, b)| 0.5 * (a + b)).collect();
-        // What the lag had left over when the window began is about what it leaves over within it.
-        let behind = (middle.iter().zip(&tr.thermal).map(|(m, u)| (m - u).powi(2)).sum::<f64>() / n as f64).sqrt();
-        let tau = (0.5 * (near + far)).abs().max(30.0);
-        columns.push(a.iter().zip(&b).map(|(a, b)| a - b).collect());
-        columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
-        columns.push(middle);
-        LagColumns { middle: columns.len() - 1, spread: columns.len() - 3, start: columns.len() - 2, start_sd: behind.max(0.5 * early_rate(&t, &tr.thermal, tau) * tau) }
-    }).collect();
+    let lag_columns: Vec<LagColumns> = lags
+        .iter()
+        .map(|&(near, far, _)| {
+            let (a, b) = (lagged(&t, &tr.thermal, near), lagged(&t, &tr.thermal, far));
+            let middle: Vec<f64> = a.iter().zip(&b).map(|(a, b)| 0.5 * (a + b)).collect();
+            // What the lag had left over when the window began is about what it leaves over within it.
+            let behind = (middle.iter().zip(&tr.thermal).map(|(m, u)| (m - u).powi(2)).sum::<f64>() / n as f64).sqrt();
+            let tau = (0.5 * (near + far)).abs().max(30.0);
+            columns.push(a.iter().zip(&b).map(|(a, b)| a - b).collect());
+            columns.push(t.iter().map(|x| (-x / tau).exp()).collect());
+            columns.push(middle);
+            LagColumns {
+                middle: columns.len() - 1,
+                spread: columns.len() - 3,
+                start: columns.len() - 2,
+                start_sd: behind.max(0.5 * early_rate(&t, &tr.thermal, tau) * tau),
+            }
+        })
+        .collect();
     columns.push(tr.raw.clone());
 
     let blocks = Blocks { t: t.clone(), width: tr.width, count: tr.count.clone() };
@@ -214,9 +237,18 @@ impl Cell<'_> {
         let first = self.transients[transient];
         let mut columns = [0, 1, 2, lag.middle, first, first + 1, 3, lag.spread, lag.start, 0, 0, 0];
         let priors = [
-            (0.0, 1e6), (0.0, p.loss * self.duration), (0.0, p.gauge), (1.0, p.gain), (0.0, sd.max(1e-3)),
-            (0.0, (SLOW_SHARE * sd).max(1e-3)), (0.0, p.warming.max(1e-3)), (0.0, BLEND), (0.0, lag.start_sd.max(1e-3)),
-            (0.0, 0.1), (0.0, 0.1), (0.0, 0.1),
+            (0.0, 1e6),
+            (0.0, p.loss * self.duration),
+            (0.0, p.gauge),
+            (1.0, p.gain),
+            (0.0, sd.max(1e-3)),
+            (0.0, (SLOW_SHARE * sd).max(1e-3)),
+            (0.0, p.warming.max(1e-3)),
+            (0.0, BLEND),
+            (0.0, lag.start_sd.max(1e-3)),
+            (0.0, 0.1),
+            (0.0, 0.1),
+            (0.0, 0.1),
         ];
         let used = 9 + self.shares.len();
         columns[9..used].copy_from_slice(self.shares);

@@ -42,7 +42,8 @@ pub fn proof(loss: f64, p_n: f64, p_a: f64, t: f64, volume_l: Option<f64>, refri
         high_g_per_year: grams(loss, large, p_n, p_a, t, r, r.high_side),
         assumptions: format!(
             "{}{}, vapour, laminar, from the low side at 5 °C to the high side at 45 °C; volume {}.",
-            r.name, if known.is_some() { "" } else { " (assumed)" },
+            r.name,
+            if known.is_some() { "" } else { " (assumed)" },
             volume_l.map_or_else(|| format!("{}–{} L (assumed)", VOLUMES.0, VOLUMES.1), |v| format!("{v} L")),
         ),
     })

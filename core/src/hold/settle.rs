@@ -58,15 +58,18 @@ pub fn settle(gas: &HeldGas, base: &Priors, threshold: f64, planned: f64) -> Opt
     };
     let at = tr.t.iter().copied().find(|&x| to_come(x) <= threshold).or_else(|| (to_come(last) <= threshold).then_some(last));
     let from = at.unwrap_or(last);
-    let mut transient: Vec<(f64, f64, f64)> = TRANSIENTS.iter().map(|&(tau, _)| {
-        let (mut weight, mut square) = (0.0, 0.0);
-        for (w, c) in weights.iter().zip(&fit.transient).filter(|(_, c)| c.tau == tau) {
-            weight += w;
-            let left = |(m, sd): (f64, f64), tau: f64| (m * m + sd * sd) * (-2.0 * (from - first) / tau).exp();
-            square += w * left(c.fast, tau).max(25.0 * left(c.slow, SLOWER * tau));
-        }
-        (tau, (weight / total).max(1e-9).ln(), (square / f64::max(weight, 1e-300)).sqrt())
-    }).collect();
+    let mut transient: Vec<(f64, f64, f64)> = TRANSIENTS
+        .iter()
+        .map(|&(tau, _)| {
+            let (mut weight, mut square) = (0.0, 0.0);
+            for (w, c) in weights.iter().zip(&fit.transient).filter(|(_, c)| c.tau == tau) {
+                weight += w;
+                let left = |(m, sd): (f64, f64), tau: f64| (m * m + sd * sd) * (-2.0 * (from - first) / tau).exp();
+                square += w * left(c.fast, tau).max(25.0 * left(c.slow, SLOWER * tau));
+            }
+            (tau, (weight / total).max(1e-9).ln(), (square / f64::max(weight, 1e-300)).sqrt())
+        })
+        .collect();
     // The likeliest three carry nearly all weight.
     transient.sort_by(|a, b| b.1.total_cmp(&a.1));
     transient.truncate(3);

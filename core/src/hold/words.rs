@@ -24,24 +24,30 @@ pub fn nothing_read() -> Said {
     said("No pressure read yet", "No system pressure has been recorded.", "Log the first pressure and a pipe temperature.")
 }
 pub fn one_reading() -> Said {
-    said("Too few readings", "A change needs readings spread over time; there are not enough yet.",
-         "Log pressure and temperature again in a few minutes.")
+    said("Too few readings", "A change needs readings spread over time; there are not enough yet.", "Log pressure and temperature again in a few minutes.")
 }
 pub fn fit_failed() -> Said {
-    said("Can’t fit this trace", "The model could not be fitted to these readings, so nothing is concluded from them.",
-         "Check the units and the temperature readings; a wrong one can do this.")
+    said(
+        "Can’t fit this trace",
+        "The model could not be fitted to these readings, so nothing is concluded from them.",
+        "Check the units and the temperature readings; a wrong one can do this.",
+    )
 }
 pub fn refrigerant_inside() -> Said {
     Said {
-        evidence: vec!["With refrigerant inside, pressure follows its saturation as long as liquid is left; correcting it as nitrogen would invent or hide a loss.".into()],
-        ..said("Not a tightness test", "There is refrigerant in the gas, so no temperature correction and no tightness verdict is made.",
-               "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still find leaks meanwhile.")
+        evidence: vec![
+            "With refrigerant inside, pressure follows its saturation as long as liquid is left; correcting it as nitrogen would invent or hide a loss.".into(),
+        ],
+        ..said(
+            "Not a tightness test",
+            "There is refrigerant in the gas, so no temperature correction and no tightness verdict is made.",
+            "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still find leaks meanwhile.",
+        )
     }
 }
 pub fn no_test_pressure(u: Units) -> Said {
     let floor = u.difference(3e4);
-    said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."),
-         "Press the system up to the test pressure first.")
+    said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."), "Press the system up to the test pressure first.")
 }
 
 pub fn settling_untempered(t: &Untempered, u: Units) -> Said {
@@ -51,7 +57,11 @@ pub fn settling_untempered(t: &Untempered, u: Units) -> Said {
             format!("It fell {} in {}; gas that a fill has warmed does that by cooling {}.", u.difference(t.fall), span(t.duration), u.interval(k)),
             "That does not clear the system: a real leak looks the same this early.".into(),
         ],
-        ..said("Still settling", "Right after a fill the gas cools and pressure falls by itself.", "Keep looking for leaks while it settles, and put a probe on the pipe.")
+        ..said(
+            "Still settling",
+            "Right after a fill the gas cools and pressure falls by itself.",
+            "Keep looking for leaks while it settles, and put a probe on the pipe.",
+        )
     }
 }
 pub fn falls_untempered(t: &Untempered, u: Units) -> Said {
@@ -59,10 +69,16 @@ pub fn falls_untempered(t: &Untempered, u: Units) -> Said {
     Said {
         evidence: vec![format!(
             "{} in {} would need the gas to cool by {}; more than {} in that time is not believable.",
-            u.difference(t.fall), span(t.duration), u.interval(k), u.interval(believable(t.duration))
+            u.difference(t.fall),
+            span(t.duration),
+            u.interval(k),
+            u.interval(believable(t.duration))
         )],
-        ..said(&format!("Fell {}", u.difference(t.fall)), "It falls more than any cooling could explain, even without a thermometer.",
-               "Search for the leak: joints made today first, then caps, cores and your own hoses.")
+        ..said(
+            &format!("Fell {}", u.difference(t.fall)),
+            "It falls more than any cooling could explain, even without a thermometer.",
+            "Search for the leak: joints made today first, then caps, cores and your own hoses.",
+        )
     }
 }
 pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
@@ -70,13 +86,18 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
     // How far the gas may have strayed with the result still inside what is allowed.
     let room = ((allowed - t.fall.max(0.0)).max(0.0) + digit) / t.per_kelvin;
     let mut evidence = vec![format!(
-        "At this pressure {} changes it by {}.", u.interval(1.0 / u.temperature.info().factor.recip()), u.difference(t.per_kelvin * u.temperature.info().factor)
+        "At this pressure {} changes it by {}.",
+        u.interval(1.0 / u.temperature.info().factor.recip()),
+        u.difference(t.per_kelvin * u.temperature.info().factor)
     )];
     let headline = if t.fall < -t.blur {
         let warmer = 3.0 / 1.8;
         evidence.push(format!(
             "It rose {}: that is what {} of warming does. Had the gas warmed by {}, {} would be missing.",
-            u.difference(-t.fall), u.interval(-k), u.interval(warmer), u.difference(warmer * t.per_kelvin + t.fall)
+            u.difference(-t.fall),
+            u.interval(-k),
+            u.interval(warmer),
+            u.difference(warmer * t.per_kelvin + t.fall)
         ));
         format!("Rose {}", u.difference(-t.fall))
     } else if t.fall > t.blur {
@@ -90,15 +111,21 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
         evidence.push(format!("The gauge's own step of {} is worth {}: a smaller change does not show on it.", u.difference(digit), u.interval(digit / t.per_kelvin)));
     }
     Said {
-        headline, evidence,
-        ..said("", "No temperature was taken, so a change of temperature cannot be told from a leak.", "Put a probe on the pipe and hold again; log pressure and temperature together.")
+        headline,
+        evidence,
+        ..said(
+            "",
+            "No temperature was taken, so a change of temperature cannot be told from a leak.",
+            "Put a probe on the pipe and hold again; log pressure and temperature together.",
+        )
     }
 }
 
 pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
     let mut evidence = vec![format!(
         "The gas is still coming to rest: up to {} of settling may be left, {} would be small enough to start the clock.",
-        u.difference(s.to_come), u.difference(s.threshold)
+        u.difference(s.to_come),
+        u.difference(s.threshold)
     )];
     let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
     evidence.push(format!("At this pressure 1 K of cooling is {}; a leak cannot be told from it yet, nor ruled out.", u.difference(per_kelvin)));
@@ -118,25 +145,34 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     let over = |rate: f64| u.difference(rate * duration);
     let half = 0.5 * (loss.high - loss.low);
     let tight = loss.high.max(half);
-    let mut evidence = vec![format!(
-        "Loss {} per hour, between {} and {} (95 %), over {} since it settled.",
-        hours(loss.value), hours(loss.low), hours(loss.high), span(duration)
-    )];
+    let mut evidence =
+        vec![format!("Loss {} per hour, between {} and {} (95 %), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
     let window = gas.pressure.between(from, last);
     let raw = window.v.last().unwrap_or(&0.0) - window.v.first().unwrap_or(&0.0);
     let worth = v.trace.last().and_then(|p| Some(p.raw - p.corrected?));
     if let (Some(a), Some(b), Some(worth)) = (temperature(gas, from), temperature(gas, last), worth) {
         evidence.push(format!(
             "The gauge moved {}. The probes moved {} (from {} to {}): that alone moves it {}.",
-            signed(raw, |x| u.difference(x)), signed(b - a, |x| u.interval(x)), u.temperature(a), u.temperature(b), signed(worth, |x| u.difference(x))
+            signed(raw, |x| u.difference(x)),
+            signed(b - a, |x| u.interval(x)),
+            u.temperature(a),
+            u.temperature(b),
+            signed(worth, |x| u.difference(x))
         ));
     }
     evidence.push(format!(
-        "Allowed: {} in {}{}.", u.difference(v.limit.drop_pa), span(v.limit.over_s),
+        "Allowed: {} in {}{}.",
+        u.difference(v.limit.drop_pa),
+        span(v.limit.over_s),
         if v.limit_is_default { " (Ruhe's default, 0.3 % of absolute pressure; no limit was given)" } else { "" }
     ));
     if let Some(p) = &v.proves {
-        evidence.push(format!("A leak of {} to {} g/yr would have stayed hidden. {}", significant(p.low_g_per_year, 2), significant(p.high_g_per_year, 2), p.assumptions));
+        evidence.push(format!(
+            "A leak of {} to {} g/yr would have stayed hidden. {}",
+            significant(p.low_g_per_year, 2),
+            significant(p.high_g_per_year, 2),
+            p.assumptions
+        ));
     }
     if v.reasons.contains(&"settling_overridden") {
         evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));
@@ -175,7 +211,10 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             let next = if v.loss_detected {
                 format!("It seems to lose {} per hour: bubble the joints made today while you wait.", hours(loss.value))
             } else if swing > 1.0 && gas.probes.len() < 2 {
-                format!("For {wish}: a second probe on another part, or hold until it is {} again.", temperature(gas, from).map_or_else(String::new, |t| u.temperature(t)))
+                format!(
+                    "For {wish}: a second probe on another part, or hold until it is {} again.",
+                    temperature(gas, from).map_or_else(String::new, |t| u.temperature(t))
+                )
             } else if swing > 1.0 {
                 format!("For {wish}: hold until it is {} again.", temperature(gas, from).map_or_else(String::new, |t| u.temperature(t)))
             } else {

@@ -48,10 +48,7 @@ pub struct Refrigerant {
 }
 
 const fn row(name: &'static str, safety: SafetyClass, g_mol: f64, kpa: [f64; 3], upas: f64) -> Refrigerant {
-    Refrigerant {
-        name, safety, molar_mass: g_mol / 1e3, low_side: kpa[0] * 1e3, at_rest: kpa[1] * 1e3,
-        high_side: kpa[2] * 1e3, viscosity: upas * 1e-6,
-    }
+    Refrigerant { name, safety, molar_mass: g_mol / 1e3, low_side: kpa[0] * 1e3, at_rest: kpa[1] * 1e3, high_side: kpa[2] * 1e3, viscosity: upas * 1e-6 }
 }
 
 /// The list, the same as reference/refrigerants.csv (a test compares them).
@@ -85,10 +82,7 @@ mod tests {
             let c: Vec<&str> = line.split(',').collect();
             let n = |i: usize| c[i].parse::<f64>().unwrap();
             assert_eq!((c[0], c[1]), (r.name, r.safety.code()));
-            for (ours, theirs) in [
-                (r.molar_mass * 1e3, n(2)), (r.low_side / 1e3, n(3)), (r.at_rest / 1e3, n(5)),
-                (r.high_side / 1e3, n(6)), (r.viscosity * 1e6, n(8)),
-            ] {
+            for (ours, theirs) in [(r.molar_mass * 1e3, n(2)), (r.low_side / 1e3, n(3)), (r.at_rest / 1e3, n(5)), (r.high_side / 1e3, n(6)), (r.viscosity * 1e6, n(8))] {
                 approx::assert_relative_eq!(ours, theirs, max_relative = 1e-6);
             }
         }

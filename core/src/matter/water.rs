@@ -17,13 +17,12 @@ pub fn saturation(t: Temperature) -> AbsolutePressure {
     let k = t.k();
     let pa = if k >= T_TRIPLE {
         let h = 1.0 - k / T_CRITICAL;
-        let sum = -7.859_517_83 * h + 1.844_082_59 * h.powf(1.5) - 11.786_649_7 * h.powi(3)
-            + 22.680_741_1 * h.powf(3.5) - 15.961_871_9 * h.powi(4) + 1.801_225_02 * h.powf(7.5);
+        let sum = -7.859_517_83 * h + 1.844_082_59 * h.powf(1.5) - 11.786_649_7 * h.powi(3) + 22.680_741_1 * h.powf(3.5) - 15.961_871_9 * h.powi(4)
+            + 1.801_225_02 * h.powf(7.5);
         P_CRITICAL * (sum * T_CRITICAL / k).exp()
     } else {
         let h = k / T_TRIPLE;
-        let sum = -21.214_400_6 * h.powf(0.003_333_333_33) + 27.320_381_9 * h.powf(1.206_666_67)
-            - 6.105_981_3 * h.powf(1.703_333_33);
+        let sum = -21.214_400_6 * h.powf(0.003_333_333_33) + 27.320_381_9 * h.powf(1.206_666_67) - 6.105_981_3 * h.powf(1.703_333_33);
         P_TRIPLE * (sum / h).exp()
     };
     AbsolutePressure::from_pa(pa)

@@ -22,12 +22,12 @@ pub fn cautions(stage: Stage, refrigerant: &str) -> Vec<String> {
             "Leak fluid made for the purpose; household detergent corrodes.",
             "Glasses and gloves: liquid refrigerant burns.",
         ],
-        Stage::Release => vec!["Release slowly, outlet away from people. Leave a slight positive pressure so that no moist air comes in.", "In a closed room nitrogen displaces the air: ventilate."],
-        Stage::RigCheck => vec!["Isolate the vacuum gauge from liquid and from pressure above its range."],
-        Stage::Evacuate | Stage::Decay => vec![
-            "Never run or megger a compressor in deep vacuum.",
-            "Isolate the vacuum gauge before any pressure goes in.",
+        Stage::Release => vec![
+            "Release slowly, outlet away from people. Leave a slight positive pressure so that no moist air comes in.",
+            "In a closed room nitrogen displaces the air: ventilate.",
         ],
+        Stage::RigCheck => vec!["Isolate the vacuum gauge from liquid and from pressure above its range."],
+        Stage::Evacuate | Stage::Decay => vec!["Never run or megger a compressor in deep vacuum.", "Isolate the vacuum gauge before any pressure goes in."],
         Stage::BreakVacuum => vec!["Isolate the vacuum gauge first. Cores go back only at positive pressure, unless a sealed core tool is used."],
         Stage::Charge => vec!["Weigh every charge. Blends go in as liquid. Purge the hose of air.", "Glasses and gloves: liquid refrigerant burns."],
         Stage::StartUp => vec!["Both service valves fully open, caps on and tight: a forgotten one wrecks a compressor."],

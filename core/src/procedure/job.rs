@@ -85,12 +85,16 @@ impl JobKind {
     /// The stages of this kind of job.
     #[must_use]
     pub fn stages(self) -> Vec<Stage> {
-        Stage::ALL.iter().copied().filter(|s| match self {
-            Self::NewSplit | Self::Repair | Self::PackageCircuit => true,
-            // A bench component has no vacuum; a standing line set no charge.
-            Self::BenchComponent => matches!(s, Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff),
-            Self::StandingLineSet => !matches!(s, Stage::Charge | Stage::StartUp),
-        }).collect()
+        Stage::ALL
+            .iter()
+            .copied()
+            .filter(|s| match self {
+                Self::NewSplit | Self::Repair | Self::PackageCircuit => true,
+                // A bench component has no vacuum; a standing line set no charge.
+                Self::BenchComponent => matches!(s, Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff),
+                Self::StandingLineSet => !matches!(s, Stage::Charge | Stage::StartUp),
+            })
+            .collect()
     }
     /// Whether a vacuum belongs to it.
     #[must_use]

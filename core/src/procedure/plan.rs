@@ -31,7 +31,9 @@ pub fn check_test_pressure(test: GaugePressure, plates: &[Plate], gauge_range: O
     if test > lowest.design {
         return Err(format!(
             "{} is above the lowest plate: {} is rated {}. A strength test above a plate needs its own procedure.",
-            units.gauge(test.pa()), lowest.part, units.gauge(lowest.design.pa())
+            units.gauge(test.pa()),
+            lowest.part,
+            units.gauge(lowest.design.pa())
         ));
     }
     match gauge_range {

@@ -3,7 +3,7 @@
 //! Factors are exact by definition: pound-force and inch (NIST SP 811, 2008, appendix B.8), conventional
 //! millimetre of mercury and torr (101 325 Pa / 760; they differ by 1.4e-7, which no gauge here can show).
 
-use super::{parse_number, NumberFault};
+use super::{NumberFault, parse_number};
 
 /// What a unit measures.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -18,7 +18,23 @@ pub enum Dimension {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 #[allow(missing_docs)] // each is described in UNITS
 pub enum Unit {
-    Psi, Psig, Psia, KPa, Bar, MPa, KgfCm2, Pa, HPa, Mbar, Micron, Torr, MmHg, InHg, DegF, DegC, K,
+    Psi,
+    Psig,
+    Psia,
+    KPa,
+    Bar,
+    MPa,
+    KgfCm2,
+    Pa,
+    HPa,
+    Mbar,
+    Micron,
+    Torr,
+    MmHg,
+    InHg,
+    DegF,
+    DegC,
+    K,
 }
 
 /// One row of the table of units: `si = value · factor + offset`.
@@ -129,8 +145,12 @@ mod tests {
         // NIST SP 811 (2008), B.8: psi 6.894 757 E+03, mmHg 1.333 224 E+02, inHg (conventional) 3.386 389 E+03,
         // kgf/cm2 9.806 65 E+04, micrometer of mercury 1.333 224 E-01 Pa.
         for (unit, pascal) in [
-            (Unit::Psi, 6.894_757e3), (Unit::MmHg, 1.333_224e2), (Unit::InHg, 3.386_389e3),
-            (Unit::KgfCm2, 9.806_65e4), (Unit::Micron, 1.333_224e-1), (Unit::Torr, 1.333_224e2),
+            (Unit::Psi, 6.894_757e3),
+            (Unit::MmHg, 1.333_224e2),
+            (Unit::InHg, 3.386_389e3),
+            (Unit::KgfCm2, 9.806_65e4),
+            (Unit::Micron, 1.333_224e-1),
+            (Unit::Torr, 1.333_224e2),
         ] {
             assert_relative_eq!(unit.to_si(1.0), pascal, max_relative = 3e-7);
         }

@@ -116,8 +116,17 @@ impl Channel {
     #[must_use]
     pub fn new(name: &str, quantity: Quantity, unit: Unit) -> Self {
         Self {
-            name: name.into(), quantity, unit, resolution: None, accuracy: None, range: None, position: None,
-            volume_share: None, reference: None, principle: None, extra: Vec::new(),
+            name: name.into(),
+            quantity,
+            unit,
+            resolution: None,
+            accuracy: None,
+            range: None,
+            position: None,
+            volume_share: None,
+            reference: None,
+            principle: None,
+            extra: Vec::new(),
         }
     }
 
@@ -128,9 +137,7 @@ impl Channel {
         let ok = match quantity {
             Quantity::Temperature => info.dimension == Dimension::Temperature,
             Quantity::GaugePressure => info.dimension == Dimension::Pressure && info.gauge != Some(false),
-            Quantity::AbsolutePressure | Quantity::BarometricPressure => {
-                info.dimension == Dimension::Pressure && info.gauge != Some(true)
-            }
+            Quantity::AbsolutePressure | Quantity::BarometricPressure => info.dimension == Dimension::Pressure && info.gauge != Some(true),
         };
         (!ok).then(|| format!("{} is not a unit of {}", info.code, quantity.code().replace('_', " ")))
     }

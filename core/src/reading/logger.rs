@@ -47,8 +47,7 @@ fn table(file: &str, bytes: &[u8]) -> Result<(Vec<String>, Rows, u8), Fault> {
     if bytes.contains(&0) {
         return Err(Fault::file(file, "is not text (it holds zero bytes)"));
     }
-    let text = std::str::from_utf8(bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes))
-        .map_err(|_| Fault::file(file, "is not UTF-8 text"))?;
+    let text = std::str::from_utf8(bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes)).map_err(|_| Fault::file(file, "is not UTF-8 text"))?;
     let first = text.lines().next().unwrap_or("");
     let separator = [b';', b'\t', b','].into_iter().max_by_key(|&s| first.bytes().filter(|&b| b == s).count()).unwrap_or(b',');
     let mut reader = csv::ReaderBuilder::new().delimiter(separator).trim(csv::Trim::All).flexible(false).from_reader(text.as_bytes());
@@ -80,28 +79,39 @@ fn number(cell: &str, separator: u8) -> Result<f64, String> {
 /// If the file is not a table.
 pub fn guess_columns(file: &str, bytes: &[u8]) -> Result<Vec<ColumnGuess>, Fault> {
     let (head, rows, _) = table(file, bytes)?;
-    Ok(head.iter().enumerate().map(|(i, heading)| {
-        let lower = heading.to_ascii_lowercase();
-        let words: Vec<&str> = lower.split(|c: char| !(c.is_alphanumeric() || c == '/')).filter(|w| !w.is_empty()).collect();
-        let has = |list: &[&str]| words.iter().any(|w| list.contains(w));
-        let unit = words.iter().find_map(|w| Unit::from_code(w)).or_else(|| {
-            if has(&["f", "°f"]) { Some(Unit::DegF) } else if has(&["c", "°c"]) { Some(Unit::DegC) }
-            else if has(&["microns"]) { Some(Unit::Micron) } else { None }
-        });
-        let is_time = has(&["time", "date", "datetime", "timestamp", "elapsed", "seconds", "zeit"]);
-        let quantity = match unit {
-            _ if is_time => None,
-            Some(Unit::DegC | Unit::DegF | Unit::K) => Some(Quantity::Temperature),
-            Some(Unit::Micron | Unit::Torr | Unit::Psia) => Some(Quantity::AbsolutePressure),
-            Some(Unit::HPa) => Some(Quantity::BarometricPressure),
-            Some(_) => Some(Quantity::GaugePressure),
-            None if lower.contains("temp") => Some(Quantity::Temperature),
-            None if lower.contains("baro") => Some(Quantity::BarometricPressure),
-            None if lower.contains("press") => Some(Quantity::GaugePressure),
-            None => None,
-        };
-        ColumnGuess { heading: heading.clone(), is_time, quantity, unit, example: rows[0].1.get(i).unwrap_or("").into() }
-    }).collect())
+    Ok(head
+        .iter()
+        .enumerate()
+        .map(|(i, heading)| {
+            let lower = heading.to_ascii_lowercase();
+            let words: Vec<&str> = lower.split(|c: char| !(c.is_alphanumeric() || c == '/')).filter(|w| !w.is_empty()).collect();
+            let has = |list: &[&str]| words.iter().any(|w| list.contains(w));
+            let unit = words.iter().find_map(|w| Unit::from_code(w)).or_else(|| {
+                if has(&["f", "°f"]) {
+                    Some(Unit::DegF)
+                } else if has(&["c", "°c"]) {
+                    Some(Unit::DegC)
+                } else if has(&["microns"]) {
+                    Some(Unit::Micron)
+                } else {
+                    None
+                }
+            });
+            let is_time = has(&["time", "date", "datetime", "timestamp", "elapsed", "seconds", "zeit"]);
+            let quantity = match unit {
+                _ if is_time => None,
+                Some(Unit::DegC | Unit::DegF | Unit::K) => Some(Quantity::Temperature),
+                Some(Unit::Micron | Unit::Torr | Unit::Psia) => Some(Quantity::AbsolutePressure),
+                Some(Unit::HPa) => Some(Quantity::BarometricPressure),
+                Some(_) => Some(Quantity::GaugePressure),
+                None if lower.contains("temp") => Some(Quantity::Temperature),
+                None if lower.contains("baro") => Some(Quantity::BarometricPressure),
+                None if lower.contains("press") => Some(Quantity::GaugePressure),
+                None => None,
+            };
+            ColumnGuess { heading: heading.clone(), is_time, quantity, unit, example: rows[0].1.get(i).unwrap_or("").into() }
+        })
+        .collect())
 }
 
 /// Milliseconds since 1970 for a stamp with or without its own offset; plain numbers are seconds.
@@ -112,8 +122,8 @@ fn when(cell: &str, offset_minutes: i32, separator: u8) -> Result<f64, String> {
     if let Ok(t) = cell.parse::<jiff::Timestamp>() {
         return Ok(t.as_millisecond() as f64);
     }
-    let plain: jiff::civil::DateTime = cell.replace('/', "-").parse()
-        .map_err(|_| format!("“{cell}” is neither a time such as 2026-05-04 09:30:00 nor a number of seconds"))?;
+    let plain: jiff::civil::DateTime =
+        cell.replace('/', "-").parse().map_err(|_| format!("“{cell}” is neither a time such as 2026-05-04 09:30:00 nor a number of seconds"))?;
     let offset = jiff::tz::Offset::from_seconds(offset_minutes * 60).map_err(|e| e.to_string())?;
     offset.to_timestamp(plain).map(|t| t.as_millisecond() as f64).map_err(|e| e.to_string())
 }
@@ -124,18 +134,17 @@ fn when(cell: &str, offset_minutes: i32, separator: u8) -> Result<f64, String> {
 /// The first thing that is wrong, with line and column.
 pub fn read_logger(file: &str, bytes: &[u8], mapping: &LoggerMapping) -> Result<(Option<i64>, Vec<Reading>), Fault> {
     let (head, rows, separator) = table(file, bytes)?;
-    let find = |name: &str| head.iter().position(|h| h == name)
-        .ok_or_else(|| Fault::cell(file, 1, name, "there is no such column"));
+    let find = |name: &str| head.iter().position(|h| h == name).ok_or_else(|| Fault::cell(file, 1, name, "there is no such column"));
     let time = find(&mapping.time_heading)?;
-    let columns = mapping.columns.iter().map(|c| {
-        Channel::unit_misfit(c.channel.quantity, c.channel.unit)
-            .map_or_else(|| find(&c.heading), |m| Err(Fault::cell(file, 1, &c.heading, m)))
-    }).collect::<Result<Vec<_>, _>>()?;
+    let columns = mapping
+        .columns
+        .iter()
+        .map(|c| Channel::unit_misfit(c.channel.quantity, c.channel.unit).map_or_else(|| find(&c.heading), |m| Err(Fault::cell(file, 1, &c.heading, m))))
+        .collect::<Result<Vec<_>, _>>()?;
     let (mut start, mut last) = (None, f64::NEG_INFINITY);
     let mut out = Vec::new();
     for (line, row) in &rows {
-        let ms = when(row.get(time).unwrap_or(""), mapping.offset_minutes, separator)
-            .map_err(|m| Fault::cell(file, *line, &mapping.time_heading, m))?;
+        let ms = when(row.get(time).unwrap_or(""), mapping.offset_minutes, separator).map_err(|m| Fault::cell(file, *line, &mapping.time_heading, m))?;
         if ms < last {
             return Err(Fault::cell(file, *line, &mapping.time_heading, "time runs back"));
         }

@@ -4,10 +4,7 @@
 //! Nothing is skipped silently: what was assumed or dropped is said in `remarks`.
 
 use super::fault::Fault;
-use super::{
-    Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reading, Recording,
-    Reference, Settings,
-};
+use super::{Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reading, Recording, Reference, Settings};
 use crate::quantity::{Dimension, Unit, parse_number};
 use serde_json::Value;
 use std::collections::HashMap;
@@ -60,10 +57,12 @@ pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
         match last.insert(row.channel, (at_s, row.value)) {
             Some((t, v)) if t == at_s && v == row.value => duplicates += 1,
             Some((t, v)) if t == at_s => {
-                return Err(Fault::cell(READINGS, row.line, "value", format!(
-                    "channel {} already has {v} at this time; two values at one time cannot both be right",
-                    channels[row.channel].name
-                )));
+                return Err(Fault::cell(
+                    READINGS,
+                    row.line,
+                    "value",
+                    format!("channel {} already has {v} at this time; two values at one time cannot both be right", channels[row.channel].name),
+                ));
             }
             _ => readings.push(Reading { at_s, channel: row.channel, value: row.value }),
         }
@@ -79,14 +78,13 @@ pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
 }
 
 fn read_settings(text: &str) -> Result<Settings, Fault> {
-    let root: Value = serde_json::from_str(text).map_err(|e| Fault {
-        line: Some(e.line() as u64), ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}"))
-    })?;
-    let ruhe = root.get("ruhe").and_then(Value::as_object)
-        .ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe", "the object \"ruhe\" with at least \"kind\" is missing"))?;
+    let root: Value = serde_json::from_str(text).map_err(|e| Fault { line: Some(e.line() as u64), ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}")) })?;
+    let ruhe = root.get("ruhe").and_then(Value::as_object).ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe", "the object \"ruhe\" with at least \"kind\" is missing"))?;
     let get = |name: &str| ruhe.get(name).filter(|v| !v.is_null());
     let fault = |name: &str, message: String| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), message);
-    if let Some(v) = get("version") && v.as_u64() != Some(1) {
+    if let Some(v) = get("version")
+        && v.as_u64() != Some(1)
+    {
         return Err(fault("version", format!("{v} is not a version this program reads (1)")));
     }
     let text_of = |name: &str| match get(name) {
@@ -96,7 +94,10 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     };
     let number = |name: &str, positive: bool| match get(name) {
         None => Ok(None),
-        Some(v) => v.as_f64().filter(|x| x.is_finite() && (!positive || *x > 0.0)).map(Some)
+        Some(v) => v
+            .as_f64()
+            .filter(|x| x.is_finite() && (!positive || *x > 0.0))
+            .map(Some)
             .ok_or_else(|| fault(name, format!("{v} is not a {}number", if positive { "positive " } else { "" }))),
     };
     let code = text_of("kind")?.ok_or_else(|| fault("kind", "is missing".into()))?;
@@ -121,7 +122,9 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     };
     out.barometer_pa = match get("barometer") {
         None => None,
-        Some(v) => Some(positive(v, "barometer", true)?).filter(|pa| (30_000.0..=115_000.0).contains(pa)).map(Some)
+        Some(v) => Some(positive(v, "barometer", true)?)
+            .filter(|pa| (30_000.0..=115_000.0).contains(pa))
+            .map(Some)
             .ok_or_else(|| fault("barometer", "is not the pressure of any air people work in (300–1150 hPa)".into()))?,
     };
     if let Some(limit) = get("limit") {
@@ -136,18 +139,20 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
 /// `{"value": …, "unit": …}` as a pressure (absolute or difference), Pa.
 fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
     let field = |f: &str| format!("ruhe.{name}.{f}");
-    let value = v.get("value").and_then(Value::as_f64).filter(|x| x.is_finite() && (*x > 0.0 || (!strictly && *x == 0.0)))
+    let value = v
+        .get("value")
+        .and_then(Value::as_f64)
+        .filter(|x| x.is_finite() && (*x > 0.0 || (!strictly && *x == 0.0)))
         .ok_or_else(|| Fault::field(DESCRIPTOR, &field("value"), "a positive number is missing"))?;
-    let code = v.get("unit").and_then(Value::as_str)
-        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
-    let unit = Unit::from_code(code).filter(|u| u.info().dimension == Dimension::Pressure)
+    let code = v.get("unit").and_then(Value::as_str).ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
+    let unit = Unit::from_code(code)
+        .filter(|u| u.info().dimension == Dimension::Pressure)
         .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), format!("“{code}” is not a unit of pressure")))?;
     Ok(unit.to_si(value))
 }
 
 fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
-    v.as_f64().filter(|x| x.is_finite() && *x > 0.0)
-        .ok_or_else(|| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), "a positive number of seconds is missing"))
+    v.as_f64().filter(|x| x.is_finite() && *x > 0.0).ok_or_else(|| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), "a positive number of seconds is missing"))
 }
 
 fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
@@ -165,10 +170,7 @@ fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
         return Ok(HoldLimit { drop_pa: positive(&plain, "limit.rate", true)?, over_s });
     }
     match v.get("drop") {
-        Some(drop) => Ok(HoldLimit {
-            drop_pa: positive(drop, "limit.drop", true)?,
-            over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")?,
-        }),
+        Some(drop) => Ok(HoldLimit { drop_pa: positive(drop, "limit.drop", true)?, over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")? }),
         None => Err(Fault::field(DESCRIPTOR, "ruhe.limit", "a hold's limit has \"drop\" and \"over_s\", or \"rate\"")),
     }
 }
@@ -180,12 +182,7 @@ fn decay_limit(v: &Value) -> Result<DecayLimit, Fault> {
         None => None,
         Some(r) => Some((positive(r, "limit.rise", true)?, seconds(r.get("over_s").unwrap_or(&Value::Null), "limit.rise.over_s")?)),
     };
-    Ok(DecayLimit {
-        level_pa: positive(level, "limit.level", true)?,
-        at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?,
-        start_max_pa,
-        rise,
-    })
+    Ok(DecayLimit { level_pa: positive(level, "limit.level", true)?, at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?, start_max_pa, rise })
 }
 
 /// A table read as text cells under its heading.
@@ -199,11 +196,16 @@ impl<'a> Table<'a> {
     fn read(file: &'a str, text: &str, required: &[&str]) -> Result<Self, Fault> {
         let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
         let broken = |e: csv::Error| Fault {
-            line: e.position().map(csv::Position::line), ..Fault::file(file, match e.kind() {
-                csv::ErrorKind::UnequalLengths { expected_len, len, .. } =>
-                    format!("has {len} cells where the heading has {expected_len} (a decimal comma, perhaps)"),
-                _ => "is not a table of comma-separated values".into(),
-            })
+            line: e.position().map(csv::Position::line),
+            ..Fault::file(
+                file,
+                match e.kind() {
+                    csv::ErrorKind::UnequalLengths { expected_len, len, .. } => {
+                        format!("has {len} cells where the heading has {expected_len} (a decimal comma, perhaps)")
+                    }
+                    _ => "is not a table of comma-separated values".into(),
+                },
+            )
         };
         let head: Vec<String> = reader.headers().map_err(broken)?.iter().map(Into::into).collect();
         for (i, name) in head.iter().enumerate() {
@@ -234,15 +236,18 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
         let cell = |name: &str| table.index(name).and_then(|i| row.get(i)).filter(|s| !s.is_empty());
         let fault = |name: &str, message: String| Fault::cell(CHANNELS, *line, name, message);
         let need = |name: &str| cell(name).ok_or_else(|| fault(name, "is empty".into()));
-        let number = |name: &str| cell(name).map(|text| match parse_number(text) {
-            Ok(v) if v >= 0.0 => Ok(v),
-            Ok(v) => Err(fault(name, format!("{v} is negative"))),
-            Err(e) => Err(fault(name, e.to_string())),
-        }).transpose();
+        let number = |name: &str| {
+            cell(name)
+                .map(|text| match parse_number(text) {
+                    Ok(v) if v >= 0.0 => Ok(v),
+                    Ok(v) => Err(fault(name, format!("{v} is negative"))),
+                    Err(e) => Err(fault(name, e.to_string())),
+                })
+                .transpose()
+        };
         macro_rules! choice {
             ($ty:ident, $name:literal) => {
-                cell($name).map(|code| $ty::from_code(code)
-                    .ok_or_else(|| fault($name, format!("“{code}” is not one of {}", $ty::codes())))).transpose()?
+                cell($name).map(|code| $ty::from_code(code).ok_or_else(|| fault($name, format!("“{code}” is not one of {}", $ty::codes())))).transpose()?
             };
         }
         let name = need("channel")?;
@@ -264,8 +269,7 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
             volume_share: number("volume_share")?,
             reference: choice!(Reference, "reference"),
             principle: choice!(Principle, "principle"),
-            extra: table.head.iter().enumerate().filter(|(_, h)| !KNOWN.contains(&h.as_str()))
-                .map(|(i, h)| (h.clone(), row.get(i).unwrap_or("").to_owned())).collect(),
+            extra: table.head.iter().enumerate().filter(|(_, h)| !KNOWN.contains(&h.as_str())).map(|(i, h)| (h.clone(), row.get(i).unwrap_or("").to_owned())).collect(),
             ..Channel::new(name, quantity, unit)
         });
     }
@@ -303,13 +307,12 @@ impl When {
 
 fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<When, Fault> {
     if let Some(i) = table.index("elapsed_s") {
-        return parse_number(row.get(i).unwrap_or("")).map(When::Elapsed)
-            .map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
+        return parse_number(row.get(i).unwrap_or("")).map(When::Elapsed).map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
     }
     let text = table.index("time").and_then(|i| row.get(i)).unwrap_or("");
-    text.parse::<jiff::Timestamp>().map(|t| When::Stamp(t.as_millisecond())).map_err(|_| {
-        Fault::cell(table.file, line, "time", format!("“{text}” is not an ISO 8601 time with its offset, such as 2026-05-04T09:30:00+02:00"))
-    })
+    text.parse::<jiff::Timestamp>()
+        .map(|t| When::Stamp(t.as_millisecond()))
+        .map_err(|_| Fault::cell(table.file, line, "time", format!("“{text}” is not an ISO 8601 time with its offset, such as 2026-05-04T09:30:00+02:00")))
 }
 
 fn time_column(table: &Table<'_>) -> Result<(), Fault> {
@@ -331,17 +334,21 @@ fn read_rows(text: &str, channels: &[Channel]) -> Result<Vec<Row>, Fault> {
     let table = Table::read(READINGS, text, &["channel", "value"])?;
     time_column(&table)?;
     let (c, v) = (table.index("channel").unwrap_or(0), table.index("value").unwrap_or(0));
-    table.rows.iter().map(|(line, row)| {
-        let name = row.get(c).unwrap_or("");
-        let channel = channels.iter().position(|ch| ch.name == name)
-            .ok_or_else(|| Fault::cell(READINGS, *line, "channel", format!("“{name}” is not in channels.csv")))?;
-        let value = parse_number(row.get(v).unwrap_or("")).map_err(|e| Fault::cell(READINGS, *line, "value", e.to_string()))?;
-        let si = channels[channel].to_si(value);
-        if let Some(why) = impossible(&channels[channel], si) {
-            return Err(Fault::cell(READINGS, *line, "value", format!("{value} {}: {why}", channels[channel].unit.code())));
-        }
-        Ok(Row { line: *line, time: read_when(&table, *line, row)?, channel, value })
-    }).collect()
+    table
+        .rows
+        .iter()
+        .map(|(line, row)| {
+            let name = row.get(c).unwrap_or("");
+            let channel =
+                channels.iter().position(|ch| ch.name == name).ok_or_else(|| Fault::cell(READINGS, *line, "channel", format!("“{name}” is not in channels.csv")))?;
+            let value = parse_number(row.get(v).unwrap_or("")).map_err(|e| Fault::cell(READINGS, *line, "value", e.to_string()))?;
+            let si = channels[channel].to_si(value);
+            if let Some(why) = impossible(&channels[channel], si) {
+                return Err(Fault::cell(READINGS, *line, "value", format!("{value} {}: {why}", channels[channel].unit.code())));
+            }
+            Ok(Row { line: *line, time: read_when(&table, *line, row)?, channel, value })
+        })
+        .collect()
 }
 
 /// Why a value cannot have been read from such a gauge, if so. SI in.
@@ -365,8 +372,7 @@ fn read_events(text: &str, clock: &mut Option<Option<i64>>) -> Result<Vec<Event>
     for (line, row) in &table.rows {
         let when = read_when(&table, *line, row)?;
         let code = row.get(e).unwrap_or("");
-        let kind = EventKind::from_code(code)
-            .ok_or_else(|| Fault::cell(EVENTS, *line, "event", format!("“{code}” is not one of {}", EventKind::codes())))?;
+        let kind = EventKind::from_code(code).ok_or_else(|| Fault::cell(EVENTS, *line, "event", format!("“{code}” is not one of {}", EventKind::codes())))?;
         out.push(Event { at_s: when.seconds(clock), kind, note: n.and_then(|i| row.get(i)).unwrap_or("").into() });
     }
     out.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));

@@ -97,9 +97,19 @@ impl Settings {
     #[must_use]
     pub fn new(kind: Kind) -> Self {
         Self {
-            kind, gas: Gas::Nitrogen, barometer_pa: None, altitude_m: None, volume_l: None, evacuated_s: None,
-            isolated: true, hold_limit: None, decay_limit: None, planned_s: None, settled_override_s: None,
-            refrigerant: None, volume_ratio: None,
+            kind,
+            gas: Gas::Nitrogen,
+            barometer_pa: None,
+            altitude_m: None,
+            volume_l: None,
+            evacuated_s: None,
+            isolated: true,
+            hold_limit: None,
+            decay_limit: None,
+            planned_s: None,
+            settled_override_s: None,
+            refrigerant: None,
+            volume_ratio: None,
         }
     }
 }
@@ -159,8 +169,7 @@ impl Recording {
 
     /// Indices of the channels of a quantity that have readings.
     pub fn channels_of(&self, quantity: Quantity) -> impl Iterator<Item = usize> + '_ {
-        (0..self.channels.len())
-            .filter(move |&i| self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i))
+        (0..self.channels.len()).filter(move |&i| self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i))
     }
 
     /// First time of a kind of event.

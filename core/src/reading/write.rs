@@ -36,9 +36,17 @@ pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
     }
     for c in &recording.channels {
         channels += &format!(
-            "\n{},{},{},{},{},{},{},{},{},{}", quoted(&c.name), c.quantity.code(), c.unit.code(), opt(c.resolution),
-            opt(c.accuracy), opt(c.range), c.position.map_or("", |p| p.code()), opt(c.volume_share),
-            c.reference.map_or("", |r| r.code()), c.principle.map_or("", |p| p.code())
+            "\n{},{},{},{},{},{},{},{},{},{}",
+            quoted(&c.name),
+            c.quantity.code(),
+            c.unit.code(),
+            opt(c.resolution),
+            opt(c.accuracy),
+            opt(c.range),
+            c.position.map_or("", |p| p.code()),
+            opt(c.volume_share),
+            c.reference.map_or("", |r| r.code()),
+            c.principle.map_or("", |p| p.code())
         );
         for name in &extra {
             let value = c.extra.iter().find(|(n, _)| n == name).map_or("", |(_, v)| v.as_str());
@@ -85,16 +93,19 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("refrigerant", s.refrigerant.clone().map(Value::from));
     put("volume_ratio", s.volume_ratio.map(Value::from));
     put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));
-    put("limit", s.decay_limit.map(|l| {
-        let mut v = json!({"level": pressure(l.level_pa, Unit::Pa), "at_s": l.at_s});
-        if let Some(pa) = l.start_max_pa {
-            v["start_max"] = pressure(pa, Unit::Pa);
-        }
-        if let Some((pa, over_s)) = l.rise {
-            v["rise"] = json!({"value": pa, "unit": "Pa", "over_s": over_s});
-        }
-        v
-    }));
+    put(
+        "limit",
+        s.decay_limit.map(|l| {
+            let mut v = json!({"level": pressure(l.level_pa, Unit::Pa), "at_s": l.at_s});
+            if let Some(pa) = l.start_max_pa {
+                v["start_max"] = pressure(pa, Unit::Pa);
+            }
+            if let Some((pa, over_s)) = l.rise {
+                v["rise"] = json!({"value": pa, "unit": "Pa", "over_s": over_s});
+            }
+            v
+        }),
+    );
     let stamp = if time == "time" { "datetime" } else { "number" };
     let text = ["channel", "quantity", "unit", "position", "reference", "principle"].map(|n| (n, "string"));
     let numbers = ["resolution", "accuracy", "range", "volume_share"].map(|n| (n, "number"));

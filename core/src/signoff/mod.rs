@@ -161,7 +161,9 @@ fn hold_gate(facts: &Facts) -> Gate {
             missing(format!("{} was held below its test pressure: only {:.0} % of it was reached.", last.name, 100.0 * last.pressure / last.planned))
         }
         HoldOutcome::Holds => Gate {
-            code: GateCode::Hold, met: true, evidence: format!("{}: {}.", last.name, last.headline),
+            code: GateCode::Hold,
+            met: true,
+            evidence: format!("{}: {}.", last.name, last.headline),
             reservation: last.loss_detected.then(|| format!("{}: within the limit, but a loss is proven.", last.name)),
         },
         HoldOutcome::Falls => missing(format!("{} fell: {}.", last.name, last.headline)),
@@ -181,7 +183,9 @@ fn retest_gate(facts: &Facts) -> Option<Gate> {
     let later: Vec<&HoldFact> = facts.holds.iter().skip(from).filter(|h| h.outcome == HoldOutcome::Holds).collect();
     let high = later.iter().find(|h| h.pressure >= needed * (1.0 - PRESSURE_TOLERANCE));
     Some(Gate {
-        code: GateCode::Retest, met: high.is_some(), reservation: None,
+        code: GateCode::Retest,
+        met: high.is_some(),
+        reservation: None,
         evidence: match (high, later.is_empty()) {
             (Some(h), _) => format!("{} holds at least as high as the test that showed the leak.", h.name),
             (None, false) => "The retest was at a lower pressure than the test that showed the leak.".into(),
@@ -195,7 +199,9 @@ fn decay_gate(facts: &Facts) -> Gate {
     let Some(last) = facts.decays.last() else { return missing("No decay test has been finished.".into()) };
     match last.outcome {
         DecayOutcome::Passes => Gate {
-            code: GateCode::Decay, met: true, evidence: format!("{}: {}.", last.name, last.headline),
+            code: GateCode::Decay,
+            met: true,
+            evidence: format!("{}: {}.", last.name, last.headline),
             reservation: last.rising.then(|| format!("{} passes, but the vacuum was still rising.", last.name)),
         },
         DecayOutcome::Fails => missing(format!("{} is over its limit: {}.", last.name, last.headline)),

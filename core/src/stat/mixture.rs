@@ -50,9 +50,7 @@ impl Mixture {
     /// Quantile of a settled mixture, by bisection.
     #[must_use]
     pub fn quantile(&self, q: f64) -> f64 {
-        let below = |x: f64| -> f64 {
-            self.parts.iter().map(|&(w, m, s)| w * 0.5 * erfc((m - x) / (s * std::f64::consts::SQRT_2))).sum()
-        };
+        let below = |x: f64| -> f64 { self.parts.iter().map(|&(w, m, s)| w * 0.5 * erfc((m - x) / (s * std::f64::consts::SQRT_2))).sum() };
         let mut lo = self.parts.iter().map(|p| p.1 - 9.0 * p.2).fold(f64::INFINITY, f64::min);
         let mut hi = self.parts.iter().map(|p| p.1 + 9.0 * p.2).fold(f64::NEG_INFINITY, f64::max);
         let tolerance = 1e-7 * (hi - lo);

@@ -22,11 +22,7 @@ pub struct Blocks {
 pub fn correlated(blocks: &Blocks, tau: f64, white: f64) -> DMatrix<f64> {
     let n = blocks.t.len();
     let g = blocks.width / tau;
-    let (own, cross) = if g < 1e-6 {
-        (1.0, 1.0)
-    } else {
-        (2.0 * (g - 1.0 + (-g).exp()) / (g * g), ((1.0 - (-g).exp()) / g).powi(2))
-    };
+    let (own, cross) = if g < 1e-6 { (1.0, 1.0) } else { (2.0 * (g - 1.0 + (-g).exp()) / (g * g), ((1.0 - (-g).exp()) / g).powi(2)) };
     DMatrix::from_fn(n, n, |i, j| {
         if i == j {
             own + white / blocks.count[i] + 1e-9

@@ -115,7 +115,9 @@ impl Columns {
     fn span(&mut self, from: f64, to: f64, comb: &[f64]) -> Part {
         let (a, b) = (Shape::Levelling(from), Shape::Levelling(to));
         Part {
-            column: self.push(|t| 0.5 * (a.at(t) + b.at(t))), made_of: vec![(a, 0.5), (b, 0.5)], comb: comb.to_vec(),
+            column: self.push(|t| 0.5 * (a.at(t) + b.at(t))),
+            made_of: vec![(a, 0.5), (b, 0.5)],
+            comb: comb.to_vec(),
             blend: Some((self.push(|t| a.at(t) - b.at(t)), a, b)),
         }
     }
@@ -182,7 +184,13 @@ pub fn explain(series: &Series, known: &Known) -> Option<Explanations> {
     let level = s.v[0].max(1e-3);
     let mut columns = Columns { data: vec![vec![1.0; n]], t: s.t.clone() };
     let hypotheses = hypotheses(&mut columns, known);
-    let evening: Vec<usize> = EVENING_OUT.iter().map(|tau| { columns.data.push(s.t.iter().map(|t| (-t / tau).exp()).collect()); columns.data.len() - 1 }).collect();
+    let evening: Vec<usize> = EVENING_OUT
+        .iter()
+        .map(|tau| {
+            columns.data.push(s.t.iter().map(|t| (-t / tau).exp()).collect());
+            columns.data.len() - 1
+        })
+        .collect();
     columns.data.push(s.v.clone());
     let mut tallies: Vec<Tally> = vec![Tally::default(); Cause::PRIOR.len()];
     let mut rates: Vec<(f64, f64, f64)> = Vec::new();
@@ -216,8 +224,12 @@ pub fn explain(series: &Series, known: &Known) -> Option<Explanations> {
         return None;
     }
     let total: f64 = tallies.iter().map(|t| (t.log() - best).exp()).sum();
-    let mut list: Vec<Explanation> = Cause::PRIOR.iter().zip(tallies).filter(|(_, t)| t.sum > 0.0)
-        .map(|(&(cause, _), t)| Explanation { cause, probability: (t.log() - best).exp() / total, curve: t.curve }).collect();
+    let mut list: Vec<Explanation> = Cause::PRIOR
+        .iter()
+        .zip(tallies)
+        .filter(|(_, t)| t.sum > 0.0)
+        .map(|(&(cause, _), t)| Explanation { cause, probability: (t.log() - best).exp() / total, curve: t.curve })
+        .collect();
     list.sort_by(|a, b| b.probability.total_cmp(&a.probability));
     let leak_probability = list.iter().filter(|e| e.cause.has_leak()).map(|e| e.probability).sum();
     Some(Explanations { leak_probability, leak_rate: rate(&rates, leak_probability), list, noise: (single / level, top.1) })
@@ -245,9 +257,8 @@ fn each_tooth(gram: &Gram, h: &Hypothesis, evening: usize, tau_f: f64, level: f6
     let small = 0.5 * known.negligible.0 / known.negligible.1;
     // The ends may differ by much when the gauge sits at the pump.
     let uneven = 0.4 * level + 13.0;
-    let teeth: Vec<Vec<(f64, f64)>> = h.parts.iter().map(|part| {
-        if part.comb.is_empty() { vec![(0.0, small)] } else { part.comb.iter().map(|&a| (a, TOOTH * a)).collect() }
-    }).collect();
+    let teeth: Vec<Vec<(f64, f64)>> =
+        h.parts.iter().map(|part| if part.comb.is_empty() { vec![(0.0, small)] } else { part.comb.iter().map(|&a| (a, TOOTH * a)).collect() }).collect();
     let log_n: f64 = teeth.iter().map(|t| (t.len() as f64).ln()).sum::<f64>() + (EVENING_OUT.len() as f64 * WANDER.len() as f64).ln();
     let mut index = vec![0usize; teeth.len()];
     loop {

@@ -110,9 +110,23 @@ fn gauge(recording: &Recording) -> Option<(usize, Series)> {
 pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     let limit = recording.settings.decay_limit.unwrap_or(DEFAULT);
     let mut v = DecayVerdict {
-        outcome: DecayOutcome::Undecided, reasons: vec![], headline: String::new(), summary: String::new(), evidence: vec![],
-        next_step: String::new(), explanations: vec![], leak_probability: None, leak_rate: None, rising: false, warns: false,
-        comes_apart_s: None, isolated_at_s: None, limit, limit_is_default: recording.settings.decay_limit.is_none(), at_rule: None, trace: vec![],
+        outcome: DecayOutcome::Undecided,
+        reasons: vec![],
+        headline: String::new(),
+        summary: String::new(),
+        evidence: vec![],
+        next_step: String::new(),
+        explanations: vec![],
+        leak_probability: None,
+        leak_rate: None,
+        rising: false,
+        warns: false,
+        comes_apart_s: None,
+        isolated_at_s: None,
+        limit,
+        limit_is_default: recording.settings.decay_limit.is_none(),
+        at_rule: None,
+        trace: vec![],
     };
     let Some((channel, whole)) = gauge(recording) else {
         v.reasons.push("too_few_readings");
@@ -142,7 +156,8 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     let digit = c.resolution_si().unwrap_or(MICRON);
     let cold = coldest(recording);
     let known = Known {
-        evacuated: recording.settings.evacuated_s, digit,
+        evacuated: recording.settings.evacuated_s,
+        digit,
         negligible: ((2.0 * digit).max(0.05 * (limit.level_pa - first)), limit.at_s.max(600.0)),
         saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
     };

@@ -25,8 +25,13 @@ pub enum Cause {
 impl Cause {
     /// Every cause with its share before the data.
     pub const PRIOR: [(Cause, f64); 7] = [
-        (Cause::Still, 0.28), (Cause::Leak, 0.18), (Cause::Moisture, 0.17), (Cause::Water, 0.04),
-        (Cause::Outgassing, 0.17), (Cause::LeakAndMoisture, 0.08), (Cause::LeakAndOutgassing, 0.08),
+        (Cause::Still, 0.28),
+        (Cause::Leak, 0.18),
+        (Cause::Moisture, 0.17),
+        (Cause::Water, 0.04),
+        (Cause::Outgassing, 0.17),
+        (Cause::LeakAndMoisture, 0.08),
+        (Cause::LeakAndOutgassing, 0.08),
     ];
     /// As written in JSON.
     #[must_use]

@@ -36,8 +36,11 @@ pub fn just_isolated() -> Said {
 pub fn not_isolated(level: f64, u: Units) -> Said {
     Said {
         evidence: vec![format!("The last reading, {}, is what the pump holds, not what the system keeps.", u.level(level))],
-        ..said("Not a decay test", "The system was not isolated from pump and hoses, so nothing can be said about its tightness or dryness.",
-               "Shut the valve to the pump and hoses, mark it “isolated”, and follow the rise.")
+        ..said(
+            "Not a decay test",
+            "The system was not isolated from pump and hoses, so nothing can be said about its tightness or dryness.",
+            "Shut the valve to the pump and hoses, mark it “isolated”, and follow the rise.",
+        )
     }
 }
 
@@ -90,14 +93,21 @@ pub fn explanation(found: &Explanations, i: usize, scene: &Scene<'_>) -> String 
             let band = scene.known.saturation.map(|p| (WATER_BAND.0 * p, if scene.thermal { WATER_BAND.1 * p } else { p }));
             match (band, scene.cold) {
                 (Some((low, high)), Some(k)) => format!(
-                    "free water at {} would level between {} (chilled) and {}{}.", u.temperature(k), u.level(low), u.level(high),
+                    "free water at {} would level between {} (chilled) and {}{}.",
+                    u.temperature(k),
+                    u.level(low),
+                    u.level(high),
                     if scene.thermal { " (a heat-loss gauge reads vapour high)" } else { "" }
                 ),
                 _ => "no temperature was taken, so the level of free water is not known.".into(),
             }
         }
         Cause::Outgassing => match scene.known.evacuated {
-            Some(t0) if e.probability >= 0.02 => format!("after {} under vacuum, oil or rubber giving off gas bends {}.", span(t0), if t0 > 2.0 * end(scene.series) { "too little to see in this time" } else { "like this" }),
+            Some(t0) if e.probability >= 0.02 => format!(
+                "after {} under vacuum, oil or rubber giving off gas bends {}.",
+                span(t0),
+                if t0 > 2.0 * end(scene.series) { "too little to see in this time" } else { "like this" }
+            ),
             None if e.probability >= 0.02 => "oil or rubber giving off gas bends more the shorter the pull was; how long it was is not known.".into(),
             _ => "the curve does not bend the way oil or rubber does.".into(),
         },
@@ -137,15 +147,23 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
     let limit = v.limit;
     let mut evidence = vec![format!("From {} at isolation to {} after {}.", u.level(first), u.level(last), span(end(s)))];
     evidence.push(format!(
-        "The rule: at most {} after {}{}.", u.level(limit.level_pa), span(limit.at_s),
+        "The rule: at most {} after {}{}.",
+        u.level(limit.level_pa),
+        span(limit.at_s),
         if v.limit_is_default { " (Ruhe's default; no limit was given)" } else { "" }
     ));
     let through = (limit.level_pa - first) / limit.at_s;
     if through > 0.0 {
         evidence.push(format!("From this start the rule would let {} through.", scene.per_minute(through)));
     }
-    if let (Some(r), Some(p)) = (v.leak_rate, v.leak_probability) && p > 0.05 {
-        evidence.push(format!("If gas flows in, it is between {} and {} micron a minute (95 %).", significant(r.low * 60.0 / 0.133_322_368, 2), significant(r.high * 60.0 / 0.133_322_368, 2)));
+    if let (Some(r), Some(p)) = (v.leak_rate, v.leak_probability)
+        && p > 0.05
+    {
+        evidence.push(format!(
+            "If gas flows in, it is between {} and {} micron a minute (95 %).",
+            significant(r.low * 60.0 / 0.133_322_368, 2),
+            significant(r.high * 60.0 / 0.133_322_368, 2)
+        ));
     }
     let top = found.and_then(|f| f.list.first());
     let doubtful = found.is_some_and(|f| f.leak_probability > 0.05 && f.leak_probability < 0.95);
@@ -164,11 +182,19 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
         DecayOutcome::Passes => format!("{} after {}", u.level(v.at_rule.unwrap_or(last)), span(limit.at_s)),
         _ => format!("{} after {}", u.level(last), span(end(s))),
     };
-    let rise = if sure { format!(" The rise is most likely {what}.") } else if found.is_some() { " What makes it rise is not clear yet.".into() } else { String::new() };
+    let rise = if sure {
+        format!(" The rise is most likely {what}.")
+    } else if found.is_some() {
+        " What makes it rise is not clear yet.".into()
+    } else {
+        String::new()
+    };
     let summary = match v.outcome {
         DecayOutcome::Passes if !v.rising => format!("Within {} after {}, and as good as still.", u.level(limit.level_pa), span(limit.at_s)),
         DecayOutcome::Passes => format!("Within {} after {}, but it is still rising.{rise}", u.level(limit.level_pa), span(limit.at_s)),
-        DecayOutcome::Fails if v.reasons.contains(&"start_too_high") => format!("It was isolated at {}, above the {} the rule allows.", u.level(first), u.level(limit.start_max_pa.unwrap_or(0.0))),
+        DecayOutcome::Fails if v.reasons.contains(&"start_too_high") => {
+            format!("It was isolated at {}, above the {} the rule allows.", u.level(first), u.level(limit.start_max_pa.unwrap_or(0.0)))
+        }
         DecayOutcome::Fails => format!("Over {}.{rise}", u.level(limit.level_pa)),
         _ => format!("The rule’s time is not up: {} to go.{rise}", span(limit.at_s - end(s))),
     };
@@ -181,9 +207,13 @@ fn next(v: &DecayVerdict, top: Option<(Cause, f64)>, now: f64, rule: f64) -> Str
         (DecayOutcome::Undecided, _) if now < rule => format!("Leave it alone for another {}.", span(rule - now)),
         (DecayOutcome::Fails, Some(_)) if v.reasons.contains(&"start_too_high") => "Keep pulling, then isolate again.".into(),
         (DecayOutcome::Passes, _) if !v.rising => "Break the vacuum: gauge isolated, to a slight positive pressure before any core goes back.".into(),
-        (_, Some((Cause::Moisture | Cause::Water, _))) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise means it is drying. Warmth helps.".into(),
+        (_, Some((Cause::Moisture | Cause::Water, _))) => {
+            "Break the vacuum with nitrogen, pull again and repeat: a smaller rise means it is drying. Warmth helps.".into()
+        }
         (_, Some((Cause::Outgassing, _))) => "Take hoses and core tools out of the test and repeat; warm the sump if there is oil.".into(),
-        (_, Some((cause, _))) if cause.has_leak() => "Break with nitrogen and repeat: the same slope means a leak. Check cores, caps and core tools, then bubble the joints at pressure.".into(),
+        (_, Some((cause, _))) if cause.has_leak() => {
+            "Break with nitrogen and repeat: the same slope means a leak. Check cores, caps and core tools, then bubble the joints at pressure.".into()
+        }
         _ => "Repeat after a nitrogen break; the same slope means a leak, a smaller one means drying.".into(),
     }
 }

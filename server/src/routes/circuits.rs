@@ -30,18 +30,39 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
         return Err(ApiError::wrong(&at("volume_l"), "the volume must be above zero"));
     }
     let circuit = rows::Circuit {
-        id: fresh_id(), system_id: system.into(), tag: filled(&at("tag"), &c.tag)?.into(), name: filled(&at("name"), &c.name)?.into(), kind: c.kind.clone(),
-        refrigerant: filled(&at("refrigerant"), &c.refrigerant)?.into(), scope: c.scope.trim().into(), volume_l: c.volume_l, created_ms: now_ms() + i as i64,
+        id: fresh_id(),
+        system_id: system.into(),
+        tag: filled(&at("tag"), &c.tag)?.into(),
+        name: filled(&at("name"), &c.name)?.into(),
+        kind: c.kind.clone(),
+        refrigerant: filled(&at("refrigerant"), &c.refrigerant)?.into(),
+        scope: c.scope.trim().into(),
+        volume_l: c.volume_l,
+        created_ms: now_ms() + i as i64,
     };
-    let plates = c.plates.iter().enumerate().map(|(j, p)| {
-        let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
-        let unit = Unit::from_code(&p.unit).filter(|u| u.info().dimension == Dimension::Pressure).ok_or_else(|| ApiError::wrong(&at("unit"), format!("“{}” is not a unit of pressure", p.unit)))?;
-        let pa = unit.parse(&p.typed).map_err(|e| ApiError::wrong(&at("typed"), e.to_string()))?;
-        if pa <= 0.0 {
-            return Err(ApiError::wrong(&at("typed"), "a plate rating is above zero"));
-        }
-        Ok(rows::Plate { id: fresh_id(), circuit_id: circuit.id.clone(), part: filled(&at("part"), &p.part)?.into(), design_pa: pa, typed: p.typed.trim().into(), unit: p.unit.clone() })
-    }).collect::<Result<Vec<_>, ApiError>>()?;
+    let plates = c
+        .plates
+        .iter()
+        .enumerate()
+        .map(|(j, p)| {
+            let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
+            let unit = Unit::from_code(&p.unit)
+                .filter(|u| u.info().dimension == Dimension::Pressure)
+                .ok_or_else(|| ApiError::wrong(&at("unit"), format!("“{}” is not a unit of pressure", p.unit)))?;
+            let pa = unit.parse(&p.typed).map_err(|e| ApiError::wrong(&at("typed"), e.to_string()))?;
+            if pa <= 0.0 {
+                return Err(ApiError::wrong(&at("typed"), "a plate rating is above zero"));
+            }
+            Ok(rows::Plate {
+                id: fresh_id(),
+                circuit_id: circuit.id.clone(),
+                part: filled(&at("part"), &p.part)?.into(),
+                design_pa: pa,
+                typed: p.typed.trim().into(),
+                unit: p.unit.clone(),
+            })
+        })
+        .collect::<Result<Vec<_>, ApiError>>()?;
     Ok((circuit, plates))
 }
 
@@ -50,7 +71,13 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
 #[post("/api/jobs")]
 pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> Result<HttpResponse, ApiError> {
     let b = body.into_inner();
-    let system = rows::System { id: fresh_id(), site_id: String::new(), name: filled("system_name", &b.system_name)?.into(), model: b.model.trim().into(), serial: b.serial.trim().into() };
+    let system = rows::System {
+        id: fresh_id(),
+        site_id: String::new(),
+        name: filled("system_name", &b.system_name)?.into(),
+        model: b.model.trim().into(),
+        serial: b.serial.trim().into(),
+    };
     if b.circuits.is_empty() {
         return Err(ApiError::wrong("circuits", "a job needs at least one circuit"));
     }
@@ -61,14 +88,20 @@ pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> R
         }
     }
     let ids: Vec<String> = circuits.iter().map(|(c, _)| c.id.clone()).collect();
-    state.work(move |s| {
-        let site = match b.site_id {
-            Some(id) => s.store.sites()?.into_iter().find(|x| x.id == id).ok_or_else(|| ApiError::wrong("site_id", "there is no such site"))?,
-            None => rows::Site { id: fresh_id(), name: filled("site_name", b.site_name.as_deref().unwrap_or(""))?.into(), place: b.site_place.unwrap_or_default().trim().into() },
-        };
-        let system = rows::System { site_id: site.id.clone(), ..system };
-        Ok(s.store.add_job(&NewJob { site, system, circuits })?)
-    }).await?;
+    state
+        .work(move |s| {
+            let site = match b.site_id {
+                Some(id) => s.store.sites()?.into_iter().find(|x| x.id == id).ok_or_else(|| ApiError::wrong("site_id", "there is no such site"))?,
+                None => rows::Site {
+                    id: fresh_id(),
+                    name: filled("site_name", b.site_name.as_deref().unwrap_or(""))?.into(),
+                    place: b.site_place.unwrap_or_default().trim().into(),
+                },
+            };
+            let system = rows::System { site_id: site.id.clone(), ..system };
+            Ok(s.store.add_job(&NewJob { site, system, circuits })?)
+        })
+        .await?;
     Ok(HttpResponse::Created().json(JobCreated { circuit_ids: ids }))
 }
 
@@ -107,17 +140,31 @@ fn stage_of(kind: &str) -> Option<Stage> {
 fn stage_views(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], is_signed: bool) -> Vec<StageView> {
     let now = current_stage(circuit, tests, steps, is_signed);
     let kind = JobKind::from_code(&circuit.kind).unwrap_or(JobKind::NewSplit);
-    kind.stages().into_iter().map(|stage| StageView {
-        code: stage.code().into(), title: stage.title().into(),
-        state: if Some(stage) == now { "now" } else if is_signed || is_done(stage, tests, steps) { "done" } else { "ahead" }.into(),
-        cautions: cautions(stage, &circuit.refrigerant),
-        step_kinds: stage.steps().iter().map(|s| StepKind { code: s.code().into(), title: s.title().into(), hint: s.hint().into() }).collect(),
-        steps: steps.iter().filter_map(|r| {
-            let step = Step::from_code(&r.step).filter(|s| stage.steps().contains(s))?;
-            Some(StepView { step: r.step.clone(), title: step.title().into(), note: r.note.clone(), at_ms: r.at_ms })
-        }).collect(),
-        tests: tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
-    }).collect()
+    kind.stages()
+        .into_iter()
+        .map(|stage| StageView {
+            code: stage.code().into(),
+            title: stage.title().into(),
+            state: if Some(stage) == now {
+                "now"
+            } else if is_signed || is_done(stage, tests, steps) {
+                "done"
+            } else {
+                "ahead"
+            }
+            .into(),
+            cautions: cautions(stage, &circuit.refrigerant),
+            step_kinds: stage.steps().iter().map(|s| StepKind { code: s.code().into(), title: s.title().into(), hint: s.hint().into() }).collect(),
+            steps: steps
+                .iter()
+                .filter_map(|r| {
+                    let step = Step::from_code(&r.step).filter(|s| stage.steps().contains(s))?;
+                    Some(StepView { step: r.step.clone(), title: step.title().into(), note: r.note.clone(), at_ms: r.at_ms })
+                })
+                .collect(),
+            tests: tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
+        })
+        .collect()
 }
 
 /// Everything of one circuit but its readings.
@@ -130,14 +177,32 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
     let gates = gate_views(s, &place.circuit, &tests, &steps)?;
     let c = &place.circuit;
     Ok(CircuitView {
-        id: c.id.clone(), tag: c.tag.clone(), name: c.name.clone(), kind: c.kind.clone(), kind_title: JobKind::from_code(&c.kind).map_or("", JobKind::title).into(),
-        refrigerant: c.refrigerant.clone(), scope: c.scope.clone(), volume_l: c.volume_l, site: place.site.name.clone(), place: place.site.place.clone(),
-        system: place.system.name.clone(), model: place.system.model.clone(), serial: place.system.serial.clone(),
+        id: c.id.clone(),
+        tag: c.tag.clone(),
+        name: c.name.clone(),
+        kind: c.kind.clone(),
+        kind_title: JobKind::from_code(&c.kind).map_or("", JobKind::title).into(),
+        refrigerant: c.refrigerant.clone(),
+        scope: c.scope.clone(),
+        volume_l: c.volume_l,
+        site: place.site.name.clone(),
+        place: place.site.place.clone(),
+        system: place.system.name.clone(),
+        model: place.system.model.clone(),
+        serial: place.system.serial.clone(),
         ceiling_pa: plates.iter().map(|p| p.design_pa).reduce(f64::min),
         plates: plates.into_iter().map(|p| PlateView { part: p.part, design_pa: p.design_pa, typed: p.typed, unit: p.unit }).collect(),
-        stages: stage_views(c, &tests, &steps, signature.is_some()), allowed_states: states_of(&gates), gates,
+        stages: stage_views(c, &tests, &steps, signature.is_some()),
+        allowed_states: states_of(&gates),
+        gates,
         signature: signature.map(|g| SignatureView {
-            state_title: State::from_code(&g.state).map_or("", State::title).into(), name: g.name, role: g.role, statement: g.statement, state: g.state, at_ms: g.at_ms, digest: g.digest,
+            state_title: State::from_code(&g.state).map_or("", State::title).into(),
+            name: g.name,
+            role: g.role,
+            statement: g.statement,
+            state: g.state,
+            at_ms: g.at_ms,
+            digest: g.digest,
         }),
         run: run(&tests, &steps),
     })
@@ -160,13 +225,20 @@ pub async fn add_step(state: web::Data<AppState>, id: web::Path<String>, body: w
         return Err(ApiError::wrong("step", format!("the step must be one of {}", Step::codes())));
     }
     let circuit = id.clone();
-    state.work(move |s| {
-        s.store.circuit(&id)?;
-        let holds = s.store.tests_of(&id)?.iter().filter(|t| t.kind == Kind::PressureHold.code() && matches!(s.store.test_end(&t.id), Ok(Some(_)))).count();
-        Ok(s.store.add_step(&rows::Step {
-            id: fresh_id(), circuit_id: id, step: b.step, note: b.note.trim().chars().take(2000).collect(), holds_before: i32::try_from(holds).unwrap_or(0), at_ms: now_ms(),
-        })?)
-    }).await?;
+    state
+        .work(move |s| {
+            s.store.circuit(&id)?;
+            let holds = s.store.tests_of(&id)?.iter().filter(|t| t.kind == Kind::PressureHold.code() && matches!(s.store.test_end(&t.id), Ok(Some(_)))).count();
+            Ok(s.store.add_step(&rows::Step {
+                id: fresh_id(),
+                circuit_id: id,
+                step: b.step,
+                note: b.note.trim().chars().take(2000).collect(),
+                holds_before: i32::try_from(holds).unwrap_or(0),
+                at_ms: now_ms(),
+            })?)
+        })
+        .await?;
     state.changed(&circuit, None);
     Ok(HttpResponse::Created().finish())
 }

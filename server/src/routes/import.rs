@@ -30,11 +30,13 @@ pub async fn package_in(state: web::Data<AppState>, id: web::Path<String>, q: we
     let circuit = id.into_inner();
     let file = q.file.clone().unwrap_or_else(|| "package.zip".into());
     let of = circuit.clone();
-    let test = state.work(move |s| {
-        let recording = read_package(&files::unzip(&file, &body)?)?;
-        let plan = Plan { imported_from: Some(file), remarks: recording.remarks.clone(), ..Plan::of_settings(&recording.settings) };
-        store_and_end(s, &of, &recording, plan, start_of(&recording))
-    }).await?;
+    let test = state
+        .work(move |s| {
+            let recording = read_package(&files::unzip(&file, &body)?)?;
+            let plan = Plan { imported_from: Some(file), remarks: recording.remarks.clone(), ..Plan::of_settings(&recording.settings) };
+            store_and_end(s, &of, &recording, plan, start_of(&recording))
+        })
+        .await?;
     state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().json(Created { id: test }))
 }
@@ -43,14 +45,16 @@ pub async fn package_in(state: web::Data<AppState>, id: web::Path<String>, q: we
 #[utoipa::path(responses((status = 200, content_type = "application/zip")))]
 #[get("/api/tests/{id}/package")]
 pub async fn package_out(state: web::Data<AppState>, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
-    let (name, bytes) = state.work(move |s| {
-        let row = s.store.test(&id)?;
-        let circuit = s.store.circuit(&row.circuit_id)?;
-        let title = super::summary::title(&row);
-        let recording = recording_of(&s.store, &row)?;
-        let files = write_package(&recording, &format!("{}, circuit {}: {title}", circuit.system.name, circuit.circuit.tag));
-        Ok((format!("{}-{}.zip", circuit.circuit.tag, title.replace(' ', "-")).to_lowercase(), files::zip(&files).map_err(|e| ApiError::Inside(e.to_string()))?))
-    }).await?;
+    let (name, bytes) = state
+        .work(move |s| {
+            let row = s.store.test(&id)?;
+            let circuit = s.store.circuit(&row.circuit_id)?;
+            let title = super::summary::title(&row);
+            let recording = recording_of(&s.store, &row)?;
+            let files = write_package(&recording, &format!("{}, circuit {}: {title}", circuit.system.name, circuit.circuit.tag));
+            Ok((format!("{}-{}.zip", circuit.circuit.tag, title.replace(' ', "-")).to_lowercase(), files::zip(&files).map_err(|e| ApiError::Inside(e.to_string()))?))
+        })
+        .await?;
     let name: String = name.chars().map(|c| if c.is_ascii_alphanumeric() || "-.".contains(c) { c } else { '-' }).collect();
     Ok(HttpResponse::Ok().content_type("application/zip").insert_header(("Content-Disposition", format!("attachment; filename=\"{name}\""))).body(bytes))
 }
@@ -60,9 +64,18 @@ pub async fn package_out(state: web::Data<AppState>, id: web::Path<String>) -> R
 #[post("/api/csv")]
 pub async fn csv_columns(body: web::Json<CsvInput>) -> Result<web::Json<Vec<ColumnView>>, ApiError> {
     let guesses = guess_columns(&body.file, body.content.as_bytes())?;
-    Ok(web::Json(guesses.into_iter().map(|g| ColumnView {
-        heading: g.heading, is_time: g.is_time, quantity: g.quantity.map(|q| q.code().into()), unit: g.unit.map(|u| u.code().into()), example: g.example,
-    }).collect()))
+    Ok(web::Json(
+        guesses
+            .into_iter()
+            .map(|g| ColumnView {
+                heading: g.heading,
+                is_time: g.is_time,
+                quantity: g.quantity.map(|q| q.code().into()),
+                unit: g.unit.map(|u| u.code().into()),
+                example: g.example,
+            })
+            .collect(),
+    ))
 }
 
 /// Takes a logger's CSV as confirmed, as a finished test.
@@ -74,14 +87,24 @@ pub async fn csv_in(state: web::Data<AppState>, id: web::Path<String>, body: web
     b.plan.check()?;
     let columns = b.columns.iter().map(|c| Ok(MappedColumn { heading: c.heading.clone(), channel: c.channel.parse()? })).collect::<Result<Vec<_>, ApiError>>()?;
     let of = circuit.clone();
-    let test = state.work(move |s| {
-        let mapping = LoggerMapping { time_heading: b.time_heading, offset_minutes: b.offset_minutes, columns };
-        let (start_ms, readings) = read_logger(&b.file, b.content.as_bytes(), &mapping)?;
-        let settings = b.plan.settings(kind, "", None);
-        let recording = Recording { settings, channels: mapping.columns.into_iter().map(|c| c.channel).collect(), readings, events: vec![], start_ms, duplicates: 0, remarks: vec![] };
-        let plan = Plan { imported_from: Some(b.file), ..b.plan };
-        store_and_end(s, &of, &recording, plan, start_of(&recording))
-    }).await?;
+    let test = state
+        .work(move |s| {
+            let mapping = LoggerMapping { time_heading: b.time_heading, offset_minutes: b.offset_minutes, columns };
+            let (start_ms, readings) = read_logger(&b.file, b.content.as_bytes(), &mapping)?;
+            let settings = b.plan.settings(kind, "", None);
+            let recording = Recording {
+                settings,
+                channels: mapping.columns.into_iter().map(|c| c.channel).collect(),
+                readings,
+                events: vec![],
+                start_ms,
+                duplicates: 0,
+                remarks: vec![],
+            };
+            let plan = Plan { imported_from: Some(b.file), ..b.plan };
+            store_and_end(s, &of, &recording, plan, start_of(&recording))
+        })
+        .await?;
     state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().json(Created { id: test }))
 }

@@ -13,8 +13,12 @@ use ruhe_core::signoff::State;
 
 /// Reasons offered when a gate is overridden; words are added to them.
 const PRESETS: [&str; 6] = [
-    "Instructed by the maker in writing", "Customer insists on operation today", "Part not accessible until later",
-    "Shown by another test, see words", "Does not apply to this system", "Other, see words",
+    "Instructed by the maker in writing",
+    "Customer insists on operation today",
+    "Part not accessible until later",
+    "Shown by another test, see words",
+    "Does not apply to this system",
+    "Other, see words",
 ];
 
 fn named(code: &str, title: &str) -> NamedView {
@@ -28,20 +32,43 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
     let sites = state.work(|s| Ok(s.store.sites()?)).await?;
     Ok(web::Json(Meta {
         engine_version: ruhe_core::ENGINE_VERSION.into(),
-        units: UNITS.iter().map(|u| UnitView {
-            code: u.code.into(), label: u.label.into(), factor: u.factor, offset: u.offset,
-            dimension: if u.dimension == Dimension::Pressure { "pressure" } else { "temperature" }.into(),
-        }).collect(),
+        units: UNITS
+            .iter()
+            .map(|u| UnitView {
+                code: u.code.into(),
+                label: u.label.into(),
+                factor: u.factor,
+                offset: u.offset,
+                dimension: if u.dimension == Dimension::Pressure { "pressure" } else { "temperature" }.into(),
+            })
+            .collect(),
         job_kinds: JobKind::ALL.iter().map(|k| named(k.code(), k.title())).collect(),
-        refrigerants: REFRIGERANTS.iter().map(|r| RefrigerantView { name: r.name.into(), safety_class: r.safety.code().into(), flammable: r.safety.is_flammable() }).collect(),
-        hold_schools: HOLD_SCHOOLS.iter().map(|s| SchoolView {
-            code: s.code.into(), title: s.title.into(), gives_up: s.gives_up.into(), pressure_pa: s.psig.map(|p| Unit::Psig.to_si(p)),
-            time_s: s.minutes * 60.0, start_max_pa: None,
-        }).collect(),
-        decay_schools: DECAY_SCHOOLS.iter().map(|s| SchoolView {
-            code: s.code.into(), title: s.title.into(), gives_up: s.gives_up.into(), pressure_pa: Some(Unit::Micron.to_si(s.micron)),
-            time_s: s.minutes * 60.0, start_max_pa: s.start_max.map(|m| Unit::Micron.to_si(m)),
-        }).collect(),
+        refrigerants: REFRIGERANTS
+            .iter()
+            .map(|r| RefrigerantView { name: r.name.into(), safety_class: r.safety.code().into(), flammable: r.safety.is_flammable() })
+            .collect(),
+        hold_schools: HOLD_SCHOOLS
+            .iter()
+            .map(|s| SchoolView {
+                code: s.code.into(),
+                title: s.title.into(),
+                gives_up: s.gives_up.into(),
+                pressure_pa: s.psig.map(|p| Unit::Psig.to_si(p)),
+                time_s: s.minutes * 60.0,
+                start_max_pa: None,
+            })
+            .collect(),
+        decay_schools: DECAY_SCHOOLS
+            .iter()
+            .map(|s| SchoolView {
+                code: s.code.into(),
+                title: s.title.into(),
+                gives_up: s.gives_up.into(),
+                pressure_pa: Some(Unit::Micron.to_si(s.micron)),
+                time_s: s.minutes * 60.0,
+                start_max_pa: s.start_max.map(|m| Unit::Micron.to_si(m)),
+            })
+            .collect(),
         schools_version: SCHOOLS_VERSION.into(),
         override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
         states: State::ALL.iter().map(|s| named(s.code(), s.title())).collect(),
@@ -54,23 +81,37 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
 #[get("/api/today")]
 pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Result<web::Json<Vec<TodayRow>>, ApiError> {
     let units = units_of(&q);
-    let rows = state.work(move |s| {
-        let mut rows = Vec::new();
-        for place in s.store.circuits()? {
-            let tests = all_of(s, &place.circuit.id, units)?;
-            let steps = s.store.steps(&place.circuit.id)?;
-            let is_signed = s.store.signature(&place.circuit.id)?.is_some();
-            let stage = super::circuits::current_stage(&place.circuit, &tests, &steps, is_signed);
-            rows.push(TodayRow {
-                is_live: tests.iter().any(|t| t.is_live), is_signed, stage: stage.map_or("Signed", Stage::title).into(),
-                clock: clock(&tests),
-                verdict: tests.last().map(|t| VerdictWord { word: t.verdict.word.clone(), shape: t.verdict.shape.clone(), headline: t.verdict.headline.clone(), test: t.title.clone() }),
-                run: run(&tests, &[]), circuit_id: place.circuit.id, tag: place.circuit.tag, name: place.circuit.name, system: place.system.name,
-                site: place.site.name, refrigerant: place.circuit.refrigerant,
-            });
-        }
-        rows.sort_by_key(|r| (r.is_signed, r.clock.as_ref().map_or(i64::MAX, |c| c.at_ms)));
-        Ok(rows)
-    }).await?;
+    let rows = state
+        .work(move |s| {
+            let mut rows = Vec::new();
+            for place in s.store.circuits()? {
+                let tests = all_of(s, &place.circuit.id, units)?;
+                let steps = s.store.steps(&place.circuit.id)?;
+                let is_signed = s.store.signature(&place.circuit.id)?.is_some();
+                let stage = super::circuits::current_stage(&place.circuit, &tests, &steps, is_signed);
+                rows.push(TodayRow {
+                    is_live: tests.iter().any(|t| t.is_live),
+                    is_signed,
+                    stage: stage.map_or("Signed", Stage::title).into(),
+                    clock: clock(&tests),
+                    verdict: tests.last().map(|t| VerdictWord {
+                        word: t.verdict.word.clone(),
+                        shape: t.verdict.shape.clone(),
+                        headline: t.verdict.headline.clone(),
+                        test: t.title.clone(),
+                    }),
+                    run: run(&tests, &[]),
+                    circuit_id: place.circuit.id,
+                    tag: place.circuit.tag,
+                    name: place.circuit.name,
+                    system: place.system.name,
+                    site: place.site.name,
+                    refrigerant: place.circuit.refrigerant,
+                });
+            }
+            rows.sort_by_key(|r| (r.is_signed, r.clock.as_ref().map_or(i64::MAX, |c| c.at_ms)));
+            Ok(rows)
+        })
+        .await?;
     Ok(web::Json(rows))
 }

@@ -45,8 +45,16 @@ fn row(r: &ReadingInput, i: usize, channels: &[rows::Channel], test: &str, now: 
         return Err(ApiError::wrong(&at("at_ms"), "that time is not one a reading can have"));
     }
     Ok(rows::Reading {
-        id: r.id.clone(), test_id: test.into(), channel_id: channel.id.clone(), at_ms, typed: r.typed.trim().into(), value,
-        origin: if r.at_ms.is_some() { "later" } else { "live" }.into(), client_ms: Some(r.client_ms), received_ms: now, skewed,
+        id: r.id.clone(),
+        test_id: test.into(),
+        channel_id: channel.id.clone(),
+        at_ms,
+        typed: r.typed.trim().into(),
+        value,
+        origin: if r.at_ms.is_some() { "later" } else { "live" }.into(),
+        client_ms: Some(r.client_ms),
+        received_ms: now,
+        skewed,
     })
 }
 
@@ -56,14 +64,16 @@ fn row(r: &ReadingInput, i: usize, channels: &[rows::Channel], test: &str, now: 
 pub async fn add_readings(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<ReadingsInput>) -> Result<HttpResponse, ApiError> {
     let (id, b) = (id.into_inner(), body.into_inner());
     let test_id = id.clone();
-    let (circuit, view) = state.work(move |s| {
-        let test = s.store.test(&id)?;
-        let channels = s.store.channels(&id)?;
-        let now = now_ms();
-        let batch = b.readings.iter().enumerate().map(|(i, r)| row(r, i, &channels, &id, now)).collect::<Result<Vec<_>, _>>()?;
-        let stored = s.store.add_readings(&batch)?;
-        Ok((test.circuit_id, StoredView { new: stored.new, known: stored.known, skewed: batch.iter().filter(|r| r.skewed).count() }))
-    }).await?;
+    let (circuit, view) = state
+        .work(move |s| {
+            let test = s.store.test(&id)?;
+            let channels = s.store.channels(&id)?;
+            let now = now_ms();
+            let batch = b.readings.iter().enumerate().map(|(i, r)| row(r, i, &channels, &id, now)).collect::<Result<Vec<_>, _>>()?;
+            let stored = s.store.add_readings(&batch)?;
+            Ok((test.circuit_id, StoredView { new: stored.new, known: stored.known, skewed: batch.iter().filter(|r| r.skewed).count() }))
+        })
+        .await?;
     state.changed(&circuit, Some(&test_id));
     Ok(HttpResponse::Created().json(view))
 }
@@ -76,22 +86,39 @@ pub async fn strike(state: web::Data<AppState>, id: web::Path<String>, body: web
     if b.reason.trim().is_empty() {
         return Err(ApiError::wrong("reason", "say why it is struck out"));
     }
-    let (circuit, test) = state.work(move |s| {
-        let old = s.store.reading(&id)?;
-        let now = now_ms();
-        let instead = match b.instead.as_deref().map(str::trim).filter(|t| !t.is_empty()) {
-            None => None,
-            Some(typed) => {
-                let channels = s.store.channels(&old.test_id)?;
-                let channel = channels.iter().find(|c| c.id == old.channel_id).ok_or_else(|| ApiError::Inside("channel".into()))?;
-                let value = value_of(channel, typed, "instead")?;
-                Some(rows::Reading { id: fresh_id(), typed: typed.into(), value, origin: "corrected".into(), client_ms: None, received_ms: now, skewed: false, ..old.clone() })
-            }
-        };
-        let strike = rows::Strike { id: fresh_id(), reading_id: id, reason: b.reason.trim().chars().take(500).collect(), superseded_by: instead.as_ref().map(|r| r.id.clone()), at_ms: now };
-        let test = s.store.strike(&strike, instead.as_ref())?;
-        Ok((s.store.test(&test)?.circuit_id, test))
-    }).await?;
+    let (circuit, test) = state
+        .work(move |s| {
+            let old = s.store.reading(&id)?;
+            let now = now_ms();
+            let instead = match b.instead.as_deref().map(str::trim).filter(|t| !t.is_empty()) {
+                None => None,
+                Some(typed) => {
+                    let channels = s.store.channels(&old.test_id)?;
+                    let channel = channels.iter().find(|c| c.id == old.channel_id).ok_or_else(|| ApiError::Inside("channel".into()))?;
+                    let value = value_of(channel, typed, "instead")?;
+                    Some(rows::Reading {
+                        id: fresh_id(),
+                        typed: typed.into(),
+                        value,
+                        origin: "corrected".into(),
+                        client_ms: None,
+                        received_ms: now,
+                        skewed: false,
+                        ..old.clone()
+                    })
+                }
+            };
+            let strike = rows::Strike {
+                id: fresh_id(),
+                reading_id: id,
+                reason: b.reason.trim().chars().take(500).collect(),
+                superseded_by: instead.as_ref().map(|r| r.id.clone()),
+                at_ms: now,
+            };
+            let test = s.store.strike(&strike, instead.as_ref())?;
+            Ok((s.store.test(&test)?.circuit_id, test))
+        })
+        .await?;
     state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().finish())
 }
@@ -111,12 +138,21 @@ pub async fn add_event(state: web::Data<AppState>, id: web::Path<String>, body: 
         return Err(ApiError::wrong("id", "an event needs an id of at most 64 letters"));
     }
     let test_id = id.clone();
-    let circuit = state.work(move |s| {
-        let test = s.store.test(&id)?;
-        let now = now_ms();
-        s.store.add_event(&rows::Event { id: b.id, test_id: id, kind: b.kind, note: b.note.trim().chars().take(500).collect(), at_ms: b.at_ms.unwrap_or(now), received_ms: now })?;
-        Ok(test.circuit_id)
-    }).await?;
+    let circuit = state
+        .work(move |s| {
+            let test = s.store.test(&id)?;
+            let now = now_ms();
+            s.store.add_event(&rows::Event {
+                id: b.id,
+                test_id: id,
+                kind: b.kind,
+                note: b.note.trim().chars().take(500).collect(),
+                at_ms: b.at_ms.unwrap_or(now),
+                received_ms: now,
+            })?;
+            Ok(test.circuit_id)
+        })
+        .await?;
     state.changed(&circuit, Some(&test_id));
     Ok(HttpResponse::Created().finish())
 }

@@ -20,15 +20,28 @@ pub fn gate_views(s: &AppState, circuit: &rows::Circuit, tests: &[Known], steps:
     }
     let overrides = s.store.overrides(&circuit.id)?;
     let kind = JobKind::from_code(&circuit.kind).ok_or_else(|| ApiError::Inside(format!("kind of circuit {}", circuit.id)))?;
-    Ok(gates(&facts(kind, tests, steps)).into_iter().map(|g| GateView {
-        overridden: overrides.iter().rev().find(|o| !g.met && o.gate == g.code.code())
-            .map(|o| if o.words.is_empty() { o.preset.clone() } else { format!("{}: {}", o.preset, o.words) }),
-        code: g.code.code().into(), title: g.code.title().into(), met: g.met, evidence: g.evidence, reservation: g.reservation,
-    }).collect())
+    Ok(gates(&facts(kind, tests, steps))
+        .into_iter()
+        .map(|g| GateView {
+            overridden: overrides
+                .iter()
+                .rev()
+                .find(|o| !g.met && o.gate == g.code.code())
+                .map(|o| if o.words.is_empty() { o.preset.clone() } else { format!("{}: {}", o.preset, o.words) }),
+            code: g.code.code().into(),
+            title: g.code.title().into(),
+            met: g.met,
+            evidence: g.evidence,
+            reservation: g.reservation,
+        })
+        .collect())
 }
 
 fn allowed(views: &[GateView]) -> Vec<State> {
-    let gates: Vec<Gate> = views.iter().filter_map(|v| Some(Gate { code: GateCode::from_code(&v.code)?, met: v.met, evidence: String::new(), reservation: v.reservation.clone() })).collect();
+    let gates: Vec<Gate> = views
+        .iter()
+        .filter_map(|v| Some(Gate { code: GateCode::from_code(&v.code)?, met: v.met, evidence: String::new(), reservation: v.reservation.clone() }))
+        .collect();
     let overridden: Vec<GateCode> = views.iter().filter(|v| v.overridden.is_some()).filter_map(|v| GateCode::from_code(&v.code)).collect();
     allowed_states(&gates, &overridden)
 }
@@ -52,10 +65,19 @@ pub async fn add_override(state: web::Data<AppState>, id: web::Path<String>, bod
         return Err(ApiError::wrong("words", "this reason needs words"));
     }
     let circuit = id.clone();
-    state.work(move |s| {
-        s.store.circuit(&id)?;
-        Ok(s.store.add_override(&rows::Override { id: fresh_id(), circuit_id: id, gate: b.gate, preset: b.preset.trim().into(), words: b.words.trim().chars().take(2000).collect(), at_ms: now_ms() })?)
-    }).await?;
+    state
+        .work(move |s| {
+            s.store.circuit(&id)?;
+            Ok(s.store.add_override(&rows::Override {
+                id: fresh_id(),
+                circuit_id: id,
+                gate: b.gate,
+                preset: b.preset.trim().into(),
+                words: b.words.trim().chars().take(2000).collect(),
+                at_ms: now_ms(),
+            })?)
+        })
+        .await?;
     state.changed(&circuit, None);
     Ok(HttpResponse::Created().finish())
 }
@@ -108,7 +130,15 @@ pub fn sign_circuit(s: &AppState, id: &str, b: &SignatureInput, at_ms: i64) -> R
     let gates = serde_json::to_string(&views).map_err(|e| ApiError::Inside(e.to_string()))?;
     let digest = digest(s, id, b, &gates)?;
     Ok(s.store.sign(&rows::Signature {
-        id: fresh_id(), circuit_id: id.into(), name: b.name.trim().into(), role: b.role.trim().into(), statement: b.statement.trim().into(), state: b.state.clone(), gates, digest, at_ms,
+        id: fresh_id(),
+        circuit_id: id.into(),
+        name: b.name.trim().into(),
+        role: b.role.trim().into(),
+        statement: b.statement.trim().into(),
+        state: b.state.clone(),
+        gates,
+        digest,
+        at_ms,
     })?)
 }
 
@@ -127,13 +157,22 @@ pub async fn sign(state: web::Data<AppState>, id: web::Path<String>, body: web::
 #[get("/api/circuits/{id}/record")]
 pub async fn record(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>) -> Result<web::Json<RecordView>, ApiError> {
     let units = units_of(&q);
-    Ok(web::Json(state.work(move |s| {
-        let circuit = circuit_view(s, &id, units)?;
-        let tests = s.store.tests_of(&id)?.into_iter().map(|t| {
-            let view = super::tests::test_view(s, t, units)?;
-            let struck = view.readings.iter().filter(|r| r.struck.is_some()).count();
-            Ok(TestRecord { struck, test: view })
-        }).collect::<Result<Vec<_>, ApiError>>()?;
-        Ok(RecordView { circuit, tests, printed_ms: now_ms() })
-    }).await?))
+    Ok(web::Json(
+        state
+            .work(move |s| {
+                let circuit = circuit_view(s, &id, units)?;
+                let tests = s
+                    .store
+                    .tests_of(&id)?
+                    .into_iter()
+                    .map(|t| {
+                        let view = super::tests::test_view(s, t, units)?;
+                        let struck = view.readings.iter().filter(|r| r.struck.is_some()).count();
+                        Ok(TestRecord { struck, test: view })
+                    })
+                    .collect::<Result<Vec<_>, ApiError>>()?;
+                Ok(RecordView { circuit, tests, printed_ms: now_ms() })
+            })
+            .await?,
+    ))
 }

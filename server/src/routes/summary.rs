@@ -39,8 +39,14 @@ pub fn title(row: &rows::Test) -> String {
 pub fn known(state: &AppState, row: rows::Test, units: Units) -> Result<Known, ApiError> {
     let (verdict, start_ms) = judge(state, &row, units)?;
     Ok(Known {
-        title: title(&row), plan: Plan::of_row(&row)?, ended_ms: state.store.test_end(&row.id)?.map(|e| e.at_ms),
-        recording: recording_of(&state.store, &row)?, is_live: state.feeds.is_on(&row.id), verdict, start_ms, row,
+        title: title(&row),
+        plan: Plan::of_row(&row)?,
+        ended_ms: state.store.test_end(&row.id)?.map(|e| e.at_ms),
+        recording: recording_of(&state.store, &row)?,
+        is_live: state.feeds.is_on(&row.id),
+        verdict,
+        start_ms,
+        row,
     })
 }
 
@@ -51,8 +57,16 @@ pub fn all_of(state: &AppState, circuit: &str, units: Units) -> Result<Vec<Known
 impl Known {
     pub fn row_view(&self) -> TestRow {
         TestRow {
-            id: self.row.id.clone(), kind: self.row.kind.clone(), title: self.title.clone(), attempt: self.row.attempt, created_ms: self.row.created_ms,
-            ended_ms: self.ended_ms, word: self.verdict.word.clone(), shape: self.verdict.shape.clone(), headline: self.verdict.headline.clone(), is_live: self.is_live,
+            id: self.row.id.clone(),
+            kind: self.row.kind.clone(),
+            title: self.title.clone(),
+            attempt: self.row.attempt,
+            created_ms: self.row.created_ms,
+            ended_ms: self.ended_ms,
+            word: self.verdict.word.clone(),
+            shape: self.verdict.shape.clone(),
+            headline: self.verdict.headline.clone(),
+            is_live: self.is_live,
         }
     }
     fn segment(&self) -> Option<RunSegment> {
@@ -64,8 +78,14 @@ impl Known {
         let shift = if !is_vacuum && r.channels[channel].quantity == Quantity::AbsolutePressure { air } else { 0.0 };
         let at = |t: f64| self.start_ms + (t * 1e3) as i64;
         Some(RunSegment {
-            test_id: self.row.id.clone(), kind: self.row.kind.clone(), title: self.title.clone(), from_ms: at(*s.t.first()?), to_ms: at(*s.t.last()?),
-            shape: self.verdict.shape.clone(), is_vacuum, points: s.t.iter().zip(&s.v).map(|(&t, &v)| RunPoint { at_ms: at(t), pa: v - shift }).collect(),
+            test_id: self.row.id.clone(),
+            kind: self.row.kind.clone(),
+            title: self.title.clone(),
+            from_ms: at(*s.t.first()?),
+            to_ms: at(*s.t.last()?),
+            shape: self.verdict.shape.clone(),
+            is_vacuum,
+            points: s.t.iter().zip(&s.v).map(|(&t, &v)| RunPoint { at_ms: at(t), pa: v - shift }).collect(),
         })
     }
 }
@@ -103,32 +123,42 @@ pub fn clock(tests: &[Known]) -> Option<Clock> {
 /// What the gates look at: finished tests and confirmed steps.
 pub fn facts(kind: JobKind, tests: &[Known], steps: &[rows::Step]) -> Facts {
     let finished = |k: Kind| tests.iter().filter(move |t| t.ended_ms.is_some() && t.row.kind == k.code());
-    let holds = finished(Kind::PressureHold).map(|t| {
-        let gauge = t.recording.channels.iter().position(|c| c.quantity == Quantity::GaugePressure).map(|i| t.recording.series(i).v).unwrap_or_default();
-        let top = gauge.iter().copied().fold(0.0, f64::max);
-        HoldFact {
-            name: t.title.clone(), pressure: top, planned: t.plan.test_pa.unwrap_or(top), headline: t.verdict.headline.clone(),
-            loss_detected: t.verdict.hold.as_ref().is_some_and(|h| h.loss_detected),
+    let holds = finished(Kind::PressureHold)
+        .map(|t| {
+            let gauge = t.recording.channels.iter().position(|c| c.quantity == Quantity::GaugePressure).map(|i| t.recording.series(i).v).unwrap_or_default();
+            let top = gauge.iter().copied().fold(0.0, f64::max);
+            HoldFact {
+                name: t.title.clone(),
+                pressure: top,
+                planned: t.plan.test_pa.unwrap_or(top),
+                headline: t.verdict.headline.clone(),
+                loss_detected: t.verdict.hold.as_ref().is_some_and(|h| h.loss_detected),
+                outcome: match t.verdict.outcome.as_str() {
+                    "holds" => HoldOutcome::Holds,
+                    "falls" => HoldOutcome::Falls,
+                    "not_applicable" => HoldOutcome::NotApplicable,
+                    _ => HoldOutcome::Undecided,
+                },
+            }
+        })
+        .collect();
+    let decays = finished(Kind::VacuumDecay)
+        .map(|t| DecayFact {
+            name: t.title.clone(),
+            headline: t.verdict.headline.clone(),
+            rising: t.verdict.decay.as_ref().is_some_and(|d| d.rising),
             outcome: match t.verdict.outcome.as_str() {
-                "holds" => HoldOutcome::Holds,
-                "falls" => HoldOutcome::Falls,
-                "not_applicable" => HoldOutcome::NotApplicable,
-                _ => HoldOutcome::Undecided,
+                "passes" => DecayOutcome::Passes,
+                "fails" => DecayOutcome::Fails,
+                "not_applicable" => DecayOutcome::NotApplicable,
+                _ => DecayOutcome::Undecided,
             },
-        }
-    }).collect();
-    let decays = finished(Kind::VacuumDecay).map(|t| DecayFact {
-        name: t.title.clone(), headline: t.verdict.headline.clone(), rising: t.verdict.decay.as_ref().is_some_and(|d| d.rising),
-        outcome: match t.verdict.outcome.as_str() {
-            "passes" => DecayOutcome::Passes,
-            "fails" => DecayOutcome::Fails,
-            "not_applicable" => DecayOutcome::NotApplicable,
-            _ => DecayOutcome::Undecided,
-        },
-    }).collect();
+        })
+        .collect();
     Facts {
-        kind, holds, decays,
+        kind,
+        holds,
+        decays,
         steps: steps.iter().filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone(), usize::try_from(s.holds_before).unwrap_or(0)))).collect(),
     }
 }
-

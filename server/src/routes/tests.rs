@@ -42,13 +42,15 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, body: w
     b.plan.check()?;
     let channels = b.channels.iter().map(crate::wire::ChannelInput::parse).collect::<Result<Vec<_>, _>>()?;
     let of = circuit.clone();
-    let test = state.work(move |s| {
-        s.store.circuit(&of)?;
-        check_plan(s, &of, kind, &b.plan, &channels)?;
-        let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: b.plan.json(), created_ms: now_ms() };
-        let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
-        Ok(s.store.add_test(test, &rows)?)
-    }).await?;
+    let test = state
+        .work(move |s| {
+            s.store.circuit(&of)?;
+            check_plan(s, &of, kind, &b.plan, &channels)?;
+            let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: b.plan.json(), created_ms: now_ms() };
+            let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
+            Ok(s.store.add_test(test, &rows)?)
+        })
+        .await?;
     state.changed(&circuit, Some(&test.id));
     Ok(HttpResponse::Created().json(Created { id: test.id }))
 }
@@ -57,22 +59,54 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, body: w
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
     let Known { row, title, plan, ended_ms, verdict, start_ms, is_live, .. } = known(s, row, units)?;
     let latest = s.store.latest_readings(&row.id, SHOWN)?;
-    let channels = s.store.channels(&row.id)?.into_iter().map(|c| {
-        let last = latest.iter().find(|(r, struck)| r.channel_id == c.id && struck.is_none());
-        ChannelView {
-            last: last.map(|(r, _)| r.typed.clone()), last_ms: last.map(|(r, _)| r.at_ms), id: c.id, name: c.name, quantity: c.quantity, unit: c.unit,
-            resolution: c.resolution, range: c.range_top, position: c.position,
-        }
-    }).collect();
+    let channels = s
+        .store
+        .channels(&row.id)?
+        .into_iter()
+        .map(|c| {
+            let last = latest.iter().find(|(r, struck)| r.channel_id == c.id && struck.is_none());
+            ChannelView {
+                last: last.map(|(r, _)| r.typed.clone()),
+                last_ms: last.map(|(r, _)| r.at_ms),
+                id: c.id,
+                name: c.name,
+                quantity: c.quantity,
+                unit: c.unit,
+                resolution: c.resolution,
+                range: c.range_top,
+                position: c.position,
+            }
+        })
+        .collect();
     let is_signed = s.store.signature(&row.circuit_id)?.is_some();
     Ok(TestView {
-        channels, plan, ended_ms, verdict, start_ms, is_live, is_signed, title, attempt: row.attempt, created_ms: row.created_ms,
+        channels,
+        plan,
+        ended_ms,
+        verdict,
+        start_ms,
+        is_live,
+        is_signed,
+        title,
+        attempt: row.attempt,
+        created_ms: row.created_ms,
         reading_count: s.store.evidence_count(&row.id)?.0,
-        readings: latest.into_iter().map(|(r, struck)| ReadingView {
-            id: r.id, channel_id: r.channel_id, at_ms: r.at_ms, typed: r.typed, origin: r.origin, skewed: r.skewed, struck: struck.map(|k| k.reason),
-        }).collect(),
+        readings: latest
+            .into_iter()
+            .map(|(r, struck)| ReadingView {
+                id: r.id,
+                channel_id: r.channel_id,
+                at_ms: r.at_ms,
+                typed: r.typed,
+                origin: r.origin,
+                skewed: r.skewed,
+                struck: struck.map(|k| k.reason),
+            })
+            .collect(),
         events: s.store.events(&row.id)?.into_iter().map(|e| EventView { id: e.id, kind: e.kind, note: e.note, at_ms: e.at_ms }).collect(),
-        id: row.id, circuit_id: row.circuit_id, kind: row.kind,
+        id: row.id,
+        circuit_id: row.circuit_id,
+        kind: row.kind,
     })
 }
 
@@ -81,14 +115,25 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
 #[get("/api/tests/{id}")]
 pub async fn show_test(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>) -> Result<web::Json<TestView>, ApiError> {
     let units = units_of(&q);
-    Ok(web::Json(state.work(move |s| { let row = s.store.test(&id)?; test_view(s, row, units) }).await?))
+    Ok(web::Json(
+        state
+            .work(move |s| {
+                let row = s.store.test(&id)?;
+                test_view(s, row, units)
+            })
+            .await?,
+    ))
 }
 
 /// Ends a test with the verdict of its evidence as it stands.
 pub fn end_with_verdict(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<(), ApiError> {
     let (verdict, _) = judge(s, row, Units::default())?;
     s.store.end_test(&rows::Verdict {
-        id: fresh_id(), test_id: row.id.clone(), engine: verdict.engine_version.clone(), json: crate::wire::contract(&verdict, &[]).to_string(), at_ms,
+        id: fresh_id(),
+        test_id: row.id.clone(),
+        engine: verdict.engine_version.clone(),
+        json: crate::wire::contract(&verdict, &[]).to_string(),
+        at_ms,
     })?;
     Ok(())
 }
@@ -99,11 +144,13 @@ pub fn end_with_verdict(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<()
 pub async fn end_test(state: web::Data<AppState>, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let id = id.into_inner();
     state.feeds.stop(&id);
-    let row = state.work(move |s| {
-        let row = s.store.test(&id)?;
-        end_with_verdict(s, &row, now_ms())?;
-        Ok(row)
-    }).await?;
+    let row = state
+        .work(move |s| {
+            let row = s.store.test(&id)?;
+            end_with_verdict(s, &row, now_ms())?;
+            Ok(row)
+        })
+        .await?;
     state.changed(&row.circuit_id, Some(&row.id));
     Ok(HttpResponse::Created().finish())
 }
@@ -116,11 +163,13 @@ pub async fn start_clock(state: web::Data<AppState>, id: web::Path<String>, body
     if b.reason.trim().is_empty() {
         return Err(ApiError::wrong("reason", "say why the clock is started by hand"));
     }
-    let row = state.work(move |s| {
-        let row = s.store.test(&id)?;
-        s.store.start_clock(&rows::ClockStart { id: fresh_id(), test_id: id, at_ms: b.at_ms, reason: b.reason.trim().into(), received_ms: now_ms() })?;
-        Ok(row)
-    }).await?;
+    let row = state
+        .work(move |s| {
+            let row = s.store.test(&id)?;
+            s.store.start_clock(&rows::ClockStart { id: fresh_id(), test_id: id, at_ms: b.at_ms, reason: b.reason.trim().into(), received_ms: now_ms() })?;
+            Ok(row)
+        })
+        .await?;
     state.changed(&row.circuit_id, Some(&row.id));
     Ok(HttpResponse::Created().finish())
 }
@@ -130,16 +179,19 @@ pub async fn start_clock(state: web::Data<AppState>, id: web::Path<String>, body
 #[post("/api/tests/{id}/gauge")]
 pub async fn listen(state: web::Data<AppState>, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let id = id.into_inner();
-    let row = state.work(move |s| {
-        let row = s.store.test(&id)?;
-        if s.store.test_end(&id)?.is_some() {
-            return Err(ApiError::Conflict(format!("{} has ended", title(&row))));
-        }
-        Ok(row)
-    }).await?;
+    let row = state
+        .work(move |s| {
+            let row = s.store.test(&id)?;
+            if s.store.test_end(&id)?.is_some() {
+                return Err(ApiError::Conflict(format!("{} has ended", title(&row))));
+            }
+            Ok(row)
+        })
+        .await?;
     let plan = Plan::of_row(&row)?;
     let kind = Kind::from_code(&row.kind).unwrap_or(Kind::PressureHold);
-    let plant = Plant::for_kind(kind, plan.test_pa, u64::try_from(now_ms()).unwrap_or(1)).ok_or_else(|| ApiError::wrong("kind", "there is no simulated gauge for this kind of test"))?;
+    let plant = Plant::for_kind(kind, plan.test_pa, u64::try_from(now_ms()).unwrap_or(1))
+        .ok_or_else(|| ApiError::wrong("kind", "there is no simulated gauge for this kind of test"))?;
     listen_to(&state, &row, plant, now_ms())?;
     state.changed(&row.circuit_id, Some(&row.id));
     Ok(HttpResponse::Created().finish())

@@ -3,9 +3,7 @@
 use crate::error::ApiError;
 use crate::state::fresh_id;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{
-    Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings,
-};
+use ruhe_core::reading::{Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings};
 use ruhe_store::rows;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -66,9 +64,19 @@ impl Plan {
     /// Refuses figures that are not finite and positive where they must be.
     pub fn check(&self) -> Result<(), ApiError> {
         for (name, value) in [
-            ("test_pa", self.test_pa), ("planned_s", self.planned_s), ("barometer_pa", self.barometer_pa), ("volume_l", self.volume_l),
-            ("evacuated_s", self.evacuated_s), ("drop_pa", self.drop_pa), ("over_s", self.over_s), ("level_pa", self.level_pa), ("at_s", self.at_s),
-            ("start_max_pa", self.start_max_pa), ("rise_pa", self.rise_pa), ("rise_over_s", self.rise_over_s), ("volume_ratio", self.volume_ratio),
+            ("test_pa", self.test_pa),
+            ("planned_s", self.planned_s),
+            ("barometer_pa", self.barometer_pa),
+            ("volume_l", self.volume_l),
+            ("evacuated_s", self.evacuated_s),
+            ("drop_pa", self.drop_pa),
+            ("over_s", self.over_s),
+            ("level_pa", self.level_pa),
+            ("at_s", self.at_s),
+            ("start_max_pa", self.start_max_pa),
+            ("rise_pa", self.rise_pa),
+            ("rise_over_s", self.rise_over_s),
+            ("volume_ratio", self.volume_ratio),
         ] {
             if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
                 return Err(ApiError::wrong(name, format!("{name} must be a number above zero")));
@@ -100,7 +108,10 @@ impl Plan {
             isolated: self.isolated.unwrap_or(true),
             hold_limit: self.drop_pa.zip(self.over_s).map(|(drop_pa, over_s)| HoldLimit { drop_pa, over_s }),
             decay_limit: self.level_pa.zip(self.at_s).map(|(level_pa, at_s)| DecayLimit {
-                level_pa, at_s, start_max_pa: self.start_max_pa, rise: self.rise_pa.zip(self.rise_over_s),
+                level_pa,
+                at_s,
+                start_max_pa: self.start_max_pa,
+                rise: self.rise_pa.zip(self.rise_over_s),
             }),
             planned_s: self.planned_s,
             refrigerant: Some(refrigerant.to_owned()).filter(|r| !r.is_empty()),
@@ -110,13 +121,22 @@ impl Plan {
     }
     pub fn of_settings(s: &Settings) -> Self {
         Self {
-            planned_s: s.planned_s, gas: Some(s.gas.code().into()), barometer_pa: s.barometer_pa, altitude_m: s.altitude_m,
-            volume_l: s.volume_l, evacuated_s: s.evacuated_s, isolated: Some(s.isolated),
-            drop_pa: s.hold_limit.map(|l| l.drop_pa), over_s: s.hold_limit.map(|l| l.over_s),
-            level_pa: s.decay_limit.map(|l| l.level_pa), at_s: s.decay_limit.map(|l| l.at_s),
+            planned_s: s.planned_s,
+            gas: Some(s.gas.code().into()),
+            barometer_pa: s.barometer_pa,
+            altitude_m: s.altitude_m,
+            volume_l: s.volume_l,
+            evacuated_s: s.evacuated_s,
+            isolated: Some(s.isolated),
+            drop_pa: s.hold_limit.map(|l| l.drop_pa),
+            over_s: s.hold_limit.map(|l| l.over_s),
+            level_pa: s.decay_limit.map(|l| l.level_pa),
+            at_s: s.decay_limit.map(|l| l.at_s),
             start_max_pa: s.decay_limit.and_then(|l| l.start_max_pa),
-            rise_pa: s.decay_limit.and_then(|l| l.rise).map(|r| r.0), rise_over_s: s.decay_limit.and_then(|l| l.rise).map(|r| r.1),
-            volume_ratio: s.volume_ratio, ..Self::default()
+            rise_pa: s.decay_limit.and_then(|l| l.rise).map(|r| r.0),
+            rise_over_s: s.decay_limit.and_then(|l| l.rise).map(|r| r.1),
+            volume_ratio: s.volume_ratio,
+            ..Self::default()
         }
     }
 }
@@ -171,8 +191,13 @@ impl ChannelInput {
             };
         }
         Ok(Channel {
-            resolution: self.resolution, accuracy: self.accuracy, range: self.range, position: choice!(Position, position),
-            volume_share: self.volume_share, reference: choice!(Reference, reference), principle: choice!(Principle, principle),
+            resolution: self.resolution,
+            accuracy: self.accuracy,
+            range: self.range,
+            position: choice!(Position, position),
+            volume_share: self.volume_share,
+            reference: choice!(Reference, reference),
+            principle: choice!(Principle, principle),
             ..Channel::new(self.name.trim(), quantity, unit)
         })
     }
@@ -181,9 +206,19 @@ impl ChannelInput {
 /// Core's channel as a row.
 pub fn channel_row(c: &Channel, test: &str, place: usize) -> rows::Channel {
     rows::Channel {
-        id: fresh_id(), test_id: test.into(), place: i32::try_from(place).unwrap_or(0), name: c.name.clone(), quantity: c.quantity.code().into(),
-        unit: c.unit.code().into(), resolution: c.resolution, accuracy: c.accuracy, range_top: c.range, position: c.position.map(|p| p.code().into()),
-        volume_share: c.volume_share, reference: c.reference.map(|r| r.code().into()), principle: c.principle.map(|p| p.code().into()),
+        id: fresh_id(),
+        test_id: test.into(),
+        place: i32::try_from(place).unwrap_or(0),
+        name: c.name.clone(),
+        quantity: c.quantity.code().into(),
+        unit: c.unit.code().into(),
+        resolution: c.resolution,
+        accuracy: c.accuracy,
+        range_top: c.range,
+        position: c.position.map(|p| p.code().into()),
+        volume_share: c.volume_share,
+        reference: c.reference.map(|r| r.code().into()),
+        principle: c.principle.map(|p| p.code().into()),
         extra: serde_json::to_string(&c.extra).unwrap_or_else(|_| "[]".into()),
     }
 }

@@ -158,13 +158,26 @@ fn of_hold(v: HoldVerdict) -> Verdict {
         HoldOutcome::NotApplicable => ("not_applicable", "Not a test", "none"),
     };
     Verdict {
-        kind: Kind::PressureHold.code().into(), outcome: outcome.into(), word: word.into(), shape: shape.into(), headline: v.headline,
-        reasons: texts(&v.reasons), summary: v.summary, evidence: v.evidence, next_step: v.next_step, engine_version: ENGINE_VERSION.into(),
-        decay: None, leak_by: None,
+        kind: Kind::PressureHold.code().into(),
+        outcome: outcome.into(),
+        word: word.into(),
+        shape: shape.into(),
+        headline: v.headline,
+        reasons: texts(&v.reasons),
+        summary: v.summary,
+        evidence: v.evidence,
+        next_step: v.next_step,
+        engine_version: ENGINE_VERSION.into(),
+        decay: None,
+        leak_by: None,
         hold: Some(HoldDetail {
             loss: v.loss.map(|l| estimate(psi_per_hour(l.value), psi_per_hour(l.low), psi_per_hour(l.high), "psi/h")),
-            loss_detected: v.loss_detected, ideal_loss: v.ideal_loss.map(psi_per_hour), settled_at_s: v.settled_at_s,
-            limit_rate: psi_per_hour(v.limit.rate()), limit_is_default: v.limit_is_default, ready_in_s: v.ready_in,
+            loss_detected: v.loss_detected,
+            ideal_loss: v.ideal_loss.map(psi_per_hour),
+            settled_at_s: v.settled_at_s,
+            limit_rate: psi_per_hour(v.limit.rate()),
+            limit_is_default: v.limit_is_default,
+            ready_in_s: v.ready_in,
             proves: v.proves.map(|p| Proves { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: p.assumptions }),
         }),
         trace: v.trace.iter().map(|p| Point { at_s: p.at_s, value: p.raw, corrected: p.corrected, ribbon: p.ribbon, temperature_k: p.temperature }).collect(),
@@ -181,18 +194,38 @@ fn of_decay(v: DecayVerdict, kind: Kind) -> Verdict {
     };
     let micron_per_min = |rate: f64| Unit::Micron.delta_of_si(rate) * 60.0;
     Verdict {
-        kind: kind.code().into(), outcome: outcome.into(), word: word.into(), shape: shape.into(), headline: v.headline,
-        reasons: texts(&v.reasons), summary: v.summary, evidence: v.evidence, next_step: v.next_step, engine_version: ENGINE_VERSION.into(),
-        hold: None, leak_by: None,
+        kind: kind.code().into(),
+        outcome: outcome.into(),
+        word: word.into(),
+        shape: shape.into(),
+        headline: v.headline,
+        reasons: texts(&v.reasons),
+        summary: v.summary,
+        evidence: v.evidence,
+        next_step: v.next_step,
+        engine_version: ENGINE_VERSION.into(),
+        hold: None,
+        leak_by: None,
         decay: Some(DecayDetail {
-            explanations: v.explanations.into_iter().map(|e| ExplanationDetail {
-                cause: e.cause.code().into(), probability: e.probability, words: e.words,
-                curve: e.curve.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-            }).collect(),
+            explanations: v
+                .explanations
+                .into_iter()
+                .map(|e| ExplanationDetail {
+                    cause: e.cause.code().into(),
+                    probability: e.probability,
+                    words: e.words,
+                    curve: e.curve.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
+                })
+                .collect(),
             leak_probability: v.leak_probability,
             leak_rate: v.leak_rate.map(|r| estimate(micron_per_min(r.value), micron_per_min(r.low), micron_per_min(r.high), "micron/min")),
-            warns: v.warns, rising: v.rising, comes_apart_s: v.comes_apart_s, isolated_at_s: v.isolated_at_s,
-            limit_level_pa: v.limit.level_pa, limit_at_s: v.limit.at_s, limit_is_default: v.limit_is_default,
+            warns: v.warns,
+            rising: v.rising,
+            comes_apart_s: v.comes_apart_s,
+            isolated_at_s: v.isolated_at_s,
+            limit_level_pa: v.limit.level_pa,
+            limit_at_s: v.limit.at_s,
+            limit_is_default: v.limit_is_default,
         }),
         trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
     }
@@ -207,9 +240,18 @@ fn of_leak_by(v: LeakByVerdict) -> Verdict {
     };
     let share = |s: ruhe_core::hold::Share| estimate(Unit::Psi.delta_of_si(s.value), Unit::Psi.delta_of_si(s.low), Unit::Psi.delta_of_si(s.high), "psi");
     Verdict {
-        kind: Kind::LeakBy.code().into(), outcome: outcome.into(), word: word.into(), shape: if outcome == "undecided" { "open" } else { "falling" }.into(),
-        headline: v.headline, reasons: texts(&v.reasons), summary: v.summary, evidence: v.evidence, next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(), hold: None, decay: None,
+        kind: Kind::LeakBy.code().into(),
+        outcome: outcome.into(),
+        word: word.into(),
+        shape: if outcome == "undecided" { "open" } else { "falling" }.into(),
+        headline: v.headline,
+        reasons: texts(&v.reasons),
+        summary: v.summary,
+        evidence: v.evidence,
+        next_step: v.next_step,
+        engine_version: ENGINE_VERSION.into(),
+        hold: None,
+        decay: None,
         leak_by: Some(LeakByDetail { outside: v.outside.map(share), leak_by: v.leak_by.map(share), ratio_low: v.ratio.0, ratio_high: v.ratio.1 }),
         trace: vec![],
     }
@@ -222,7 +264,8 @@ pub fn contract(v: &Verdict, remarks: &[String]) -> Value {
         "evidence": v.evidence, "next_step": v.next_step, "engine_version": v.engine_version, "remarks": remarks,
     });
     let details = [
-        v.hold.as_ref().and_then(|d| serde_json::to_value(d).ok()), v.decay.as_ref().and_then(|d| serde_json::to_value(d).ok()),
+        v.hold.as_ref().and_then(|d| serde_json::to_value(d).ok()),
+        v.decay.as_ref().and_then(|d| serde_json::to_value(d).ok()),
         v.leak_by.as_ref().and_then(|d| serde_json::to_value(d).ok()),
     ];
     for (name, mut value) in details.into_iter().flatten().filter_map(|d| if let Value::Object(m) = d { Some(m) } else { None }).flatten() {

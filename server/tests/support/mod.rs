@@ -39,11 +39,17 @@ impl Ruhe {
     }
     /// A job with one circuit and plates of 450 and 600 psig: the circuit's id.
     pub fn job(&self, kind: &str) -> String {
-        let made: Value = self.post("/api/jobs", &json!({
-            "site_name": "Saltmarsh School", "system_name": "Gym split",
-            "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": [
-                {"part": "indoor coil", "typed": "450", "unit": "psig"}, {"part": "outdoor unit", "typed": "600", "unit": "psig"}]}]
-        })).json().unwrap();
+        let made: Value = self
+            .post(
+                "/api/jobs",
+                &json!({
+                    "site_name": "Saltmarsh School", "system_name": "Gym split",
+                    "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": [
+                        {"part": "indoor coil", "typed": "450", "unit": "psig"}, {"part": "outdoor unit", "typed": "600", "unit": "psig"}]}]
+                }),
+            )
+            .json()
+            .unwrap();
         made["circuit_ids"][0].as_str().unwrap().to_owned()
     }
     /// A hold at 300 psig with one probe: its id and its channels' ids.
