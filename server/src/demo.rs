@@ -77,7 +77,7 @@ impl Builder<'_> {
         Ok(self.state.store.add_event(&row)?)
     }
     /// A test that began `ago` ms ago, with `minutes` of readings every `every` s; the plant can go on from there.
-    fn test(&self, circuit: &str, kind: Kind, plan: Plan, mut plant: Plant, ago: i64, minutes: f64, every: f64) -> Result<(rows::Test, Plant), ApiError> {
+    fn test(&self, circuit: &str, kind: Kind, plan: Plan, mut plant: Plant, ago: i64, (minutes, every): (f64, f64)) -> Result<(rows::Test, Plant), ApiError> {
         let start = self.now - ago;
         let channels = if kind == Kind::PressureHold { hold_channels() } else { vacuum_channels() };
         let row = rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start };
@@ -95,7 +95,7 @@ impl Builder<'_> {
         Ok((row, plant))
     }
     fn finished(&self, circuit: &str, kind: Kind, plan: Plan, plant: Plant, ago: i64, minutes: f64) -> Result<rows::Test, ApiError> {
-        let (row, _) = self.test(circuit, kind, plan, plant, ago, minutes, 5.0)?;
+        let (row, _) = self.test(circuit, kind, plan, plant, ago, (minutes, 5.0))?;
         end_with_verdict(self.state, &row, self.now - ago + (minutes * 60e3) as i64)?;
         Ok(row)
     }
@@ -228,7 +228,7 @@ fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
     let truth =
         VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
     let minutes = 7.0;
-    let (row, plant) = b.test(id, Kind::VacuumDecay, decay_plan(90.0), vacuum(truth), (minutes * 60e3) as i64, minutes, 2.0)?;
+    let (row, plant) = b.test(id, Kind::VacuumDecay, decay_plan(90.0), vacuum(truth), (minutes * 60e3) as i64, (minutes, 2.0))?;
     listen(b.state, &row, plant, row.created_ms)
 }
 
@@ -247,6 +247,6 @@ fn hold_running(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::Instruments, "gauge 800 psig, 0.1 psi", 0, 39 * MINUTE)?;
     let minutes = 26.0;
     let plan = Plan { planned_s: Some(1800.0), ..hold_plan(550.0, 30.0) };
-    let (row, plant) = b.test(id, Kind::PressureHold, plan, holding(tight(550.0, 61, Weather::Ramp(-1.6))), (minutes * 60e3) as i64, minutes, 2.0)?;
+    let (row, plant) = b.test(id, Kind::PressureHold, plan, holding(tight(550.0, 61, Weather::Ramp(-1.6))), (minutes * 60e3) as i64, (minutes, 2.0))?;
     listen(b.state, &row, plant, row.created_ms)
 }

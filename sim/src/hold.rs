@@ -83,10 +83,10 @@ impl Nitrogen {
         let basis = |x: f64| [0.5 * x * (x - 1.0), 1.0 - x * x, 0.5 * x * (x + 1.0)];
         let (bp, bt) = (basis((p / self.p0 - 1.0) / SPAN_P), basis((t - self.t0) / SPAN_T));
         let mut z = 0.0;
-        for i in 0..3 {
-            for j in 0..3 {
-                let (pi, tj) = (self.p0 * (1.0 + SPAN_P * (i as f64 - 1.0)), self.t0 + SPAN_T * (j as f64 - 1.0));
-                z += bp[i] * bt[j] * pi / (self.c[i][j] * tj);
+        for ((wp, i), row) in bp.iter().zip(-1i32..).zip(&self.c) {
+            for ((wt, j), d) in bt.iter().zip(-1i32..).zip(row) {
+                let (pi, tj) = (self.p0 * (1.0 + SPAN_P * f64::from(i)), self.t0 + SPAN_T * f64::from(j));
+                z += wp * wt * pi / (d * tj);
             }
         }
         p / (z * t)

@@ -2,7 +2,6 @@
 
 use crate::hold_by_hand::new_job;
 use crate::support::on_page;
-use thirtyfour::extensions::cdp::{ChromeDevTools, NetworkConditions};
 
 #[test]
 fn a_typed_value_survives_a_reload_and_a_dead_network() {
@@ -16,11 +15,10 @@ fn a_typed_value_survives_a_reload_and_a_dead_network() {
         p.says("Hold 1").await;
         assert_eq!(p.value("Pressure, psig").await, "300.1");
 
-        let tools = ChromeDevTools::new(p.driver.handle().clone());
-        tools.set_network_conditions(&NetworkConditions { offline: true, ..NetworkConditions::new() }).await.unwrap();
+        p.cut_off(true).await;
         p.press("Log").await;
         p.says("waiting to be stored").await;
-        tools.set_network_conditions(&NetworkConditions { offline: false, ..NetworkConditions::new() }).await.unwrap();
+        p.cut_off(false).await;
         p.says("1 readings").await;
         assert!(!p.text().await.contains("waiting to be stored"));
 

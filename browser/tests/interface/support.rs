@@ -9,7 +9,6 @@ use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
-use thirtyfour::extensions::cdp::ChromeDevTools;
 use thirtyfour::prelude::*;
 
 const PATIENCE: Duration = Duration::from_secs(8);
@@ -147,11 +146,15 @@ return label.parentElement.querySelector('button');
 
 impl Page {
     pub async fn resize(&self, (w, h): (u32, u32)) {
-        let tools = ChromeDevTools::new(self.driver.handle().clone());
-        tools
-            .execute_cdp_with_params("Emulation.setDeviceMetricsOverride", json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false}))
-            .await
-            .expect("size");
+        let size = json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false});
+        self.driver.cdp().send_raw("Emulation.setDeviceMetricsOverride", size).await.expect("size");
+    }
+    /// Cuts the page off from everything, or connects it again.
+    pub async fn cut_off(&self, offline: bool) {
+        let cdp = self.driver.cdp();
+        cdp.send_raw("Network.enable", json!({})).await.expect("network");
+        let conditions = json!({"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1});
+        cdp.send_raw("Network.emulateNetworkConditions", conditions).await.expect("network");
     }
     pub async fn open(&self, path: &str) {
         self.driver.goto(format!("{}{path}", self.url)).await.expect("page opens");

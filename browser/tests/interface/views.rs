@@ -28,7 +28,10 @@ async fn look(p: &Page, suffix: &str) {
         p.open(&path).await;
         p.says(words).await;
         p.is_sound(&format!("{view}{suffix}")).await;
-        p.picture(&format!("{view}{suffix}")).await;
+        // On a phone three pictures tell the rest.
+        if suffix.is_empty() || ["hold", "decay"].contains(&view) {
+            p.picture(&format!("{view}{suffix}")).await;
+        }
     }
 }
 

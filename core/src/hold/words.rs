@@ -146,7 +146,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     let half = 0.5 * (loss.high - loss.low);
     let tight = loss.high.max(half);
     let mut evidence =
-        vec![format!("Loss {} per hour, between {} and {} (95 %), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
+        vec![format!("Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
     let window = gas.pressure.between(from, last);
     let raw = window.v.last().unwrap_or(&0.0) - window.v.first().unwrap_or(&0.0);
     let worth = v.trace.last().and_then(|p| Some(p.raw - p.corrected?));
@@ -164,7 +164,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         "Allowed: {} in {}{}.",
         u.difference(v.limit.drop_pa),
         span(v.limit.over_s),
-        if v.limit_is_default { " (Ruhe's default, 0.3 % of absolute pressure; no limit was given)" } else { "" }
+        if v.limit_is_default { " (Ruhe's default, 0.3\u{a0}% of absolute pressure; no limit was given)" } else { "" }
     ));
     if let Some(p) = &v.proves {
         evidence.push(format!(
@@ -188,7 +188,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         ),
         HoldOutcome::Holds => (
             format!("Tight to within {}", over(tight)),
-            format!("No loss shown; at most {} in {} (95 %).", over(loss.high), span(duration)),
+            format!("No loss shown; at most {} in {} (95\u{a0}%).", over(loss.high), span(duration)),
             match recording.settings.planned_s.map(|p| p - duration) {
                 Some(left) if left >= 60.0 => format!("It could be ended now; the plan asks for another {}, which lowers what could still hide.", span(left)),
                 _ => "Release from one side, keep a slight positive pressure, and go on to the vacuum.".to_owned(),
@@ -222,7 +222,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             };
             (
                 format!("Tight to within {}", over(tight)),
-                format!("Not more than {} lost in {} (95 %); the limit of {} for that time is not shown yet.", over(tight), span(duration), over(limit)),
+                format!("Not more than {} lost in {} (95\u{a0}%); the limit of {} for that time is not shown yet.", over(tight), span(duration), over(limit)),
                 next,
             )
         }

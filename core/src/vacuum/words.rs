@@ -160,7 +160,7 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
         && p > 0.05
     {
         evidence.push(format!(
-            "If gas flows in, it is between {} and {} micron a minute (95 %).",
+            "If gas flows in, it is between {} and {} micron a minute (95\u{a0}%).",
             significant(r.low * 60.0 / 0.133_322_368, 2),
             significant(r.high * 60.0 / 0.133_322_368, 2)
         ));

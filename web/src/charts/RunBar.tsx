@@ -13,6 +13,8 @@ const Box = styled.div`
 /** Lowest level drawn, Pa (20 micron). */
 const FLOOR = 2.7;
 const AIR = 101_325;
+/** Where the vacuum’s axis begins, Pa: nobody reads a micron gauge above it. */
+const ROUGH = 20_000;
 
 /** The whole job on one time axis: pressure above the atmosphere line (linear), vacuum below it (logarithmic). */
 export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Run"]; height?: number; isSmall?: boolean }) {
@@ -27,9 +29,9 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
   const x = scaleLinear([from, to], [left, width - (isSmall ? 2 : 14)]);
   const top = Math.max(...segments.filter((s) => !s.is_vacuum).flatMap((s) => s.points.map((p) => p.pa)), AIR);
   const hasVacuum = segments.some((s) => s.is_vacuum);
-  const line = hasVacuum ? (height - bottom) * 0.55 : height - bottom - 3;
+  const line = hasVacuum ? (height - bottom) * 0.48 : height - bottom - 3;
   const above = scaleLinear([0, top * 1.08], [line, isSmall ? 3 : 14]);
-  const below = scaleLog([AIR, FLOOR], [line, height - bottom]).clamp(true);
+  const below = scaleLog([ROUGH, FLOOR], [line, height - bottom]).clamp(true);
   const marks = run.marks.filter((m) => m.at_ms >= from && m.at_ms <= to);
   const words = segments.map((s) => `${s.title} ${atClock(s.from_ms)} to ${atClock(s.to_ms)}`).join(", ");
   return (
@@ -41,7 +43,7 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
             <>
               <text x={left - 6} y={line + 4} textAnchor="end">air</text>
               <text x={left - 6} y={20} textAnchor="end">{trimmed(units.of("pressure", top), 3)}</text>
-              {hasVacuum && [1000, 100].map((m) => <text key={m} x={left - 6} y={below(m * 0.1333) + 4} textAnchor="end">{trimmed(units.of("vacuum", m * 0.1333224), 3)}</text>)}
+              {hasVacuum && <text x={left - 6} y={below(66.66) + 4} textAnchor="end">{trimmed(units.of("vacuum", 66.66), 3)}</text>}
               <text x={left} y={height - 4}>{onDate(from)}, {atClock(from)}</text>
               <text x={width - 14} y={height - 4} textAnchor="end">{atClock(to)}</text>
               <text x={width / 2} y={height - 4} textAnchor="middle">{span((to - from) / 1000)}</text>
@@ -50,7 +52,7 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
           {segments.map((s) => {
             const y = (pa: number) => (s.is_vacuum ? below(Math.max(FLOOR, pa)) : above(pa));
             const line = s.points.map((p): [number, number] => [x(p.at_ms), y(p.pa)]);
-            const base = s.is_vacuum ? below(AIR) : above(0);
+            const base = s.is_vacuum ? below(ROUGH) : above(0);
             const first = line[0];
             const last = line.at(-1);
             return (

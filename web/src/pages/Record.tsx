@@ -15,7 +15,9 @@ const Sheet = styled.article`
   margin: 0 auto;
   padding: 20px 20px 60px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 20px;
+  @media (max-width: 700px) { padding: 12px 12px 60px; }
   details { display: none; }
   @media print { padding: 0; max-width: none; gap: 14px; }
 `;
@@ -23,6 +25,8 @@ const Head = styled.header`
   display: flex;
   gap: 14px;
   align-items: center;
+  flex-wrap: wrap;
+  & > div { flex: 1 1 200px; min-width: 0; }
   border-bottom: 2px solid var(--ink);
   padding-bottom: 12px;
   button { margin-left: auto; }
@@ -31,6 +35,7 @@ const Head = styled.header`
 const Part = styled.section`
   break-inside: avoid;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   border-top: 1px solid var(--line);
   padding-top: 12px;
@@ -40,6 +45,7 @@ const List = styled.dl`
   display: grid;
   grid-template-columns: max-content 1fr;
   gap: 3px 18px;
+  @media (max-width: 600px) { grid-template-columns: minmax(0, 1fr); gap: 0; dd { margin-bottom: 8px; } }
   dt { color: var(--soft); }
   dd { overflow-wrap: anywhere; }
 `;
@@ -47,7 +53,8 @@ const Gates = styled.table`
   border-collapse: collapse;
   width: 100%;
   th { text-align: left; font-weight: 600; color: var(--soft); }
-  td, th { border-bottom: 1px solid var(--line); padding: 5px 12px 5px 0; vertical-align: top; }
+  td, th { border-bottom: 1px solid var(--line); padding: 5px 12px 5px 0; vertical-align: top; overflow-wrap: anywhere; }
+  td:nth-child(2) { overflow-wrap: normal; }
 `;
 const Signed = styled.div`
   border: 2px solid var(--ink);

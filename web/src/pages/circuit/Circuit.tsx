@@ -31,7 +31,8 @@ const Head = styled.div`
   gap: 12px;
   align-items: center;
   padding: 10px 0;
-  flex-wrap: wrap;
+  & > div { flex: 1; min-width: 0; }
+  @media (max-width: 760px) { align-items: start; }
   p { color: var(--soft); font-size: 0.95rem; }
   a { margin-left: auto; min-height: 48px; display: inline-flex; align-items: center; }
 `;
