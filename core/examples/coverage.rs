@@ -177,6 +177,10 @@ fn main() {
                 leaky += 1;
                 holds += i32::from(v.outcome == HoldOutcome::Holds);
             }
+            // The loss is reported at the settled start, where the pressure is lower than right after filling.
+            let from = rec.series(0).at(v.settled_at_s.unwrap_or(0.0)).unwrap_or(truth.start_gauge);
+            let drive = |p: f64| (p + ruhe_sim::ATMOSPHERE).powi(2) - ruhe_sim::ATMOSPHERE.powi(2);
+            let leak = leak * drive(from) / drive(truth.start_gauge);
             if let Some(l) = v.loss {
                 fitted += 1;
                 covered += i32::from(l.low <= leak && leak <= l.high);

@@ -100,6 +100,8 @@ pub struct HoldPlant {
     air: Air,
     nitrogen: Nitrogen,
     amount: f64,
+    /// Amount per pascal at the start: a loss is a flow of gas, ∝ P² − P_a², whatever the temperature later.
+    per_pa: f64,
     pressure: f64,
     t: f64,
     /// Each part's metal (what an ideal probe feels) and its gas, K.
@@ -126,6 +128,7 @@ impl HoldPlant {
         let mut plant = Self {
             nitrogen: Nitrogen::near(p0, truth.start_k),
             amount: 0.0,
+            per_pa: 0.0,
             pressure: p0,
             t: -HISTORY,
             metal: vec![first; n],
@@ -144,6 +147,7 @@ impl HoldPlant {
         plant.t = 0.0;
         plant.start = plant.metal.clone();
         plant.amount = plant.moles(p0);
+        plant.per_pa = (plant.moles(p0 + 50.0) - plant.moles(p0 - 50.0)) / 100.0;
         plant
     }
 
@@ -191,7 +195,7 @@ impl HoldPlant {
             let p0 = self.truth.start_gauge + super::ATMOSPHERE;
             let drive = (self.pressure.powi(2) - air.powi(2)).max(0.0) / (p0 * p0 - air * air);
             let per_pa = (self.moles(self.pressure + 50.0) - self.moles(self.pressure - 50.0)) / 100.0;
-            self.amount -= self.truth.loss * drive * per_pa * h;
+            self.amount -= self.truth.loss * drive * self.per_pa * h;
             for _ in 0..3 {
                 self.pressure += (self.amount - self.moles(self.pressure)) / per_pa;
             }

@@ -107,6 +107,8 @@ pub struct Traces {
     pub width: f64,
     /// Readings per block.
     pub count: Vec<f64>,
+    /// Absolute pressure at the first block, Pa.
+    pub p0: f64,
     /// Raw change of absolute pressure, Pa.
     pub raw: Vec<f64>,
     /// What temperature alone would have done, real gas, Pa.
@@ -155,6 +157,7 @@ pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> 
         t: p.t.clone(),
         width,
         count,
+        p0,
         raw: Vec::new(),
         thermal: Vec::new(),
         thermal_ideal: Vec::new(),

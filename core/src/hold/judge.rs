@@ -178,8 +178,9 @@ fn priors(gas: &HeldGas, recording: &Recording, from: f64, to: f64, limit: HoldL
     let several = gas.probes.iter().filter(|(_, w)| *w > 0.05).count() >= 2;
     let window = gas.pressure.between(from, to);
     let dithered = window.fast_noise() >= 0.5 * gas.digit;
-    // A reading that does not dither can be half a digit off, all the time.
-    let floor = if dithered { 0.0 } else { gas.digit / 12f64.sqrt() };
+    // A reading that does not dither is off by up to half a digit at either end:
+    // a difference of up to a digit, and no number of readings averages it away: two deviations for that bound.
+    let digits = if dithered { 0.0 } else { 0.5 * gas.digit / (to - from).max(1.0) };
     let hours = ((to - from) / 3600.0).max(1e-3);
     // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
     let weather = if gas.weather_unknown { 110.0 * hours.sqrt() / (to - from).max(1.0) } else { 0.0 };
@@ -191,8 +192,9 @@ fn priors(gas: &HeldGas, recording: &Recording, from: f64, to: f64, limit: HoldL
         warming: 2e-4 * gas.range * if gas.sun { 12.0 } else { 1.0 },
         transient: vec![(240.0, 0.0, 1e-3)],
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
-        noise: (floor.max(1.5e-5 * p), (4e-3 * p).max(4.0 * floor)),
-        extra: weather.hypot(reattach),
+        noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
+        usual: 4e-4 * p,
+        extra: weather.hypot(reattach).hypot(digits),
     }
 }
 

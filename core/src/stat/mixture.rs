@@ -29,6 +29,16 @@ impl Mixture {
             p.2 = p.2.hypot(sd);
         }
     }
+    /// Stretches every component about the common mean: a margin for what the model leaves out.
+    #[must_use]
+    pub fn stretched(mut self, factor: f64) -> Self {
+        let centre = self.moments().0;
+        for p in &mut self.parts {
+            p.1 = centre + factor * (p.1 - centre);
+            p.2 *= factor;
+        }
+        self
+    }
     /// Drops what cannot matter and turns log weights into shares of one.
     #[must_use]
     pub fn settled(mut self) -> Self {
