@@ -60,8 +60,15 @@ fn the_page_is_worked_by_keyboard_alone() {
         let all = circuits_from_home(&p).await;
         p.open(&all).await;
         p.says("Hold 1").await;
+        // Brackets walk the stages.
+        let body = || async { p.driver.find(thirtyfour::By::Tag("body")).await.unwrap() };
+        body().await.send_keys("]").await.unwrap();
+        p.says("Leak found and repaired").await;
+        body().await.send_keys("[").await.unwrap();
+        p.says("Hold 1").await;
+        p.says("Vapour port").await;
         // R goes to the pad; in a field it is a letter.
-        p.driver.active_element().await.unwrap().send_keys("r").await.unwrap();
+        body().await.send_keys("r").await.unwrap();
         let label = "const e = document.activeElement; return e.labels ? e.labels[0].textContent : e.tagName";
         assert_eq!(p.js(label, vec![]).await, "Vapour port, psig");
         p.driver.active_element().await.unwrap().send_keys("55r").await.unwrap();

@@ -87,6 +87,8 @@ pub struct HoldVerdict {
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
 const DEFAULT_SHARE: f64 = 0.003;
+/// Filling warms gas by some fifteen kelvin at most: a larger change before the settled start is something else (CP).
+const UNSETTLING: f64 = 0.06;
 /// Blocks the loss is fitted on.
 const BLOCKS: usize = 110;
 
@@ -224,6 +226,10 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     };
     v.settled_at_s = Some(from);
     v.trace = draw(gas, from, 0.0);
+    let before = v.trace.iter().filter(|p| p.at_s < from).filter_map(|p| p.corrected).fold(0f64, |m, x| m.max(x.abs()));
+    if before > UNSETTLING * gas.pressure.v[0] {
+        return v.because("settling_not_explained").said(words::settling_not_explained(before, units));
+    }
     let mut p = priors(gas, recording, from, last, v.limit);
     p.transient = settling.transient.clone();
     let tr = traces(gas, from, last, BLOCKS);

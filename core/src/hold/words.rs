@@ -33,6 +33,16 @@ pub fn fit_failed() -> Said {
         "Check the units and the temperature readings; a wrong one can do this.",
     )
 }
+pub fn settling_not_explained(change: f64, u: Units) -> Said {
+    Said {
+        evidence: vec![format!("Before it came to rest the corrected pressure moved by {}, more than the heat of filling can.", u.difference(change))],
+        ..said(
+            "Something moved before it settled",
+            "What followed is quiet, but what went before is neither settling nor temperature, so nothing is concluded.",
+            "Check the probe and the valves; mark “topped up” or “supply shut” where it belongs, or start a new hold.",
+        )
+    }
+}
 pub fn refrigerant_inside() -> Said {
     Said {
         evidence: vec![

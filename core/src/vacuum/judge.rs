@@ -134,10 +134,15 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     };
     let (thin, _) = whole.thinned(240);
     v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
+    if recording.settings.kind != Kind::VacuumDecay {
+        v.outcome = DecayOutcome::NotApplicable;
+        v.reasons.push("no_judge_yet");
+        return v.said(words::no_judge(&recording.settings.kind.code().replace('-', " ")));
+    }
     let isolated = recording.last_event(EventKind::Isolated);
     let pump_on = recording.last_event(EventKind::PumpOn);
     let pump_runs = pump_on.is_some_and(|on| isolated.is_none_or(|i| i < on) && recording.last_event(EventKind::PumpOff).is_none_or(|off| off < on));
-    if !recording.settings.isolated || pump_runs || recording.settings.kind != Kind::VacuumDecay {
+    if !recording.settings.isolated || pump_runs {
         v.outcome = DecayOutcome::NotApplicable;
         v.reasons.push("not_isolated");
         return v.said(words::not_isolated(whole.v.last().copied().unwrap_or(0.0), units));

@@ -33,6 +33,9 @@ pub fn nothing_read() -> Said {
 pub fn just_isolated() -> Said {
     said("Just isolated", "There is only one reading since isolation.", "Keep logging: every ten seconds at first, then every minute.")
 }
+pub fn no_judge(what: &str) -> Said {
+    said("Kept, not judged", &format!("A {what} is drawn and kept with the record; this version has no verdict for it."), "Isolate and follow the rise for a decay test.")
+}
 pub fn not_isolated(level: f64, u: Units) -> Said {
     Said {
         evidence: vec![format!("The last reading, {}, is what the pump holds, not what the system keeps.", u.level(level))],

@@ -107,7 +107,7 @@ pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> R
 
 fn is_done(stage: Stage, tests: &[Known], steps: &[rows::Step]) -> bool {
     let confirmed = |s: Step| steps.iter().any(|r| r.step == s.code());
-    let passed = |k: Kind, word: &str| tests.iter().rev().find(|t| t.row.kind == k.code()).is_some_and(|t| t.ended_ms.is_some() && t.verdict.outcome == word);
+    let passed = |k: Kind, word: &str| tests.iter().rev().find(|t| t.row.kind == k.code()).is_some_and(|t| t.ended_ms.is_some() && t.verdict().outcome == word);
     match stage {
         Stage::Hold => passed(Kind::PressureHold, "holds"),
         Stage::Decay => passed(Kind::VacuumDecay, "passes"),

@@ -95,9 +95,9 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
                     stage: stage.map_or("Signed", Stage::title).into(),
                     clock: clock(&tests),
                     verdict: tests.last().map(|t| VerdictWord {
-                        word: t.verdict.word.clone(),
-                        shape: t.verdict.shape.clone(),
-                        headline: t.verdict.headline.clone(),
+                        word: t.verdict().word.clone(),
+                        shape: t.verdict().shape.clone(),
+                        headline: t.verdict().headline.clone(),
                         test: t.title.clone(),
                     }),
                     run: run(&tests, &[]),

@@ -40,7 +40,7 @@ fn row(r: &ReadingInput, i: usize, channels: &[rows::Channel], test: &str, now: 
     let value = value_of(channel, &r.typed, &at("typed"))?;
     let skewed = (now - r.client_ms).abs() > SKEW;
     // A live reading that waited for the network keeps the time it was logged at, by the page's clock.
-    let at_ms = r.at_ms.unwrap_or(r.client_ms);
+    let at_ms = r.at_ms.or(r.logged_ms).unwrap_or(r.client_ms);
     if at_ms > now + AHEAD || at_ms < 946_684_800_000 {
         return Err(ApiError::wrong(&at("at_ms"), "that time is not one a reading can have"));
     }

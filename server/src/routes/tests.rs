@@ -57,7 +57,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, body: w
 
 /// A test as the page shows it.
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
-    let Known { row, title, plan, ended_ms, verdict, start_ms, is_live, .. } = known(s, row, units)?;
+    let Known { row, title, plan, ended_ms, judged, is_live } = known(s, row, units)?;
     let latest = s.store.latest_readings(&row.id, SHOWN)?;
     let channels = s
         .store
@@ -83,8 +83,8 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         channels,
         plan,
         ended_ms,
-        verdict,
-        start_ms,
+        verdict: judged.verdict.clone(),
+        start_ms: judged.start_ms,
         is_live,
         is_signed,
         title,
@@ -127,12 +127,13 @@ pub async fn show_test(state: web::Data<AppState>, id: web::Path<String>, q: web
 
 /// Ends a test with the verdict of its evidence as it stands.
 pub fn end_with_verdict(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<(), ApiError> {
-    let (verdict, _) = judge(s, row, Units::default())?;
+    let judged = judge(s, row, Units::default())?;
+    let verdict = &judged.verdict;
     s.store.end_test(&rows::Verdict {
         id: fresh_id(),
         test_id: row.id.clone(),
         engine: verdict.engine_version.clone(),
-        json: crate::wire::contract(&verdict, &[]).to_string(),
+        json: crate::wire::contract(verdict, &[]).to_string(),
         at_ms,
     })?;
     Ok(())

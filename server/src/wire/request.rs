@@ -57,7 +57,9 @@ pub struct ReadingInput {
     pub typed: String,
     /// When it was read, if entered afterwards: ms since 1970 UTC.
     pub at_ms: Option<i64>,
-    /// The page's clock when it was logged.
+    /// The page's clock when it was logged; it may have waited for the network since.
+    pub logged_ms: Option<i64>,
+    /// The page's clock now, as it is sent: shows whether that clock is right.
     pub client_ms: i64,
 }
 

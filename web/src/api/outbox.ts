@@ -66,7 +66,7 @@ async function send(): Promise<boolean> {
   const batch = box.filter((w) => w.test === test && !w.refused);
   const gone = new Set(batch.map((w) => w.id));
   try {
-    const readings = batch.map(({ id, channel_id, typed, at_ms, client_ms }) => ({ id, channel_id, typed, at_ms: at_ms ?? null, client_ms }));
+    const readings = batch.map(({ id, channel_id, typed, at_ms, client_ms }) => ({ id, channel_id, typed, at_ms: at_ms ?? null, logged_ms: client_ms, client_ms: Date.now() }));
     await told(client.POST("/api/tests/{id}/readings", { params: { path: { id: test } }, body: { readings } }));
     write(box.filter((w) => !gone.has(w.id)));
     return true;

@@ -774,11 +774,16 @@ export interface components {
             channel_id: string;
             /**
              * Format: int64
-             * @description The page's clock when it was logged.
+             * @description The page's clock now, as it is sent: shows whether that clock is right.
              */
             client_ms: number;
             /** @description Made by the page, so that sending twice stores once. */
             id: string;
+            /**
+             * Format: int64
+             * @description The page's clock when it was logged; it may have waited for the network since.
+             */
+            logged_ms?: number | null;
             /** @description Exactly as typed, in the channel's unit. */
             typed: string;
         };

@@ -1,10 +1,11 @@
-import { Gauge, Moon, Sun, SunMoon } from "lucide-react";
+import { Check as CheckMark, Gauge, Moon, Sun, SunMoon } from "lucide-react";
 import { useState, type ReactNode } from "react";
-import { Dialog, DialogTrigger, Popover } from "react-aria-components";
+import { Checkbox, Dialog, DialogTrigger, Popover } from "react-aria-components";
 import { Link } from "react-router";
 import styled from "styled-components";
 import { useIsLive } from "../api/live";
 import { OFFERED, useUnits, type Kind } from "../units/units";
+import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
 import { Pick, Quiet } from "./parts";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
 
@@ -51,6 +52,22 @@ const Stack = styled.div`
   display: grid;
   gap: 12px;
 `;
+const Check = styled(Checkbox)`
+  display: flex;
+  align-items: center;
+  gap: 0.6em;
+  min-height: 48px;
+  cursor: pointer;
+  i { width: 26px; height: 26px; border: 2px solid var(--edge); border-radius: 5px; display: grid; place-items: center; font-style: normal; line-height: 1; }
+  &[data-selected] i { border-color: var(--accent); color: var(--accent); }
+`;
+const Keys = styled.dl`
+  display: grid;
+  grid-template-columns: max-content 1fr;
+  gap: 2px 14px;
+  font-size: 0.92rem;
+  dt { font-family: var(--mono); font-weight: 600; }
+`;
 const Skip = styled.a`
   position: absolute;
   left: -999px;
@@ -63,8 +80,12 @@ const THEME_NAMES: Record<Theme, string> = { system: "as the device", day: "day"
 
 function UnitsMenu() {
   const { chosen, choose, unit, label } = useUnits();
+  const [isOpen, setOpen] = useState(false);
+  const [hasKeys, setHasKeys] = useState(areKeysOn);
+  useKey("u", () => setOpen(true));
+  useKey("?", () => setOpen(true));
   return (
-    <DialogTrigger>
+    <DialogTrigger isOpen={isOpen} onOpenChange={setOpen}>
       <Quiet aria-label={`Units, ${label("pressure")}`}>
         <Gauge size={20} aria-hidden />
         <span>{label("pressure")}</span>
@@ -76,6 +97,16 @@ function UnitsMenu() {
               <Pick key={kind} label={name} value={chosen[kind]} onChange={(code) => choose(kind, code)} options={OFFERED[kind].map((id) => ({ id, text: unit(id)?.label ?? id }))} />
             ))}
             <p>What was typed stays as typed; this changes only what is shown.</p>
+            <Check
+              isSelected={hasKeys}
+              onChange={(on) => {
+                setKeys(on);
+                setHasKeys(on);
+              }}
+            >
+              <i aria-hidden>{hasKeys && <CheckMark size={18} />}</i>Single keys
+            </Check>
+            <Keys>{KEYS.map(([key, what]) => <div key={key} style={{ display: "contents" }}><dt>{key}</dt><dd>{what}</dd></div>)}</Keys>
           </Stack>
         </Dialog>
       </Sheet>

@@ -47,7 +47,7 @@ const Row = styled(Link)`
   &:hover { background: var(--wash); }
   @media (max-width: 900px) {
     grid-template-columns: auto 1fr auto;
-    grid-template-areas: "tag name clock" "word word word" "run run run" "stage stage stage";
+    grid-template-areas: "tag name name" "word word clock" "run run run" "stage stage stage";
   }
 `;
 const Name = styled.div`

@@ -4,6 +4,7 @@ import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
 import type { Schemas } from "../../api/client";
 import { RunBar } from "../../charts/RunBar";
+import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
 import { Path } from "./Path";
 import { Says, Why } from "./Says";
@@ -68,6 +69,13 @@ export default function Circuit() {
   const isPlanning = wanted === "new" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
   const go = useMemo(() => (stageCode: string, testId?: string) => setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode }), [setSearch]);
+  const step = (by: number) => {
+    const at = circuit?.stages.findIndex((s) => s.code === stage?.code) ?? -1;
+    const next = circuit?.stages[at + by];
+    if (at >= 0 && next) go(next.code);
+  };
+  useKey("[", () => step(-1));
+  useKey("]", () => step(1));
   if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;

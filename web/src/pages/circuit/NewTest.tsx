@@ -21,6 +21,12 @@ const Closed = styled.details`
 
 const TITLES: Record<string, string> = { "pressure-hold": "Plan a pressure hold", "vacuum-decay": "Plan a decay test", "pull-down": "Record a pull-down" };
 
+interface Probe { name: string; position: string; share: string }
+const PROBES: Probe[] = [
+  { name: "Pipe probe", position: "line", share: "" }, { name: "Indoor probe", position: "indoor", share: "" }, { name: "Outdoor probe", position: "outdoor", share: "" },
+];
+const PLACES = [{ id: "line", text: "line set" }, { id: "indoor", text: "indoor coil" }, { id: "outdoor", text: "outdoor unit" }, { id: "high", text: "high side" }, { id: "low", text: "low side" }, { id: "ambient", text: "the air around" }];
+
 /** A typed number, or null when the field is empty; NaN is left for the server to name. */
 const number = (text: string) => (text.trim() === "" ? null : Number(text));
 
@@ -46,10 +52,11 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const [altitude, setAltitude] = useState("");
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({ resolution: isHold ? "0.1" : "1", range: "" });
-  const [probes, setProbes] = useState("1");
+  const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
   const save = useWrite(writes.test(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
   const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
+  const change = (i: number, part: Partial<Probe>) => setProbes(probes.map((p, k) => (k === i ? { ...p, ...part } : p)));
   const pick = (code: string) => {
     setSchool(code);
     if (code !== "own") setForm(fromSchool(code));
@@ -69,10 +76,10 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
     const main: Schemas["ChannelInput"] = isHold
       ? { name: "Pressure", quantity: "gauge_pressure", unit: units.chosen.pressure, resolution: number(gauge.resolution), range }
       : { name: "Vacuum", quantity: "absolute_pressure", unit: vacuumUnit, resolution: number(gauge.resolution), range, position: "far" };
-    const names = ["Pipe probe", "Second probe", "Third probe"];
-    const temperatures = Array.from({ length: Number(probes) }, (_, i): Schemas["ChannelInput"] => ({
-      name: names[i] ?? `Probe ${i + 1}`, quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1,
-    }));
+    const temperatures = probes.map((p): Schemas["ChannelInput"] => {
+      const share = number(p.share);
+      return { name: p.name, quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: p.position, volume_share: share === null ? null : share / 100 };
+    });
     save.mutate({ kind, plan, channels: isHold ? [main, ...temperatures] : [main] }, { onSuccess: (made) => onMade(made.id) });
   };
   return (
@@ -99,9 +106,16 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
         <Grid $min={150}>
           <Field label={`Gauge step, ${isHold ? units.deltaLabel("pressure") : units.label("vacuum")}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />
           <Field label={`Gauge range, ${isHold ? units.label("pressure") : units.label("vacuum")}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />
-          {isHold && <Pick label="Temperature probes" value={probes} onChange={setProbes} options={[{ id: "0", text: "none" }, { id: "1", text: "one, on the pipe" }, { id: "2", text: "two, different parts" }, { id: "3", text: "three" }]} hint={probes === "0" ? "without one it stays undecided" : undefined} />}
+          {isHold && <Pick label="Temperature probes" value={String(probes.length)} onChange={(n) => setProbes(PROBES.slice(0, Number(n)))} options={["none", "one", "two", "three"].map((text, i) => ({ id: String(i), text }))} hint={probes.length ? "on different parts" : "without one it stays undecided"} />}
           {isHold && <Field label="Altitude, m" value={altitude} onChange={setAltitude} inputMode="decimal" hint="if well above the sea" error={wrong("altitude_m")} />}
         </Grid>
+        {isHold && probes.length > 1 && probes.map((p, i) => (
+          <Grid $min={150} key={i}>
+            <Field label={`Name of probe ${i + 1}`} value={p.name} onChange={(name) => change(i, { name })} error={wrong("name", "channels")} />
+            <Pick label="Sits on" value={p.position} onChange={(position) => change(i, { position })} options={PLACES} />
+            <Field label="Share of the volume, %" value={p.share} onChange={(share) => change(i, { share })} inputMode="decimal" hint="empty: equal shares" error={wrong("volume_share")} />
+          </Grid>
+        ))}
         {refusal && <Note $kind="wrong" role="alert">{refusal.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
       </Form>

@@ -1,10 +1,11 @@
 import { Delete } from "lucide-react";
-import { useEffect, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { drop, keep, useWaiting } from "../../api/outbox";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
+import { useKey } from "../../look/keys";
 import { atSecond } from "../../units/units";
 
 const Row = styled.form`
@@ -94,16 +95,9 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   const event = useWrite(writes.event(test.id));
   const channels = test.channels;
   const inputs = () => Array.from(row.current?.querySelectorAll<HTMLInputElement>("input[data-channel], [data-channel] input") ?? []);
-  useEffect(() => {
-    const key = (e: KeyboardEvent) => {
-      const typing = (e.target as HTMLElement | null)?.closest("input, textarea, select, [contenteditable], [role=slider]");
-      if (e.key.toLowerCase() !== "r" || typing || e.metaKey || e.ctrlKey || e.altKey) return;
-      e.preventDefault();
-      row.current?.querySelector("input")?.focus();
-    };
-    window.addEventListener("keydown", key);
-    return () => window.removeEventListener("keydown", key);
-  }, []);
+  const chips = useRef<HTMLDivElement>(null);
+  useKey("r", () => row.current?.querySelector("input")?.focus());
+  useKey("e", () => chips.current?.querySelector("button")?.focus());
   const log = () => {
     const filled = channels.filter((c) => (draft[c.id] ?? "").trim());
     const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
@@ -163,7 +157,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
           ))}
         </List>
       )}
-      <Chips aria-label="Events" role="group">
+      <Chips ref={chips} aria-label="Events" role="group">
         {(CHIPS[test.kind] ?? []).map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
         {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
           <>

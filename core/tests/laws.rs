@@ -1,0 +1,169 @@
+//! Laws the judges keep whatever the numbers, and a standing list of degenerate recordings.
+#![allow(clippy::unwrap_used)]
+
+use proptest::prelude::*;
+use ruhe_core::hold::{HoldOutcome, judge_hold, judge_leak_by};
+use ruhe_core::matter::nitrogen::density;
+use ruhe_core::quantity::{AbsolutePressure, Temperature, Unit, Units};
+use ruhe_core::reading::*;
+use ruhe_core::vacuum::{DecayOutcome, judge_decay};
+
+/// Time (s), channel, value.
+type Rows = Vec<(f64, usize, f64)>;
+
+const ATMOSPHERE: f64 = 101_325.0;
+
+fn blank(kind: Kind, channels: Vec<Channel>, readings: Rows) -> Recording {
+    let readings = readings.into_iter().map(|(at_s, channel, value)| Reading { at_s, channel, value }).collect();
+    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+}
+
+fn gauge(unit: Unit) -> Channel {
+    Channel { resolution: Some(unit.delta_of_si(10.0)), ..Channel::new("P", Quantity::GaugePressure, unit) }
+}
+
+fn probe(name: &str, unit: Unit, share: f64) -> Channel {
+    Channel { volume_share: Some(share), ..Channel::new(name, Quantity::Temperature, unit) }
+}
+
+/// Pressure at which parts of a closed volume at these temperatures hold `amount`.
+fn isochore(amount: f64, parts: &[(f64, f64)], start: &[(f64, f64)]) -> f64 {
+    let held = |p: f64| -> f64 {
+        parts.iter().zip(start).map(|((w, t), (_, t0))| w * density(AbsolutePressure::from_pa(p), Temperature::from_k(*t)) * (1.0 + 5e-5 * (t - t0))).sum()
+    };
+    let (mut low, mut high) = (1e4, 2e7);
+    for _ in 0..80 {
+        let mid = 0.5 * (low + high);
+        if held(mid) < amount { low = mid } else { high = mid }
+    }
+    0.5 * (low + high)
+}
+
+/// A closed volume of three parts whose temperatures wander, read once a minute for an hour.
+fn closed(psig: f64, swing: [f64; 3], shares: [f64; 3], units: (Unit, Unit), order: [usize; 3]) -> Recording {
+    let at = |i: usize, minute: f64| 293.0 + swing[i] * (minute / 60.0 + 0.2 * (minute / 9.0).sin());
+    let start: Vec<(f64, f64)> = (0..3).map(|i| (shares[i], at(i, 0.0))).collect();
+    let p0 = psig * 6_894.757 + ATMOSPHERE;
+    let amount: f64 = start.iter().map(|(w, t)| w * density(AbsolutePressure::from_pa(p0), Temperature::from_k(*t))).sum();
+    let mut channels = vec![gauge(units.0)];
+    channels.extend(order.iter().map(|&i| probe(&format!("T{i}"), units.1, shares[i])));
+    let mut readings = Vec::new();
+    for minute in 0..=60 {
+        let parts: Vec<(f64, f64)> = (0..3).map(|i| (shares[i], at(i, f64::from(minute)))).collect();
+        let t = f64::from(minute) * 60.0;
+        readings.push((t, 0, units.0.of_si(isochore(amount, &parts, &start) - ATMOSPHERE)));
+        readings.extend(order.iter().enumerate().map(|(k, &i)| (t, k + 1, units.1.of_si(parts[i].1))));
+    }
+    blank(Kind::PressureHold, channels, readings)
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    #[test]
+    fn the_amount_of_gas_does_not_change_with_temperature(psig in 60f64..600.0, a in -6f64..6.0, b in -6f64..6.0, c in -6f64..6.0) {
+        let v = judge_hold(&closed(psig, [a, b, c], [0.5, 0.3, 0.2], (Unit::Psig, Unit::DegF), [0, 1, 2]), Units::default());
+        let worst = v.trace.iter().filter_map(|p| p.corrected).fold(0f64, |m, x| m.max(x.abs()));
+        // A ten-thousandth of the pressure, from rounding in degrees and from the solver.
+        prop_assert!(worst < 1e-4 * psig * 6_894.757, "corrected change of {worst} Pa");
+        prop_assert!(v.outcome != HoldOutcome::Falls, "{}", v.summary);
+    }
+
+    #[test]
+    fn the_loss_depends_on_neither_units_nor_the_order_of_probes(psig in 100f64..500.0, a in -3f64..3.0) {
+        let loss = |units, order| judge_hold(&closed(psig, [a, 0.5 * a, 0.1], [0.5, 0.3, 0.2], units, order), Units::default()).loss.unwrap();
+        let one = loss((Unit::Psig, Unit::DegF), [0, 1, 2]);
+        let other = loss((Unit::KPa, Unit::DegC), [0, 1, 2]);
+        let width = one.high - one.low;
+        prop_assert!((one.value - other.value).abs() < 0.01 * width && (one.high - other.high).abs() < 0.01 * width, "{one:?} {other:?}");
+        let turned = loss((Unit::Psig, Unit::DegF), [2, 0, 1]);
+        prop_assert!((one.value - turned.value).abs() < 0.25 * width, "{one:?} {turned:?}");
+    }
+
+    #[test]
+    fn an_explanation_does_not_depend_on_the_unit(start in 100f64..400.0, rate in 0f64..20.0) {
+        let decay = |unit: Unit, factor: f64| {
+            let readings = (0..120).map(|k| (f64::from(k) * 10.0, 0, (start + rate * f64::from(k) / 6.0 + f64::from(k * 7 % 3)) * factor)).collect();
+            judge_decay(&blank(Kind::VacuumDecay, vec![Channel { resolution: Some(factor), ..Channel::new("V", Quantity::AbsolutePressure, unit) }], readings), Units::default())
+        };
+        let (a, b) = (decay(Unit::Micron, 1.0), decay(Unit::Pa, 101_325.0 / 760_000.0));
+        prop_assert_eq!(a.outcome, b.outcome);
+        prop_assert!((a.leak_probability.unwrap() - b.leak_probability.unwrap()).abs() < 1e-3);
+    }
+
+    #[test]
+    fn leak_by_conserves_gas(a in 50f64..300.0, moved in 2f64..20.0) {
+        let half = |name: &str, position| Channel { position: Some(position), resolution: Some(0.1), ..Channel::new(name, Quantity::GaugePressure, Unit::Psig) };
+        let mut r = blank(Kind::LeakBy, vec![half("A", Position::HalfA), half("B", Position::HalfB)], vec![(0.0, 0, a), (0.0, 1, 0.0), (600.0, 0, a - moved), (600.0, 1, moved)]);
+        r.settings.volume_ratio = Some(1.0);
+        let v = judge_leak_by(&r, Units::default());
+        let outside = v.outside.unwrap();
+        prop_assert!(outside.value.abs() < 1.0 && outside.low < 0.0 && outside.high > 0.0, "{outside:?}");
+    }
+}
+
+#[test]
+fn degenerate_holds_are_outcomes_and_never_passes() {
+    let channels = || vec![gauge(Unit::Psig), probe("T", Unit::DegF, 1.0)];
+    let steady = |n: u32, step: f64| -> Vec<(f64, usize, f64)> { (0..n).flat_map(|k| [(f64::from(k) * step, 0, 300.0), (f64::from(k) * step, 1, 70.0)]).collect() };
+    let cases: Vec<(&str, Rows)> = vec![
+        ("nothing", vec![]),
+        ("only temperature", vec![(0.0, 1, 70.0), (60.0, 1, 71.0)]),
+        ("one reading", vec![(0.0, 0, 300.0)]),
+        ("two at once", vec![(0.0, 0, 300.0), (0.0, 1, 70.0)]),
+        ("two readings", steady(2, 60.0)),
+        ("three in three seconds", steady(3, 1.0)),
+        ("one temperature only", vec![(0.0, 1, 70.0), (0.0, 0, 300.0), (60.0, 0, 300.0), (120.0, 0, 299.0)]),
+        ("no pressure in it", (0..60).flat_map(|k| [(f64::from(k) * 60.0, 0, 0.0), (f64::from(k) * 60.0, 1, 70.0)]).collect()),
+        ("falls to nothing", (0..20).flat_map(|k| [(f64::from(k) * 60.0, 0, (300.0 - 30.0 * f64::from(k)).max(0.0)), (f64::from(k) * 60.0, 1, 70.0)]).collect()),
+        (
+            "a jump in temperature of 200 degrees",
+            (0..30).flat_map(|k| [(f64::from(k) * 60.0, 0, 300.0), (f64::from(k) * 60.0, 1, if k < 15 { 0.0 } else { 200.0 })]).collect(),
+        ),
+        ("a gap of a week", [steady(5, 10.0), steady(5, 10.0).into_iter().map(|(t, c, v)| (t + 604_800.0, c, if c == 0 { v - 20.0 } else { v })).collect()].concat()),
+    ];
+    for (name, readings) in cases {
+        let v = judge_hold(&blank(Kind::PressureHold, channels(), readings), Units::default());
+        assert_ne!(v.outcome, HoldOutcome::Holds, "{name}: {}", v.summary);
+        assert!(!v.headline.is_empty() && !v.next_step.is_empty(), "{name} says nothing");
+        assert!(!v.summary.contains("NaN") && !v.evidence.iter().any(|e| e.contains("NaN") || e.contains("inf")), "{name}: {:?}", v.evidence);
+    }
+}
+
+#[test]
+fn degenerate_decays_are_outcomes_and_never_passes() {
+    let channel = || vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
+    let cases: Vec<(&str, Rows)> = vec![
+        ("nothing", vec![]),
+        ("one reading", vec![(0.0, 0, 300.0)]),
+        ("all at once", vec![(0.0, 0, 300.0), (0.0, 0, 300.0)]),
+        ("constant but short", (0..20).map(|k| (f64::from(k), 0, 300.0)).collect()),
+        ("zero", vec![(0.0, 0, 0.0), (1.0, 0, 0.0), (2.0, 0, 0.0), (30.0, 0, 0.0)]),
+        ("air", (0..30).map(|k| (f64::from(k) * 60.0, 0, 760_000.0)).collect()),
+        ("falling all the time", (0..10).map(|k| (f64::from(k) * 10.0, 0, 1000.0 - 50.0 * f64::from(k))).collect()),
+    ];
+    for (name, readings) in cases {
+        let v = judge_decay(&blank(Kind::VacuumDecay, channel(), readings), Units::default());
+        assert_ne!(v.outcome, DecayOutcome::Passes, "{name}: {}", v.summary);
+        assert!(!v.headline.is_empty() && !v.next_step.is_empty(), "{name} says nothing");
+        let said = format!("{} {:?} {:?}", v.summary, v.evidence, v.explanations.iter().map(|e| &e.words).collect::<Vec<_>>());
+        assert!(!said.contains("NaN") && !said.contains(" inf"), "{name}: {said}");
+    }
+}
+
+#[test]
+fn a_longer_steady_hold_proves_more() {
+    let widths: Vec<f64> = [40, 120, 480]
+        .iter()
+        .map(|&minutes| {
+            let readings = (0..=minutes).flat_map(|k| [(f64::from(k) * 60.0, 0, 300.0 + 0.02 * f64::from(k * 7 % 5)), (f64::from(k) * 60.0, 1, 70.0)]).collect();
+            let v = judge_hold(
+                &blank(Kind::PressureHold, vec![Channel { resolution: Some(0.01), ..gauge(Unit::Psig) }, probe("T", Unit::DegF, 1.0)], readings),
+                Units::default(),
+            );
+            let l = v.loss.unwrap();
+            l.high - l.low
+        })
+        .collect();
+    assert!(widths[0] > widths[1] && widths[1] > widths[2], "{widths:?}");
+}
