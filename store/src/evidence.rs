@@ -22,15 +22,19 @@ impl Store {
     pub fn add_readings(&self, batch: &[Reading]) -> Result<Stored, StoreError> {
         self.connection()?.immediate_transaction(|c| {
             let mut out = Stored { new: 0, known: 0 };
+            // SQLite takes a bounded number of bound values a statement.
+            for part in batch.chunks(500) {
+                out.new += diesel::insert_or_ignore_into(readings::table).values(part).execute(c)?;
+            }
+            out.known = batch.len() - out.new;
+            if out.known == 0 {
+                return Ok(out);
+            }
+            // Some ids were known: each must say what it said before.
             for r in batch {
-                let known: Option<Reading> = readings::table.filter(readings::id.eq(&r.id)).select(Reading::as_select()).first(c).optional()?;
-                match known {
-                    None => {
-                        diesel::insert_into(readings::table).values(r).execute(c)?;
-                        out.new += 1;
-                    }
-                    Some(k) if (&k.test_id, &k.channel_id, &k.typed) == (&r.test_id, &r.channel_id, &r.typed) => out.known += 1,
-                    Some(_) => return Err(StoreError::Conflict(format!("reading {} exists with another value", r.id))),
+                let k: Reading = readings::table.filter(readings::id.eq(&r.id)).select(Reading::as_select()).first(c)?;
+                if (&k.test_id, &k.channel_id, &k.typed) != (&r.test_id, &r.channel_id, &r.typed) {
+                    return Err(StoreError::Conflict(format!("reading {} exists with another value", r.id)));
                 }
             }
             Ok(out)

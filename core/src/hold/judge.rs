@@ -79,6 +79,8 @@ pub struct HoldVerdict {
     pub limit_is_default: bool,
     /// What the hold proves.
     pub proves: Option<Proof>,
+    /// What a proven loss means as refrigerant.
+    pub leaks: Option<Proof>,
     /// Points to draw.
     pub trace: Vec<TracePoint>,
     /// Seconds from the last reading until settled, where that can be foretold.
@@ -141,6 +143,7 @@ fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> H
         limit: recording.settings.hold_limit.unwrap_or(HoldLimit { drop_pa: 0.0, over_s: 600.0 }),
         limit_is_default: recording.settings.hold_limit.is_none(),
         proves: None,
+        leaks: None,
         trace: Vec::new(),
         ready_in: None,
     }
@@ -278,14 +281,14 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
     }
     if let Some(loss) = v.loss {
         let t0 = gas.probes.iter().map(|(s, w)| w * s.at(from).unwrap_or(293.15)).sum();
-        v.proves = proof(
-            loss.high.max(0.5 * (loss.high - loss.low)),
-            gas.pressure.at(from).unwrap_or(0.0),
-            recording.atmosphere().0.pa(),
-            t0,
-            recording.settings.volume_l,
-            recording.settings.refrigerant.as_deref(),
-        );
+        let as_refrigerant = |rate: f64| {
+            let s = &recording.settings;
+            proof(rate, gas.pressure.at(from).unwrap_or(0.0), recording.atmosphere().0.pa(), t0, s.volume_l, s.refrigerant.as_deref())
+        };
+        let half = 0.5 * (loss.high - loss.low);
+        // A proven loss hides nothing below itself but its own uncertainty.
+        v.proves = as_refrigerant(if v.loss_detected { half } else { loss.high.max(half) });
+        v.leaks = v.loss_detected.then(|| as_refrigerant(loss.value)).flatten();
     }
     let said = words::judged(&v, recording, gas, settling, from, units);
     v.said(said)

@@ -2,6 +2,7 @@
 
 use super::amount::HeldGas;
 use super::judge::{HoldOutcome, HoldVerdict};
+use super::proves::Proof;
 use super::settle::Settling;
 use super::untempered::{Untempered, believable};
 use crate::matter::nitrogen::pressure_per_kelvin;
@@ -146,6 +147,12 @@ pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
     Said { evidence, ..said("Still settling", "The clock has not started: what is left of the filling could hide or fake a loss.", &next) }
 }
 
+/// A band of leak in g or kg a year, low side at work to high side.
+fn yearly(p: &Proof) -> String {
+    let (unit, per) = if p.high_g_per_year >= 10_000.0 { ("kg", 1e3) } else { ("g", 1.0) };
+    format!("{} to {} {unit}/yr", significant(p.low_g_per_year / per, 2), significant(p.high_g_per_year / per, 2))
+}
+
 /// Words for a verdict that has a loss.
 pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &Settling, from: f64, u: Units) -> Said {
     let last = gas.pressure.t[gas.pressure.len() - 1];
@@ -176,13 +183,10 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         span(v.limit.over_s),
         if v.limit_is_default { " (Ruhe's default, 0.3\u{a0}% of absolute pressure; no limit was given)" } else { "" }
     ));
-    if let Some(p) = &v.proves {
-        evidence.push(format!(
-            "A leak of {} to {} g/yr would have stayed hidden. {}",
-            significant(p.low_g_per_year, 2),
-            significant(p.high_g_per_year, 2),
-            p.assumptions
-        ));
+    match (&v.leaks, &v.proves) {
+        (Some(p), _) => evidence.push(format!("As refrigerant this is a leak of {}. {}", yearly(p), p.assumptions)),
+        (None, Some(p)) => evidence.push(format!("A leak of {} would have stayed hidden. {}", yearly(p), p.assumptions)),
+        _ => {}
     }
     if v.reasons.contains(&"settling_overridden") {
         evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));

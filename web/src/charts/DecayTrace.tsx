@@ -47,6 +47,9 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
         const x = xOf(width);
         const rule = x(zero + (decay?.limit_at_s ?? 0));
         const apart = decay?.comes_apart_s;
+        // Where the trace is not: low when it ends high, under the limit when it ends low.
+        const endsHigh = y(shown.at(-1) ?? 0) < height * 0.45;
+        const legend = endsHigh ? height - 86 : Math.max(30, isDecay ? y(limit) + 20 : 30);
         return (
           <>
             <defs><clipPath id="decay-clip"><rect x={LEFT} y={0} width={width - LEFT - RIGHT} height={height - 24} /></clipPath></defs>
@@ -71,7 +74,7 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
               <path d={path(points.map((p) => [x(p.at_s), y(level(p.value))]))} fill="none" stroke="var(--accent)" strokeWidth={3} />
             </g>
             {standing.map((e, i) => (
-              <g key={e.cause} transform={`translate(${width - RIGHT - 200} ${height - 86 + i * 18})`}>
+              <g key={e.cause} transform={`translate(${width - RIGHT - 200} ${legend + i * 18})`}>
                 <path d="M0 -4h34" stroke="var(--soft)" strokeWidth={1.8} strokeDasharray={DASHES[i] ?? "2 5"} />
                 <text x={42}>{NAMES[e.cause] ?? e.cause}</text>
               </g>

@@ -19,7 +19,7 @@ export const KEYS: [string, string][] = [
 export function useKey(key: string, act: () => void) {
   useEffect(() => {
     const press = (e: KeyboardEvent) => {
-      const busy = (e.target as HTMLElement | null)?.closest("input, textarea, select, [contenteditable], [role=slider], [role=listbox], [role=dialog]");
+      const busy = e.target instanceof Element && e.target.closest("input, textarea, select, [contenteditable], [role=slider], [role=listbox], [role=dialog]");
       if (e.key.toLowerCase() !== key || busy || e.metaKey || e.ctrlKey || e.altKey || !areKeysOn()) return;
       e.preventDefault();
       act();

@@ -66,6 +66,13 @@ const Signed = styled.div`
   small { font-family: var(--mono); overflow-wrap: anywhere; color: var(--soft); }
 `;
 
+const Verdict = styled.p`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 0.3em 0.8em;
+`;
+
 /** Who signed what, and the digest over it. */
 export function Signature({ signature: s }: { signature: Schemas["SignatureView"] }) {
   return (
@@ -84,7 +91,7 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
   return (
     <Part>
       <h2>{t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}{t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}</h2>
-      <p><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></p>
+      <Verdict><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></Verdict>
       <p>{v.summary}</p>
       {v.trace.length > 1 && (t.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={t.plan.planned_s ?? null} height={210} /> : <DecayTrace verdict={v} height={190} />)}
       <ul>{v.evidence.map((e) => <li key={e}>{e}</li>)}</ul>

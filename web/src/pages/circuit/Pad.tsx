@@ -23,7 +23,7 @@ const Chips = styled.div`
   flex-wrap: wrap;
   gap: 6px;
   align-items: end;
-  & > button { padding: 0.3em 0.7em; }
+  & > button { padding: 0.3em 0.6em; font-size: 0.92rem; }
 `;
 const Keys = styled.div`
   display: none;
