@@ -1,0 +1,274 @@
+//! The doors of the server as the page uses them: jobs, tests, evidence, sign-off, imports, the live stream.
+#![allow(clippy::unwrap_used)]
+
+mod support;
+
+use serde_json::{Value, json};
+use std::io::{BufRead, BufReader};
+use support::{Ruhe, hold_body, now_ms};
+
+const MINUTE: i64 = 60_000;
+
+/// A quiet hold of an hour, one reading a minute, entered afterwards; ended.
+fn finished_hold(ruhe: &Ruhe, circuit: &str, psig: f64, loss_per_minute: f64) -> String {
+    let made: Value = ruhe.post(&format!("/api/circuits/{circuit}/tests"), &hold_body(psig)).json().unwrap();
+    let id = made["id"].as_str().unwrap().to_owned();
+    let test = ruhe.get(&format!("/api/tests/{id}"));
+    let start = now_ms() - 60 * MINUTE;
+    let rows: Vec<Value> = (0..60)
+        .flat_map(|k| {
+            let p = psig - loss_per_minute * k as f64 + 0.02 * f64::from((k * 7 % 5) as i32);
+            [(0, format!("{p:.1}")), (1, "70.0".to_owned())].map(|(c, typed)| json!({"id": format!("{id}{k}{c}"), "channel_id": test["channels"][c]["id"], "typed": typed, "at_ms": start + k * MINUTE, "client_ms": now_ms()}))
+        })
+        .collect();
+    assert_eq!(ruhe.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
+    assert_eq!(ruhe.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
+    id
+}
+
+fn gate<'a>(circuit: &'a Value, code: &str) -> &'a Value {
+    circuit["gates"].as_array().unwrap().iter().find(|g| g["code"] == code).unwrap_or_else(|| panic!("no gate {code}"))
+}
+
+#[test]
+fn a_job_kind_decides_stages_and_gates() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    for (kind, stages, has_decay, has_charge) in [
+        ("new_split", 11, true, true),
+        ("repair", 11, true, true),
+        ("package_circuit", 11, true, true),
+        ("standing_line_set", 9, true, false),
+        ("bench_component", 5, false, false),
+    ] {
+        let c = ruhe.get(&format!("/api/circuits/{}", ruhe.job(kind)));
+        assert_eq!(c["stages"].as_array().unwrap().len(), stages, "{kind}");
+        let codes: Vec<&str> = c["gates"].as_array().unwrap().iter().map(|g| g["code"].as_str().unwrap()).collect();
+        assert_eq!((codes.contains(&"isolation_test"), codes.contains(&"charge_weighed")), (has_decay, has_charge), "{kind}");
+        assert_eq!(c["stages"][0]["state"], "now");
+        assert!((c["ceiling_pa"].as_f64().unwrap() / 6894.757 - 450.0).abs() < 1e-3);
+    }
+}
+
+#[test]
+fn a_job_that_is_not_whole_is_refused_field_by_field() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let good = || json!({"site_name": "S", "system_name": "Y", "circuits": [{"tag": "A", "name": "N", "kind": "repair", "refrigerant": "R-32", "plates": [{"part": "coil", "typed": "450", "unit": "psig"}]}]});
+    let mut cases: Vec<(&str, Value)> = Vec::new();
+    let mut case = |field: &'static str, change: &dyn Fn(&mut Value)| {
+        let mut body = good();
+        change(&mut body);
+        cases.push((field, body));
+    };
+    case("site_name", &|b| b["site_name"] = json!(" "));
+    case("system_name", &|b| b["system_name"] = json!(""));
+    case("circuits", &|b| b["circuits"] = json!([]));
+    case("circuits.0.kind", &|b| b["circuits"][0]["kind"] = json!("magic"));
+    case("circuits.0.tag", &|b| b["circuits"][0]["tag"] = json!(""));
+    case("circuits.0.volume_l", &|b| b["circuits"][0]["volume_l"] = json!(-1));
+    case("circuits.0.plates.0.typed", &|b| b["circuits"][0]["plates"][0]["typed"] = json!("4,5"));
+    case("circuits.0.plates.0.typed", &|b| b["circuits"][0]["plates"][0]["typed"] = json!("0"));
+    case("circuits.0.plates.0.unit", &|b| b["circuits"][0]["plates"][0]["unit"] = json!("degC"));
+    case("circuits.1.tag", &|b| {
+        let again = b["circuits"][0].clone();
+        b["circuits"].as_array_mut().unwrap().push(again);
+    });
+    case("site_id", &|b| b["site_id"] = json!("nowhere"));
+    for (field, body) in cases {
+        let reply = ruhe.post("/api/jobs", &body);
+        assert_eq!(reply.status(), 422, "{field}");
+        let problem: Value = reply.json().unwrap();
+        assert_eq!(problem["field"], field, "{problem}");
+    }
+    assert_eq!(ruhe.get("/api/today"), json!([]));
+}
+
+#[test]
+fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let id = ruhe.job("bench_component");
+    let at = |p: &str| format!("/api/circuits/{id}{p}");
+    finished_hold(&ruhe, &id, 400.0, 0.2);
+    let c = ruhe.get(&at(""));
+    assert_eq!((gate(&c, "hold_with_temperature")["met"].as_bool(), gate(&c, "retest_after_repair")["met"].as_bool()), (Some(false), Some(false)));
+    assert_eq!(ruhe.post(&at("/steps"), &json!({"step": "repaired", "note": "core replaced"})).status(), 201);
+    assert_eq!(ruhe.refused(&at("/steps"), &json!({"step": "danced"})).0, 422);
+    // A retest below the pressure of the find does not count as one.
+    finished_hold(&ruhe, &id, 200.0, 0.0);
+    let c = ruhe.get(&at(""));
+    assert_eq!(gate(&c, "hold_with_temperature")["met"], true, "{}", gate(&c, "hold_with_temperature")["evidence"]);
+    assert!(gate(&c, "retest_after_repair")["evidence"].as_str().unwrap().contains("lower pressure"));
+    finished_hold(&ruhe, &id, 400.0, 0.0);
+    ruhe.post(&at("/steps"), &json!({"step": "boundary_valves_checked", "note": "blanked"}));
+    let c = ruhe.get(&at(""));
+    assert_eq!(gate(&c, "retest_after_repair")["met"], true);
+    assert_eq!(c["allowed_states"], json!([]));
+    let words = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "passed"});
+    let (status, why) = ruhe.refused(&at("/signature"), &words);
+    assert!(status == 422 && why.contains("still missing: Instruments in date and range"), "{why}");
+    assert_eq!(ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "preset": ""})).0, 422);
+    assert!(ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "preset": "Other, see words"})).1.contains("needs words"));
+    ruhe.post(&at("/overrides"), &json!({"gate": "instruments", "preset": "Other, see words", "words": "sent in for calibration"}));
+    assert!(ruhe.refused(&at("/signature"), &words).1.contains("reservations"));
+    let (status, why) = ruhe.refused(&at("/signature"), &json!({"name": " ", "role": "T", "statement": "S", "state": "failed"}));
+    assert!(status == 422 && why.contains("name"), "{why}");
+    let mut words = words;
+    words["state"] = json!("passed_with_reservations");
+    assert_eq!(ruhe.post(&at("/signature"), &words).status(), 201);
+    let record = ruhe.get(&at("/record"));
+    assert_eq!(record["circuit"]["signature"]["digest"].as_str().unwrap().len(), 64);
+    assert_eq!(gate(&record["circuit"], "instruments")["overridden"], "Other, see words: sent in for calibration");
+    assert_eq!(record["tests"].as_array().unwrap().len(), 3);
+    for (path, body) in
+        [("/signature", words), ("/tests", hold_body(300.0)), ("/steps", json!({"step": "released"})), ("/overrides", json!({"gate": "cores", "preset": "x"}))]
+    {
+        assert_eq!(ruhe.refused(&at(path), &body).0, 409, "{path} after signing");
+    }
+    let today = ruhe.get("/api/today");
+    assert_eq!((today[0]["is_signed"].as_bool(), today[0]["stage"].as_str()), (Some(true), Some("Signed")));
+}
+
+#[test]
+fn a_running_test_blocks_the_signature_and_an_ended_one_takes_no_readings() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let id = ruhe.job("bench_component");
+    let (test, p, _) = ruhe.hold(&id);
+    let sign = json!({"name": "N", "role": "R", "statement": "S", "state": "failed"});
+    assert!(ruhe.refused(&format!("/api/circuits/{id}/signature"), &sign).1.contains("Hold 1 is still running"));
+    assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);
+    assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);
+    let reading = json!({"readings": [{"id": "x", "channel_id": p, "typed": "300", "client_ms": now_ms()}]});
+    let (status, why) = ruhe.refused(&format!("/api/tests/{test}/readings"), &reading);
+    assert!(status == 409 && why.contains("has ended"), "{status} {why}");
+    assert_eq!(ruhe.refused(&format!("/api/tests/{test}/gauge"), &json!({})).0, 409);
+}
+
+#[test]
+fn evidence_is_marked_struck_and_superseded() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let (test, p, _) = ruhe.hold(&ruhe.job("bench_component"));
+    let at = |path: &str| format!("/api/tests/{test}{path}");
+    let logged = now_ms() - 2 * MINUTE;
+    // One waited for the network for two minutes: it keeps its time and is not called skewed.
+    let stored: Value = ruhe
+        .post(&at("/readings"), &json!({"readings": [{"id": "late", "channel_id": p, "typed": "399.0", "logged_ms": logged, "client_ms": now_ms()}]}))
+        .json()
+        .unwrap();
+    assert_eq!((stored["new"].as_i64(), stored["skewed"].as_i64()), (Some(1), Some(0)));
+    assert!(ruhe.refused("/api/readings/late/strike", &json!({"reason": " "})).1.contains("why"));
+    assert!(ruhe.refused("/api/readings/late/strike", &json!({"reason": "slip", "instead": "3oo"})).1.contains("not a number"));
+    assert_eq!(ruhe.post("/api/readings/late/strike", &json!({"reason": "slip of the finger", "instead": "300.0"})).status(), 201);
+    assert_eq!(ruhe.refused("/api/readings/none/strike", &json!({"reason": "x"})).0, 404);
+    let view = ruhe.get(&at(""));
+    let row = |typed: &str| view["readings"].as_array().unwrap().iter().find(|r| r["typed"] == typed).unwrap().clone();
+    assert_eq!((row("399.0")["struck"].as_str(), row("399.0")["at_ms"].as_i64()), (Some("slip of the finger"), Some(logged)));
+    assert_eq!((row("300.0")["origin"].as_str(), row("300.0")["at_ms"].as_i64()), (Some("corrected"), Some(logged)));
+    assert_eq!(view["channels"][0]["last"], "300.0");
+    for (body, says) in [
+        (json!({"id": "e", "kind": "party"}), "must be one of"),
+        (json!({"id": "e", "kind": "other"}), "what happened"),
+        (json!({"id": "", "kind": "sun"}), "needs an id"),
+    ] {
+        let (status, why) = ruhe.refused(&at("/events"), &body);
+        assert!(status == 422 && why.contains(says), "{why}");
+    }
+    for _ in 0..2 {
+        assert_eq!(ruhe.post(&at("/events"), &json!({"id": "once", "kind": "valve_moved", "note": "liquid side"})).status(), 201);
+    }
+    assert_eq!(ruhe.get(&at(""))["events"].as_array().unwrap().len(), 1);
+    assert!(ruhe.refused(&at("/clock"), &json!({"at_ms": logged, "reason": ""})).1.contains("by hand"));
+}
+
+#[test]
+fn a_clock_started_by_hand_is_on_the_record() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let circuit = ruhe.job("bench_component");
+    let (test, p, t) = ruhe.hold(&circuit);
+    let start = now_ms() - 20 * MINUTE;
+    // Still falling from the fill when the clock is started by hand.
+    let rows: Vec<Value> = (0..40)
+        .flat_map(|k| {
+            let psig = 300.0 + 3.0 * (-(k as f64) / 12.0).exp();
+            [(&p, format!("{psig:.1}")), (&t, "70.0".into())]
+                .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": start + k * MINUTE / 2, "client_ms": now_ms()}))
+        })
+        .collect();
+    ruhe.post(&format!("/api/tests/{test}/readings"), &json!({"readings": rows}));
+    let before = ruhe.get(&format!("/api/tests/{test}"));
+    assert_eq!(before["verdict"]["reasons"][0], "still_settling", "{}", before["verdict"]["summary"]);
+    assert_eq!(ruhe.post(&format!("/api/tests/{test}/clock"), &json!({"at_ms": start + 5 * MINUTE, "reason": "no time"})).status(), 201);
+    let after = ruhe.get(&format!("/api/tests/{test}"));
+    assert_eq!(after["verdict"]["hold"]["settled_at_s"], 300.0);
+    assert!(after["verdict"]["reasons"].as_array().unwrap().contains(&json!("settling_overridden")), "{}", after["verdict"]["reasons"]);
+}
+
+#[test]
+fn sentences_come_in_the_units_asked_for() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let test = finished_hold(&ruhe, &ruhe.job("bench_component"), 300.0, 0.0);
+    let said = |query: &str| ruhe.get(&format!("/api/tests/{test}{query}"))["verdict"]["evidence"].to_string();
+    assert!(said("").contains("0.94 psi in 30 min"));
+    assert!(said("?pressure=bar&temperature=degC").contains("0.065 bar in 30 min"), "{}", said("?pressure=bar"));
+    assert!(said("?pressure=degC").contains("psi"), "a unit that does not fit falls back");
+}
+
+#[test]
+fn a_loggers_csv_comes_in_as_confirmed_or_not_at_all() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let circuit = ruhe.job("standing_line_set");
+    let rows: Vec<String> = (0..=60).map(|k| format!("2026-05-04 10:{:02}:{:02},{},20.0", k / 6, k % 6 * 10, 250 + k / 4)).collect();
+    let content = format!("time,vacuum micron,air C\n{}\n", rows.join("\n"));
+    let guess: Value = ruhe.post("/api/csv", &json!({"file": "v.csv", "content": content})).json().unwrap();
+    assert_eq!((guess[0]["is_time"].as_bool(), guess[1]["unit"].as_str(), guess[2]["unit"].as_str()), (Some(true), Some("micron"), Some("degC")));
+    let columns = json!([
+        {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}},
+        {"heading": "air C", "channel": {"name": "T", "quantity": "temperature", "unit": "degC"}}]);
+    let body = |content: &str| json!({"file": "v.csv", "content": content, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
+    let (status, why) = ruhe.refused(&format!("/api/circuits/{circuit}/csv"), &body(&content.replace("255,20.0", "255,warm")));
+    assert!(status == 422 && why.contains("v.csv, line") && why.contains("air C"), "{why}");
+    assert_eq!(ruhe.get(&format!("/api/circuits/{circuit}"))["run"]["segments"], json!([]));
+    let made: Value = ruhe.post(&format!("/api/circuits/{circuit}/csv"), &body(&content)).json().unwrap();
+    let test = ruhe.get(&format!("/api/tests/{}", made["id"].as_str().unwrap()));
+    assert_eq!((test["verdict"]["outcome"].as_str(), test["plan"]["imported_from"].as_str(), test["ended_ms"].is_i64()), (Some("passes"), Some("v.csv"), true));
+    // 10:00 at two hours east of UTC.
+    assert_eq!(test["start_ms"], 1_777_881_600_000i64);
+}
+
+#[test]
+fn a_change_is_told_to_whoever_listens() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let circuit = ruhe.job("bench_component");
+    let stream = ruhe.client.get(format!("{}/api/live", ruhe.url)).send().unwrap();
+    assert_eq!(stream.headers()["content-type"], "text/event-stream");
+    let mut lines = BufReader::new(stream).lines();
+    let (test, _, _) = ruhe.hold(&circuit);
+    let told = lines.by_ref().map_while(Result::ok).find(|l| l.starts_with("data:")).unwrap();
+    let change: Value = serde_json::from_str(told.trim_start_matches("data:")).unwrap();
+    assert_eq!((change["circuit_id"].as_str(), change["test_id"].as_str()), (Some(circuit.as_str()), Some(test.as_str())));
+}
+
+#[test]
+fn a_simulated_gauge_posts_until_it_is_stopped() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let (test, ..) = ruhe.hold(&ruhe.job("bench_component"));
+    let count = || ruhe.get(&format!("/api/tests/{test}"))["reading_count"].as_i64().unwrap();
+    assert_eq!(ruhe.post(&format!("/api/tests/{test}/gauge"), &json!({})).status(), 201);
+    let deadline = std::time::Instant::now() + std::time::Duration::from_secs(10);
+    while count() < 4 {
+        assert!(std::time::Instant::now() < deadline, "the gauge never spoke");
+        std::thread::sleep(std::time::Duration::from_millis(100));
+    }
+    let view = ruhe.get(&format!("/api/tests/{test}"));
+    assert_eq!((view["is_live"].as_bool(), view["readings"][0]["origin"].as_str()), (Some(true), Some("simulated")));
+    assert!(ruhe.client.delete(format!("{}/api/tests/{test}/gauge", ruhe.url)).send().unwrap().status().is_success());
+    assert_eq!(ruhe.get(&format!("/api/tests/{test}"))["is_live"], false);
+}
