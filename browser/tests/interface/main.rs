@@ -5,6 +5,7 @@ mod decay_live;
 mod hold_by_hand;
 mod import;
 mod lost_network;
+mod phone;
 mod sign;
 mod support;
 mod views;

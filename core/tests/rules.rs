@@ -1,0 +1,194 @@
+//! The rule of a decay applied exactly; what barometer, altitude, sealed gauges, sides and limits do to a hold.
+#![allow(clippy::unwrap_used)]
+
+use ruhe_core::hold::{HoldOutcome, HoldVerdict, judge_hold};
+use ruhe_core::matter::nitrogen;
+use ruhe_core::procedure::{JobKind, Stage, cautions};
+use ruhe_core::quantity::{AbsolutePressure, Temperature, Unit, Units};
+use ruhe_core::reading::*;
+use ruhe_core::vacuum::{DecayOutcome, DecayVerdict, judge_decay};
+
+const MICRON: f64 = 101_325.0 / 760_000.0;
+const PSI: f64 = 6_894.757_293;
+
+fn recording(kind: Kind, channels: Vec<Channel>, readings: Vec<(f64, usize, f64)>) -> Recording {
+    let readings = readings.into_iter().map(|(at_s, channel, value)| Reading { at_s, channel, value }).collect();
+    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+}
+
+fn vacuum(points: &[(f64, f64)]) -> Recording {
+    recording(
+        Kind::VacuumDecay,
+        vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }],
+        points.iter().map(|&(t, v)| (t, 0, v)).collect(),
+    )
+}
+
+fn with_limit(mut r: Recording, level: f64, at_s: f64, start_max: Option<f64>, rise: Option<(f64, f64)>) -> DecayVerdict {
+    r.settings.decay_limit = Some(DecayLimit { level_pa: level * MICRON, at_s, start_max_pa: start_max.map(|m| m * MICRON), rise: rise.map(|(m, s)| (m * MICRON, s)) });
+    judge_decay(&r, Units::default())
+}
+
+fn line(from: f64, to: f64, seconds: f64) -> Vec<(f64, f64)> {
+    (0..=60).map(|k| (seconds * f64::from(k) / 60.0, from + (to - from) * f64::from(k) / 60.0)).collect()
+}
+
+#[test]
+fn the_rule_is_applied_to_the_level_at_its_time_and_nothing_else() {
+    let outcome = |points: &[(f64, f64)], level, at| with_limit(vacuum(points), level, at, None, None).outcome;
+    assert_eq!(outcome(&line(300.0, 500.0, 600.0), 500.0, 600.0), DecayOutcome::Passes, "at the limit is within it");
+    assert_eq!(outcome(&line(300.0, 501.5, 600.0), 500.0, 600.0), DecayOutcome::Fails);
+    assert_eq!(outcome(&line(300.0, 900.0, 1_800.0), 510.0, 600.0), DecayOutcome::Passes, "what comes after its time does not count");
+    assert_eq!(outcome(&line(300.0, 400.0, 300.0), 500.0, 600.0), DecayOutcome::Undecided, "its time has not come");
+    assert_eq!(outcome(&line(300.0, 600.0, 300.0), 500.0, 600.0), DecayOutcome::Fails, "over already");
+    assert_eq!(outcome(&line(700.0, 450.0, 300.0), 500.0, 600.0), DecayOutcome::Undecided, "above, but falling as the ends even out");
+}
+
+#[test]
+fn start_and_rise_are_rules_of_their_own() {
+    let steady = line(340.0, 350.0, 900.0);
+    let v = with_limit(vacuum(&steady), 500.0, 600.0, Some(300.0), None);
+    assert_eq!(v.outcome, DecayOutcome::Fails);
+    assert!(v.reasons.contains(&"start_too_high") && v.summary.contains("isolated at 340 micron"), "{}", v.summary);
+    assert!(v.next_step.starts_with("Keep pulling"));
+    let v = with_limit(vacuum(&line(200.0, 320.0, 900.0)), 500.0, 600.0, None, Some((50.0, 600.0)));
+    assert!(v.outcome == DecayOutcome::Fails && v.reasons.contains(&"rises_too_much"), "{:?}", v.reasons);
+    assert_eq!(with_limit(vacuum(&line(200.0, 260.0, 900.0)), 500.0, 600.0, None, Some((50.0, 600.0))).outcome, DecayOutcome::Passes);
+}
+
+#[test]
+fn the_clock_of_a_decay_starts_at_isolation() {
+    let mut points: Vec<(f64, f64)> = (0..30).map(|k| (f64::from(k) * 20.0, 900.0 - 20.0 * f64::from(k))).collect();
+    points.extend((0..40).map(|k| (600.0 + f64::from(k) * 20.0, 320.0 + f64::from(k))));
+    let mut r = vacuum(&points);
+    r.events = vec![Event { at_s: 0.0, kind: EventKind::PumpOn, note: String::new() }, Event { at_s: 600.0, kind: EventKind::Isolated, note: String::new() }];
+    let v = with_limit(r.clone(), 500.0, 600.0, None, None);
+    assert_eq!((v.outcome, v.isolated_at_s), (DecayOutcome::Passes, Some(600.0)));
+    assert!((v.at_rule.unwrap() / MICRON - 350.0).abs() < 1.0, "{:?}", v.at_rule);
+    r.events.pop();
+    assert_eq!(with_limit(r, 500.0, 600.0, None, None).outcome, DecayOutcome::NotApplicable);
+}
+
+#[test]
+fn a_rise_that_will_cross_within_the_hour_is_warned_of() {
+    let v = with_limit(vacuum(&line(250.0, 400.0, 900.0)), 500.0, 600.0, None, None);
+    assert!(v.outcome == DecayOutcome::Passes && v.warns && v.rising, "{:?}", v.explanations.first().map(|e| &e.words));
+    assert!(v.evidence.iter().any(|e| e.contains("within the hour")));
+    let v = with_limit(vacuum(&line(250.0, 252.0, 900.0)), 500.0, 600.0, None, None);
+    assert!(!v.warns && !v.rising && v.next_step.contains("Break the vacuum"));
+    // What the rule would let through is said: (500 − 250) / 10 min.
+    assert!(v.evidence.iter().any(|e| e.contains("let 25 micron a minute through")), "{:?}", v.evidence);
+}
+
+#[test]
+fn cold_water_is_looked_for_where_it_would_level() {
+    let mut channels =
+        vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }, Channel::new("T", Quantity::Temperature, Unit::DegC)];
+    let points = (0..180)
+        .flat_map(|k| [(f64::from(k) * 10.0, 0, 400.0 + 4_500.0 * (1.0 - (-f64::from(k) / 20.0).exp()) + f64::from(k * 7 % 5)), (f64::from(k) * 10.0, 1, 2.0)])
+        .collect::<Vec<_>>();
+    let v = judge_decay(&recording(Kind::VacuumDecay, channels.clone(), points.clone()), Units::default());
+    let water = v.explanations.iter().find(|e| e.cause == ruhe_core::vacuum::Cause::Water).unwrap();
+    assert!(water.probability > 0.1 && water.words.contains("free water at 35.6 °F"), "{} {}", water.probability, water.words);
+    assert!(water.words.contains("heat-loss gauge"));
+    channels[0].principle = Some(Principle::Diaphragm);
+    let v = judge_decay(&recording(Kind::VacuumDecay, channels, points), Units::default());
+    assert!(!v.explanations.iter().any(|e| e.words.contains("heat-loss gauge")));
+}
+
+/// A closed volume at constant temperature under air that changes, read on a vented and on a sealed gauge.
+fn under_weather(reference: Reference, barometer: bool) -> HoldVerdict {
+    let air = |k: f64| 101_325.0 + 900.0 * k / 240.0;
+    let mut channels = vec![
+        Channel { resolution: Some(0.01), reference: Some(reference), ..Channel::new("P", Quantity::GaugePressure, Unit::Psig) },
+        Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::DegC) },
+    ];
+    if barometer {
+        channels.push(Channel::new("B", Quantity::BarometricPressure, Unit::HPa));
+    }
+    let inside = 300.0 * PSI + 101_325.0;
+    let readings = (0..=240)
+        .flat_map(|k| {
+            let t = f64::from(k) * 60.0;
+            let shown = if reference == Reference::Vented { inside - air(f64::from(k)) } else { inside - 101_325.0 };
+            let wobble = 0.01 * f64::from(k * 7 % 5 - 2);
+            let mut row = vec![(t, 0, shown / PSI + wobble), (t, 1, 20.0)];
+            if barometer {
+                row.push((t, 2, air(f64::from(k)) / 100.0));
+            }
+            row
+        })
+        .collect();
+    judge_hold(&recording(Kind::PressureHold, channels, readings), Units::default())
+}
+
+#[test]
+fn a_barometer_corrects_a_vented_gauge_and_leaves_a_sealed_one_alone() {
+    // 9 hPa more air in four hours takes 0.13 psi off a vented gauge.
+    let per_hour = |v: HoldVerdict| v.loss.unwrap().value * 3_600.0 / PSI;
+    assert!(per_hour(under_weather(Reference::Vented, true)).abs() < 0.005);
+    assert!((per_hour(under_weather(Reference::Vented, false)) - 0.0326).abs() < 0.008);
+    assert!(per_hour(under_weather(Reference::Sealed, true)).abs() < 0.005);
+    let width = |v: HoldVerdict| v.loss.map(|l| l.high - l.low).unwrap();
+    assert!(width(under_weather(Reference::Vented, false)) > width(under_weather(Reference::Vented, true)));
+}
+
+fn plain_hold(drop: f64, temperature: Option<f64>) -> Recording {
+    let mut channels = vec![Channel { resolution: Some(0.01), ..Channel::new("P", Quantity::GaugePressure, Unit::Psig) }];
+    channels.extend(temperature.map(|_| Channel::new("T", Quantity::Temperature, Unit::DegF)));
+    let readings = (0..=120)
+        .flat_map(|k| {
+            let mut row = vec![(f64::from(k) * 60.0, 0, 300.0 - drop * f64::from(k) / 120.0 + 0.01 * f64::from(k * 7 % 5 - 2))];
+            row.extend(temperature.map(|t| (f64::from(k) * 60.0, 1, t)));
+            row
+        })
+        .collect();
+    recording(Kind::PressureHold, channels, readings)
+}
+
+#[test]
+fn a_limit_is_a_rate_however_it_is_written() {
+    let outcome = |limit: HoldLimit| {
+        let mut r = plain_hold(1.0, Some(70.0));
+        r.settings.hold_limit = Some(limit);
+        judge_hold(&r, Units::default())
+    };
+    let over_two_hours = outcome(HoldLimit { drop_pa: 2.0 * PSI, over_s: 7_200.0 });
+    let over_a_day = outcome(HoldLimit { drop_pa: 24.0 * PSI, over_s: 86_400.0 });
+    assert_eq!((over_two_hours.outcome, over_a_day.outcome), (HoldOutcome::Holds, HoldOutcome::Holds));
+    assert!(over_two_hours.loss_detected, "half a psi an hour is a leak, within the limit or not");
+    assert_eq!(outcome(HoldLimit { drop_pa: 0.2 * PSI, over_s: 7_200.0 }).outcome, HoldOutcome::Falls);
+    assert!(judge_hold(&plain_hold(1.0, Some(70.0)), Units::default()).limit_is_default);
+}
+
+#[test]
+fn without_a_thermometer_the_needed_temperature_is_named() {
+    let v = judge_hold(&plain_hold(1.0, None), Units::default());
+    assert_eq!((v.outcome, v.loss), (HoldOutcome::Undecided, None));
+    // 0.625 psi a degree Fahrenheit at 300 psig (handbook table); the ends are means over a twentieth: 0.95 psi is 1.5 °F.
+    assert!(v.evidence.iter().any(|e| e.contains("1.5 °F of cooling")), "{:?}", v.evidence);
+    let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(300.0 * PSI + 101_325.0), Temperature::from_c(21.1));
+    assert!((per_kelvin / 1.8 / PSI - 0.625).abs() < 0.003, "{}", per_kelvin / 1.8 / PSI);
+}
+
+#[test]
+fn a_gauge_taken_off_and_put_back_widens_the_claim() {
+    let mut r = plain_hold(0.0, Some(70.0));
+    let width = |r: &Recording| judge_hold(r, Units::default()).loss.map(|l| l.high - l.low).unwrap();
+    let before = width(&r);
+    r.events.push(Event { at_s: 3_600.0, kind: EventKind::GaugeReattached, note: String::new() });
+    assert!(width(&r) > 1.2 * before);
+}
+
+#[test]
+fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
+    for kind in JobKind::ALL {
+        for stage in kind.stages() {
+            assert!(!cautions(stage, "R-410A").is_empty(), "{stage:?}");
+        }
+    }
+    let burns = |refrigerant: &str| cautions(Stage::Charge, refrigerant).iter().any(|c| c.contains("burns: no ignition"));
+    assert!(burns("R-32") && burns("R-290") && !burns("R-410A"));
+    assert!(cautions(Stage::Hold, "R-32").iter().any(|c| c.contains("Oxygen or compressed air")));
+    assert_eq!(JobKind::BenchComponent.stages().last(), Some(&Stage::SignOff));
+}
