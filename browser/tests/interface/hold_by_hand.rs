@@ -26,6 +26,10 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         new_job(&p, "New split, multi-head or VRF").await;
         p.press("Pressure hold").await;
         p.says("Lowest plate: 450 psig, indoor coil").await;
+        p.fill("Planned hold, min", "half an hour").await;
+        p.press("Open the test").await;
+        p.says("Planned hold: “half an hour” is not a number").await;
+        p.fill("Planned hold, min", "30").await;
         p.fill("Test pressure, psig", "500").await;
         p.press("Open the test").await;
         p.says("500 psig is above the lowest plate: indoor coil is rated 450 psig").await;

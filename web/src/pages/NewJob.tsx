@@ -4,7 +4,7 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary, Quiet, Tag } from "../look/parts";
-import { useUnits } from "../units/units";
+import { notANumber, useUnits } from "../units/units";
 
 const Page = styled.form`
   max-width: 900px;
@@ -49,12 +49,16 @@ export default function NewJob() {
   const [place, setPlace] = useState("");
   const [system, setSystem] = useState({ name: "", model: "", serial: "" });
   const [circuits, setCircuits] = useState([fresh("A", plateUnit)]);
+  const [problem, setProblem] = useState<string | null>(null);
   const refusal = save.error instanceof Refusal ? save.error : null;
   const wrong = (field: string) => (refusal?.field === field ? refusal.message : null);
   const change = (i: number, part: Partial<Draft>) => setCircuits(circuits.map((c, k) => (k === i ? { ...c, ...part } : c)));
   const plate = (i: number, j: number, part: Partial<Plate>) => change(i, { plates: (circuits[i]?.plates ?? []).map((p, k) => (k === j ? { ...p, ...part } : p)) });
   const submit = (e: FormEvent) => {
     e.preventDefault();
+    const bad = notANumber(circuits.map((c) => [`Volume of circuit ${c.tag}`, c.volume]));
+    setProblem(bad);
+    if (bad) return;
     const body: Schemas["JobInput"] = {
       site_id: site === "new" ? null : site, site_name: siteName, site_place: place, system_name: system.name, model: system.model, serial: system.serial,
       circuits: circuits.map((c) => ({
@@ -112,7 +116,7 @@ export default function NewJob() {
         </Part>
       ))}
       <Row><Button onPress={() => setCircuits([...circuits, fresh(String.fromCharCode(65 + circuits.length), plateUnit)])}>Another circuit in this system</Button></Row>
-      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
+      {(problem ?? save.error) && <Note $kind="wrong" role="alert">{problem ?? save.error?.message}</Note>}
       <Row><Primary type="submit" isDisabled={save.isPending}>Start the job</Primary></Row>
     </Page>
   );

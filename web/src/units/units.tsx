@@ -83,6 +83,12 @@ export function plain(value: number, digits = 3): string {
 /** The same without zeros that say nothing: for limits, plans and ticks. */
 export const trimmed = (value: number, digits = 4) => plain(value, digits).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
 
+/** Names the first of some typed fields that is not a number; an empty one is no number and no fault. */
+export function notANumber(fields: [string, string][]): string | null {
+  const bad = fields.find(([, text]) => text.trim() !== "" && !Number.isFinite(Number(text)));
+  return bad ? `${bad[0]}: “${bad[1]}” is not a number. Write it with a point, without thousands marks.` : null;
+}
+
 const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
 const seconds = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });

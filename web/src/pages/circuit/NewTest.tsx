@@ -3,7 +3,7 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
-import { trimmed, useUnits } from "../../units/units";
+import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Import } from "./Import";
 
 const Form = styled.form`
@@ -27,7 +27,7 @@ const PROBES: Probe[] = [
 ];
 const PLACES = [{ id: "line", text: "line set" }, { id: "indoor", text: "indoor coil" }, { id: "outdoor", text: "outdoor unit" }, { id: "high", text: "high side" }, { id: "low", text: "low side" }, { id: "ambient", text: "the air around" }];
 
-/** A typed number, or null when the field is empty; NaN is left for the server to name. */
+/** A typed number, or null when the field is empty. What is neither has been refused before. */
 const number = (text: string) => (text.trim() === "" ? null : Number(text));
 
 /** Plan of a hold, a decay or a pull-down, with the lowest plate in view. */
@@ -53,6 +53,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({ resolution: isHold ? "0.1" : "1", range: "" });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
+  const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.test(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
   const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
@@ -63,6 +64,13 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   };
   const submit = (e: FormEvent) => {
     e.preventDefault();
+    const bad = notANumber([
+      [isHold ? "Test pressure" : "Limit", form.level], [isHold ? "Planned hold" : "After", form.minutes], ["Start at most", form.start], ["Allowed drop", drop],
+      ["Under vacuum before", evacuated], ["Altitude", altitude], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range],
+      ...probes.map((p): [string, string] => [`Share of ${p.name}`, p.share]),
+    ]);
+    setProblem(bad);
+    if (bad) return;
     const minutes = number(form.minutes);
     const level = number(form.level);
     const si = (k: "pressure" | "vacuum", v: number | null) => (v === null ? null : units.si(k, v));
@@ -116,7 +124,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
             <Field label="Share of the volume, %" value={p.share} onChange={(share) => change(i, { share })} inputMode="decimal" hint="empty: equal shares" error={wrong("volume_share")} />
           </Grid>
         ))}
-        {refusal && <Note $kind="wrong" role="alert">{refusal.message}</Note>}
+        {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
       </Form>
       <Closed>
