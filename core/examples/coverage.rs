@@ -1,5 +1,5 @@
 //! Simulates holds cell by cell and prints how often the 95 % interval covers the truth.
-//! `cargo run --release -p ruhe-core --example coverage -- [N]`
+//! `cargo run --release -p ruhe-core --example coverage -- [N [FIRST SEED [CELL]]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldOutcome, judge_hold};
@@ -17,9 +17,14 @@ struct Cell {
 /// A small deterministic source of uniform and normal draws, so that a cell is the same on every machine.
 struct Draw(u64);
 impl Draw {
+    /// SplitMix64 (Steele, Lea & Flood 2014): neighbouring seeds give unrelated draws, which a bare congruential
+    /// generator does not.
     fn uniform(&mut self) -> f64 {
-        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-        ((self.0 >> 33) as f64 + 0.5) / (1u64 << 31) as f64
+        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        ((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64 + 1e-17
     }
     fn between(&mut self, a: f64, b: f64) -> f64 {
         a + (b - a) * self.uniform()
@@ -144,12 +149,14 @@ fn recording(truth: &HoldTruth, every: f64, sun: bool) -> Recording {
 fn main() {
     let mut args = std::env::args().skip(1);
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
+    // Seeds before 100 000 were looked at while the method was tuned; begin there for unseen ones.
+    let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(100_000);
     let only = args.next();
     println!("| cell | n | covered | half width, psi/h | true sd of error | undecided (tight) | *falls* on tight | *holds* on twice the limit | judged in, ms |");
     println!("|---|---|---|---|---|---|---|---|---|");
     for (k, cell) in CELLS.iter().enumerate().filter(|(_, c)| only.as_ref().is_none_or(|o| c.name.contains(o.as_str()))) {
         let (mut covered, mut fitted, mut width, mut square, mut undecided, mut falls, mut holds, mut tight, mut leaky, mut ms) = (0, 0, 0.0, 0.0, 0, 0, 0, 0, 0, 0.0);
-        for i in 0..n {
+        for i in first..first + n {
             let mut d = Draw(0x9e37_79b9 + i * 7919 + k as u64 * 104_729);
             for _ in 0..4 {
                 d.uniform();

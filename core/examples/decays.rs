@@ -16,8 +16,11 @@ fn main() {
         for i in 0..n {
             let mut seed = i * 9_176 + k as u64 * 77_003 + 11;
             let mut draw = |a: f64, b: f64| {
-                seed = seed.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
-                a + (b - a) * ((seed >> 33) as f64 / (1u64 << 31) as f64)
+                // SplitMix64: neighbouring seeds give unrelated draws.
+                seed = seed.wrapping_add(0x9e37_79b9_7f4a_7c15);
+                let mut z = (seed ^ (seed >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+                z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+                a + (b - a) * (((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64)
             };
             for _ in 0..3 {
                 draw(0.0, 1.0);

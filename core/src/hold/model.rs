@@ -32,8 +32,8 @@ const BLEND: f64 = 0.35;
 const CORRELATION: [(f64, f64); 4] = [(25.0, 0.1), (80.0, 0.2), (250.0, 0.35), (800.0, 0.35)];
 /// White variance per reading against the wandering's variance.
 const WHITE: [f64; 3] = [0.0, 3.0, 80.0];
-/// Real plants do what no model has: intervals are this much wider than the model's own. Chosen on the simulated
-/// cells of docs/method.md, where it lifts the steady ones from 93 to 95 % and above.
+/// Real plants do what no model has: intervals are this much wider than the model's own. Chosen by looking at the
+/// simulated cells of docs/method.md, which are therefore no independent check of it.
 const DISCREPANCY: f64 = 1.15;
 /// A part of the filling's heat sits in metal and fades this many times more slowly, …
 pub const SLOWER: f64 = 2.0;
