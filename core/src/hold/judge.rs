@@ -217,7 +217,7 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
         _ => {
             v.ready_in = settling.ready_in;
             // A leak too large for any settling shows through it.
-            if let Some(sure) = surely_falling(gas, recording, &base, &settling, first, last, v.limit) {
+            if let Some(sure) = surely_falling(gas, &base, &settling, first, last, v.limit) {
                 v.loss = Some(sure);
                 v.loss_detected = true;
                 v.outcome = HoldOutcome::Falls;
@@ -264,8 +264,7 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     finish(v, recording, gas, &settling, from, units)
 }
 
-fn surely_falling(gas: &HeldGas, recording: &Recording, base: &Priors, settling: &Settling, first: f64, last: f64, limit: HoldLimit) -> Option<Loss> {
-    let _ = recording;
+fn surely_falling(gas: &HeldGas, base: &Priors, settling: &Settling, first: f64, last: f64, limit: HoldLimit) -> Option<Loss> {
     if last - first < 300.0 {
         return None;
     }

@@ -167,7 +167,7 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
     };
     if let Some(found) = explain(&series, &known) {
-        reason(&mut v, &found, &series, &known, digit);
+        reason(&mut v, &found, &series, digit);
         let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
         for (i, e) in found.list.iter().enumerate() {
             let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
@@ -217,7 +217,7 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
     }
 }
 
-fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, known: &Known, digit: f64) {
+fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, digit: f64) {
     let last = s.t[s.len() - 1];
     v.leak_probability = Some(found.leak_probability);
     let (value, low, high) = found.leak_rate;
@@ -237,7 +237,6 @@ fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, known: &Known,
             (a.at(t) - b.at(t)).abs() > 3.0 * sd + digit
         });
     }
-    let _ = known;
 }
 
 impl DecayVerdict {

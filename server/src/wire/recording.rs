@@ -33,10 +33,11 @@ pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiEr
     let place = |id: &str| channel_rows.iter().position(|c| c.id == id);
     let seconds = |ms: i64| (ms - start) as f64 / 1e3;
     let kind = Kind::from_code(&test.kind).ok_or_else(|| ApiError::Inside(format!("kind of test {}", test.id)))?;
-    let mut settings = Plan::of_row(test)?.settings(kind, &circuit.refrigerant, circuit.volume_l);
+    let plan = Plan::of_row(test)?;
+    let mut settings = plan.settings(kind, &circuit.refrigerant, circuit.volume_l);
     settings.settled_override_s = store.clock_start(&test.id)?.map(|c| seconds(c.at_ms));
     // A decay begins at its isolation: without that mark the pump may still be running.
-    if kind == Kind::VacuumDecay && Plan::of_row(test)?.imported_from.is_none() {
+    if kind == Kind::VacuumDecay && plan.imported_from.is_none() {
         settings.isolated = events.iter().any(|e| e.kind == EventKind::Isolated.code());
     }
     Ok(Recording {
