@@ -172,12 +172,23 @@ fn without_a_thermometer_the_needed_temperature_is_named() {
 }
 
 #[test]
-fn a_gauge_taken_off_and_put_back_widens_the_claim() {
-    let mut r = plain_hold(0.0, Some(70.0));
-    let width = |r: &Recording| judge_hold(r, Units::default()).loss.map(|l| l.high - l.low).unwrap();
-    let before = width(&r);
-    r.events.push(Event { at_s: 3_600.0, kind: EventKind::GaugeReattached, note: String::new() });
-    assert!(width(&r) > 1.2 * before);
+fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_counts() {
+    // 2 psi lower after the hose was taken off and put back, flat before and after.
+    let stepped = |lost: f64, events: &[EventKind]| {
+        let mut r = plain_hold(lost, Some(70.0));
+        for x in r.readings.iter_mut().filter(|x| x.channel == 0 && x.at_s > 3_600.0) {
+            x.value -= 2.0;
+        }
+        r.events.extend(events.iter().map(|&kind| Event { at_s: 3_600.0, kind, note: String::new() }));
+        r.settings.hold_limit = Some(HoldLimit { drop_pa: PSI, over_s: 7_200.0 });
+        judge_hold(&r, Units::default())
+    };
+    assert_ne!(stepped(0.0, &[]).outcome, HoldOutcome::Holds);
+    let known = stepped(0.0, &[EventKind::GaugeReattached]);
+    assert_eq!(known.outcome, HoldOutcome::Holds, "{}", known.summary);
+    assert!(known.reasons.contains(&"steps_taken_out"));
+    // A leak through both segments is still one.
+    assert_eq!(stepped(4.0, &[EventKind::GaugeReattached]).outcome, HoldOutcome::Falls);
 }
 
 #[test]

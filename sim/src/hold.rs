@@ -31,8 +31,12 @@ pub struct HoldTruth {
     pub loss: f64,
     /// How far filling has warmed the gas, K.
     pub fill_k: f64,
-    /// Time constant with which that fades, s; a seventh of it fades twice as slowly.
+    /// Time constant with which that fades, s …
     pub fill_time: f64,
+    /// … but for this share, which sits in metal and fades …
+    pub fill_slow: f64,
+    /// … so many times more slowly.
+    pub fill_slower: f64,
     /// The gas moves by so much for each kelvin of its part's probe.
     pub gain: f64,
     /// The gas follows its probe with this time constant, s; negative: the probe follows the gas.
@@ -170,7 +174,8 @@ impl HoldPlant {
         let base = self.start.get(i).copied().unwrap_or(self.truth.start_k);
         let follows = if self.truth.lag >= 0.0 { self.gas[i] } else { self.metal[i] };
         let t = self.t.max(0.0);
-        let fading = 0.85 * (-t / self.truth.fill_time).exp() + 0.15 * (-t / (2.0 * self.truth.fill_time)).exp();
+        let (slow, tau) = (self.truth.fill_slow, self.truth.fill_time);
+        let fading = (1.0 - slow) * (-t / tau).exp() + slow * (-t / (self.truth.fill_slower * tau)).exp();
         base + self.truth.gain * (follows - base) + self.truth.fill_k * fading
     }
 
@@ -219,6 +224,8 @@ impl HoldPlant {
             loss: 0.0,
             fill_k: 4.0,
             fill_time: 180.0,
+            fill_slow: 0.15,
+            fill_slower: 2.0,
             gain: 1.0,
             lag: 120.0,
             weather: Weather::Steady,

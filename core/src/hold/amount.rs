@@ -24,8 +24,10 @@ pub struct HeldGas {
     pub sides_apart: Option<f64>,
     /// A vented gauge without a barometer channel: the weather goes into the uncertainty.
     pub weather_unknown: bool,
-    /// The sun was noted on the gauge.
-    pub sun: bool,
+    /// When the sun was first noted on the gauge, s.
+    pub sun: Option<f64>,
+    /// Moments at which something was done that makes a step: when (s) and how large it may be (share of pressure).
+    pub steps: Vec<(f64, f64)>,
     /// When the clock of settling starts, s.
     pub start: f64,
 }
@@ -88,9 +90,20 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         sides_apart,
         weather_unknown: barometer.is_none()
             && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
-        sun: recording.events.iter().any(|e| e.kind == EventKind::Sun),
+        sun: recording.first_event(EventKind::Sun),
+        steps: steps(recording, start),
         start,
     })
+}
+
+/// A gauge put back loses or adds a hose-full; a valve opens or shuts part of the volume. Common practice, no source.
+fn steps(recording: &Recording, start: f64) -> Vec<(f64, f64)> {
+    let size = |k: EventKind| match k {
+        EventKind::GaugeReattached => Some(0.02),
+        EventKind::ValveMoved => Some(0.3),
+        _ => None,
+    };
+    recording.events.iter().filter(|e| e.at_s > start).filter_map(|e| Some((e.at_s, size(e.kind)?))).collect()
 }
 
 /// The smallest step between readings, for a gauge that states no resolution; a tenth of a psi when none is seen.
@@ -103,8 +116,8 @@ fn observed_digit(series: &Series) -> f64 {
 pub struct Traces {
     /// Block centres, s.
     pub t: Vec<f64>,
-    /// Block width, s (0: single readings).
-    pub width: f64,
+    /// Block widths, s (0: a single reading).
+    pub width: Vec<f64>,
     /// Readings per block.
     pub count: Vec<f64>,
     /// Absolute pressure at the first block, Pa.
@@ -115,29 +128,49 @@ pub struct Traces {
     pub thermal: Vec<f64>,
     /// The same for an ideal gas, Pa.
     pub thermal_ideal: Vec<f64>,
+    /// Mean temperature, K.
+    pub temperature: Vec<f64>,
     /// Each probe's own part beyond the common one, Pa (for errors of the shares).
     pub probe_parts: Vec<Vec<f64>>,
     /// Change of the gauge's own temperature, K.
     pub gauge_air: Vec<f64>,
 }
 
-/// Corrects `gas` between two times on at most `most` blocks. `None` without probes or readings there.
+/// Blocks of the first hour and a half of a long hold, where the filling still fades, and of the rest.
+const EARLY: (f64, usize, usize) = (5_400.0, 50, 70);
+
+/// Block means of a pressure: fine while the gas still comes to rest, coarse afterwards. Series, widths, counts.
+fn blocks(p: &Series) -> (Series, Vec<f64>, Vec<f64>) {
+    let (early, fine, coarse) = EARLY;
+    let (Some(&first), Some(&last)) = (p.t.first(), p.t.last()) else { return (Series::default(), vec![], vec![]) };
+    let zones = if last - first > 2.0 * early && p.len() > fine + coarse {
+        vec![(p.between(first, first + early), fine), (p.between(first + early + 1e-6, last), coarse)]
+    } else {
+        vec![(p.clone(), fine + coarse)]
+    };
+    let (mut out, mut widths, mut counts) = (Series::default(), Vec::new(), Vec::new());
+    for (zone, most) in zones {
+        let (thin, count) = zone.thinned(most);
+        let single = count.iter().all(|&c| c <= 1.0);
+        let width = if single || zone.len() < 2 { 0.0 } else { (zone.t[zone.len() - 1] - zone.t[0]) / most as f64 };
+        widths.extend(std::iter::repeat_n(width, thin.len()));
+        counts.extend(count);
+        out.t.extend(thin.t);
+        out.v.extend(thin.v);
+    }
+    (out, widths, counts)
+}
+
+/// Corrects `gas` on block means. `None` without probes or readings.
 #[must_use]
-pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> {
-    let window = gas.pressure.between(from, to);
-    let (p, count) = window.thinned(most);
+pub fn traces(gas: &HeldGas) -> Option<Traces> {
+    let (p, width, count) = blocks(&gas.pressure);
     let n = p.len();
     if n == 0 || gas.probes.is_empty() {
         return None;
     }
-    let width = if count.iter().any(|&c| c > 1.0) { (p.t[n - 1] - p.t[0]) / (n.max(2) - 1) as f64 } else { 0.0 };
-    // Temperatures at the same blocks: thinned first, so that interpolation reads means and not single jumps.
-    let at_blocks = |s: &Series| -> Vec<f64> {
-        let reach = 2.0 * width.max(1.0);
-        let near = s.between(from - reach, to + reach);
-        let (thin, _) = if near.is_empty() { s.thinned(most) } else { near.thinned(most) };
-        p.t.iter().map(|&t| thin.at(t).unwrap_or(f64::NAN)).collect()
-    };
+    // A probe is read less often than a gauge, or more: its mean around each block, else between its neighbours.
+    let at_blocks = |s: &Series| -> Vec<f64> { p.t.iter().zip(&width).map(|(&t, &w)| s.mean(t - 0.5 * w, t + 0.5 * w).unwrap_or(f64::NAN)).collect() };
     let temps: Vec<(Vec<f64>, f64)> = gas.probes.iter().map(|(s, w)| (at_blocks(s), *w)).collect();
     let start: Vec<f64> = temps.iter().map(|(t, _)| t[0]).collect();
     let t0: f64 = temps.iter().zip(&start).map(|((_, w), t)| w * t).sum();
@@ -155,12 +188,13 @@ pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> 
     let p0 = p.v[0];
     let mut out = Traces {
         t: p.t.clone(),
-        width,
+        width: width.clone(),
         count,
         p0,
         raw: Vec::new(),
         thermal: Vec::new(),
         thermal_ideal: Vec::new(),
+        temperature: Vec::new(),
         probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() - 1 } else { 0 }],
         gauge_air: Vec::new(),
     };
@@ -176,6 +210,7 @@ pub fn traces(gas: &HeldGas, from: f64, to: f64, most: usize) -> Option<Traces> 
         }
         let mean_change: f64 = temps.iter().zip(&start).map(|((t, w), s)| w * (t[i] - s)).sum();
         let inverse = |k: usize| -> f64 { temps.iter().zip(&start).map(|((t, w), s)| w / if k == 0 { *s } else { t[i] }).sum() };
+        out.temperature.push(t0 + mean_change);
         out.raw.push(p.v[i] - p0);
         out.thermal.push(p.v[i] - corrected);
         out.thermal_ideal.push(p.v[i] * (1.0 - inverse(1) / inverse(0)));

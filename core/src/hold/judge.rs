@@ -1,9 +1,9 @@
 //! The verdict on a hold (handbook §4 "Outcome", docs/method.md).
 
-use super::amount::{HeldGas, gather, traces};
-use super::model::{Fit, Priors, fit};
+use super::amount::{HeldGas, Traces, gather, traces};
+use super::model::{Fit, Known, Priors, bound, fit};
 use super::proves::{Proof, proof};
-use super::settle::{Settling, settle};
+use super::settle::{Settling, believed, settle};
 use super::untempered::{believable, look};
 use super::words;
 use crate::quantity::Units;
@@ -33,6 +33,19 @@ pub struct Loss {
     pub high: f64,
     /// One-sided 99 % lower bound.
     pub surely: f64,
+}
+
+/// How the gas followed its probes, fitted from this hold.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Correction {
+    /// Kelvin of the gas for each kelvin of the probes.
+    pub gain: f64,
+    /// Its standard deviation.
+    pub gain_sd: f64,
+    /// Seconds by which the gas is behind its probes (negative: ahead).
+    pub lag_s: f64,
+    /// Its standard deviation.
+    pub lag_sd: f64,
 }
 
 /// One point to draw, Pa as change since the settled start.
@@ -71,6 +84,8 @@ pub struct HoldVerdict {
     pub loss_detected: bool,
     /// The same loss if nitrogen were ideal, Pa/s.
     pub ideal_loss: Option<f64>,
+    /// Gain and lag as this hold told them, if it did.
+    pub correction: Option<Correction>,
     /// When the clock started, s; `None`: not yet.
     pub settled_at_s: Option<f64>,
     /// The limit used.
@@ -91,8 +106,6 @@ pub struct HoldVerdict {
 const DEFAULT_SHARE: f64 = 0.003;
 /// Filling warms gas by some fifteen kelvin at most: a larger change before the settled start is something else (CP).
 const UNSETTLING: f64 = 0.06;
-/// Blocks the loss is fitted on.
-const BLOCKS: usize = 110;
 
 /// Judges a hold; sentences in `units`. Anything that cannot be judged is an outcome with its reason.
 #[must_use]
@@ -106,7 +119,9 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
         .settings
         .hold_limit
         .unwrap_or(HoldLimit { drop_pa: DEFAULT_SHARE * gas.pressure.v[0], over_s: recording.settings.planned_s.unwrap_or(duration).max(60.0) });
-    v.trace = draw(&gas, gas.pressure.t[0], 0.0);
+    if gas.probes.is_empty() || recording.settings.gas == Gas::NitrogenWithRefrigerant || gas.pressure.len() < 3 {
+        v.trace = draw_raw(&gas);
+    }
     if recording.settings.gas == Gas::NitrogenWithRefrigerant {
         v.outcome = HoldOutcome::NotApplicable;
         return v.because("refrigerant_inside").said(words::refrigerant_inside());
@@ -128,6 +143,14 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
     decide(v, recording, &gas, units)
 }
 
+/// The bound of [`Known`] noise and lag on this recording's loss, Pa/s: what no judge of this model can beat.
+#[must_use]
+pub fn loss_bound(recording: &Recording, known: &Known) -> Option<f64> {
+    let gas = gather(recording).filter(|g| g.pressure.len() >= 3)?;
+    let limit = HoldLimit { drop_pa: DEFAULT_SHARE * gas.pressure.v[0], over_s: recording.settings.planned_s.unwrap_or(3_600.0) };
+    bound(&traces(&gas)?, &priors(&gas, limit), known)
+}
+
 fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> HoldVerdict {
     HoldVerdict {
         outcome,
@@ -139,6 +162,7 @@ fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> H
         loss: None,
         loss_detected: false,
         ideal_loss: None,
+        correction: None,
         settled_at_s: None,
         limit: recording.settings.hold_limit.unwrap_or(HoldLimit { drop_pa: 0.0, over_s: 600.0 }),
         limit_is_default: recording.settings.hold_limit.is_none(),
@@ -178,28 +202,30 @@ fn without_temperature(mut v: HoldVerdict, gas: &HeldGas, duration: f64, units: 
     v.said(words::untempered(&u, allowed, gas.digit, units))
 }
 
-fn priors(gas: &HeldGas, recording: &Recording, from: f64, to: f64, limit: HoldLimit) -> Priors {
+/// What is believed of a hold before its trace is looked at.
+#[must_use]
+pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
+    let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
     let several = gas.probes.iter().filter(|(_, w)| *w > 0.05).count() >= 2;
-    let window = gas.pressure.between(from, to);
-    let dithered = window.fast_noise() >= 0.5 * gas.digit;
+    let dithered = gas.pressure.fast_noise() >= 0.5 * gas.digit;
     // A reading that does not dither is off by up to half a digit at either end:
     // a difference of up to a digit, and no number of readings averages it away: two deviations for that bound.
     let digits = if dithered { 0.0 } else { 0.5 * gas.digit / (to - from).max(1.0) };
     let hours = ((to - from) / 3600.0).max(1e-3);
     // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
     let weather = if gas.weather_unknown { 110.0 * hours.sqrt() / (to - from).max(1.0) } else { 0.0 };
-    let reattached = recording.events.iter().filter(|e| e.kind == crate::reading::EventKind::GaugeReattached && e.at_s > from).count();
-    let reattach = 0.0005 * p * (reattached as f64).sqrt() / (to - from).max(1.0);
     Priors {
         gain: if several { 0.07 } else { 0.15 },
         gauge: 2e-4 * gas.range,
-        warming: 2e-4 * gas.range * if gas.sun { 12.0 } else { 1.0 },
-        transient: vec![(240.0, 0.0, 1e-3)],
+        warming: 2e-4 * gas.range * if gas.sun.is_some() { 15.0 } else { 1.0 },
+        warming_from: gas.sun.map_or(0.0, |t| (t - from).max(0.0)),
+        transient: believed(p, (from - gas.start).max(0.0)),
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
         noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
         usual: 4e-4 * p,
-        extra: weather.hypot(reattach).hypot(digits),
+        extra: weather.hypot(digits),
+        steps: gas.steps.iter().map(|&(t, share)| (t - from, share * p)).collect(),
     }
 }
 
@@ -207,45 +233,39 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
     let planned = recording.settings.planned_s.unwrap_or(v.limit.over_s);
     let threshold = (0.5 * gas.digit).max(0.1 * v.limit.rate() * planned);
-    let base = priors(gas, recording, first, last, v.limit);
-    let Some(settling) = settle(gas, &base, threshold, planned) else {
+    let mut p = priors(gas, v.limit);
+    let by_hand = recording.settings.settled_override_s.map(|t| t.clamp(first, last));
+    if let Some(t) = by_hand {
+        // The technician's word: at that moment no more was left than would be small enough.
+        p.transient.iter_mut().for_each(|(tau, _, sd)| *sd = sd.min(threshold * ((t - first) / *tau).exp()));
+    }
+    let Some((tr, fit)) = traces(gas).and_then(|tr| fit(&tr, &p).map(|f| (tr, f))) else {
         return v.because("fit_failed").said(words::fit_failed());
     };
-    let from = match (recording.settings.settled_override_s, settling.at) {
-        (Some(t), _) => t.clamp(first, last),
-        (None, Some(t)) if last - t >= 60.0 => t,
-        _ => {
-            v.ready_in = settling.ready_in;
-            // A leak too large for any settling shows through it.
-            if let Some(sure) = surely_falling(gas, &base, &settling, first, last, v.limit) {
-                v.loss = Some(sure);
-                v.loss_detected = true;
-                v.outcome = HoldOutcome::Falls;
-                v.settled_at_s = None;
-                return finish(v, recording, gas, &settling, first, units);
-            }
+    let settling = settle(&fit, &tr.t, threshold, planned);
+    let settled = by_hand.or(settling.at.filter(|t| last - t >= 60.0));
+    let from = settled.unwrap_or(first);
+    v.settled_at_s = settled;
+    v.trace = draw(&tr, gas, from, fit.gain.1);
+    let loss = summarise(&fit, driven_share(gas, recording, from));
+    if settled.is_none() {
+        v.ready_in = settling.ready_in;
+        // A leak too large for any settling shows through it.
+        if last - first < 300.0 || loss.surely <= v.limit.rate() {
             return v.because("still_settling").said(words::settling(&settling, gas, units));
         }
-    };
-    v.settled_at_s = Some(from);
-    v.trace = draw(gas, from, 0.0);
+    }
     let before = v.trace.iter().filter(|p| p.at_s < from).filter_map(|p| p.corrected).fold(0f64, |m, x| m.max(x.abs()));
     if before > UNSETTLING * gas.pressure.v[0] {
         return v.because("settling_not_explained").said(words::settling_not_explained(before, units));
     }
-    let mut p = priors(gas, recording, from, last, v.limit);
-    p.transient = settling.transient.clone();
-    let tr = traces(gas, from, last, BLOCKS);
-    let Some((tr, fit)) = tr.and_then(|tr| fit(&tr, &p).map(|f| (tr, f))) else {
-        return v
-            .because(if gas.pressure.between(from, last).len() < 3 { "too_few_readings" } else { "fit_failed" })
-            .said(if gas.pressure.between(from, last).len() < 3 { words::one_reading() } else { words::fit_failed() });
-    };
-    let loss = summarise(&fit);
-    v.ideal_loss = Some(loss.value + slope_difference(&tr));
-    v.trace = draw(gas, from, fit.gain.1);
+    if gas.pressure.between(from, last).len() < 3 {
+        return v.because("too_few_readings").said(words::one_reading());
+    }
+    v.ideal_loss = Some(loss.value + slope_difference(&tr, from));
     v.loss = Some(loss);
     v.loss_detected = loss.low > 0.0;
+    v.correction = correction(&fit, &p);
     let limit = v.limit.rate();
     let half = 0.5 * (loss.high - loss.low);
     if loss.surely > limit {
@@ -258,20 +278,26 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     } else {
         v.reasons.push(if v.loss_detected { "loss_not_bounded" } else { "too_wide" });
     }
-    if recording.settings.settled_override_s.is_some() && settling.at.is_none_or(|t| t > from + 1.0) {
+    if by_hand.is_some() && settling.at.is_none_or(|t| t > from + 1.0) {
         v.reasons.push("settling_overridden");
+    }
+    if !p.steps.is_empty() {
+        v.reasons.push("steps_taken_out");
     }
     finish(v, recording, gas, &settling, from, units)
 }
 
-fn surely_falling(gas: &HeldGas, base: &Priors, settling: &Settling, first: f64, last: f64, limit: HoldLimit) -> Option<Loss> {
-    if last - first < 300.0 {
-        return None;
-    }
-    let mut p = base.clone();
-    p.transient = settling.transient.iter().map(|&(tau, w, sd)| (tau, w, sd * ((last - first) / tau).exp())).collect();
-    let loss = summarise(&fit(&traces(gas, first, last, BLOCKS)?, &p)?);
-    (loss.surely > limit.rate()).then_some(loss)
+/// The loss follows P² − P_a²: its share at the settled start of what it was at the first reading.
+fn driven_share(gas: &HeldGas, recording: &Recording, from: f64) -> f64 {
+    let air = recording.atmosphere().0.pa();
+    let drive = |t: f64| gas.pressure.at(t).unwrap_or(0.0).powi(2) - air * air;
+    let share = drive(from) / drive(gas.pressure.t[0]);
+    if share.is_finite() && share > 0.0 { share } else { 1.0 }
+}
+
+/// Gain and lag, when this hold's own weather has told them better than they were known before.
+fn correction(fit: &Fit, p: &Priors) -> Option<Correction> {
+    (fit.gain.1 < 0.6 * p.gain).then_some(Correction { gain: fit.gain.0, gain_sd: fit.gain.1, lag_s: fit.lag.0, lag_sd: fit.lag.1 })
 }
 
 fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &Settling, from: f64, units: Units) -> HoldVerdict {
@@ -293,33 +319,33 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
     v.said(said)
 }
 
-fn summarise(fit: &Fit) -> Loss {
+fn summarise(fit: &Fit, share: f64) -> Loss {
     let m = &fit.loss;
-    Loss { value: m.moments().0, low: m.quantile(0.025), high: m.quantile(0.975), surely: m.quantile(0.01) }
+    Loss { value: share * m.moments().0, low: share * m.quantile(0.025), high: share * m.quantile(0.975), surely: share * m.quantile(0.01) }
 }
 
-/// Least-squares slope of real minus ideal correction, Pa/s: what a hand check with P/T would differ by.
-fn slope_difference(tr: &super::amount::Traces) -> f64 {
-    let n = tr.t.len() as f64;
-    let mean_t = tr.t.iter().sum::<f64>() / n;
-    let d: Vec<f64> = tr.thermal.iter().zip(&tr.thermal_ideal).map(|(r, i)| i - r).collect();
-    let mean_d = d.iter().sum::<f64>() / n;
-    let (mut xy, mut xx) = (0.0, 0.0);
-    for (t, d) in tr.t.iter().zip(&d) {
-        xy += (t - mean_t) * (d - mean_d);
-        xx += (t - mean_t).powi(2);
-    }
+/// Least-squares slope of real minus ideal correction from the settled start on, Pa/s: what a hand check with P/T
+/// would differ by.
+fn slope_difference(tr: &Traces, from: f64) -> f64 {
+    let points: Vec<(f64, f64)> = (0..tr.t.len()).filter(|&i| tr.t[i] >= from).map(|i| (tr.t[i], tr.thermal_ideal[i] - tr.thermal[i])).collect();
+    let n = points.len() as f64;
+    let (mean_t, mean_d) = (points.iter().map(|p| p.0).sum::<f64>() / n, points.iter().map(|p| p.1).sum::<f64>() / n);
+    let (xy, xx) = points.iter().fold((0.0, 0.0), |(xy, xx), (t, d)| (xy + (t - mean_t) * (d - mean_d), xx + (t - mean_t).powi(2)));
     if xx > 0.0 { xy / xx } else { 0.0 }
 }
 
+/// The trace before there is a model of it.
+fn draw_raw(gas: &HeldGas) -> Vec<TracePoint> {
+    if let Some(tr) = traces(gas) {
+        return draw(&tr, gas, tr.t[0], 0.0);
+    }
+    let (p, _) = gas.pressure.thinned(240);
+    let zero = p.v.first().copied().unwrap_or(0.0);
+    p.t.iter().zip(&p.v).map(|(&at_s, &v)| TracePoint { at_s, raw: v - zero, corrected: None, ribbon: None, temperature: None }).collect()
+}
+
 /// The whole trace as changes since `from`.
-fn draw(gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> {
-    let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    let Some(tr) = traces(gas, first, last, 240) else {
-        let (p, _) = gas.pressure.thinned(240);
-        let zero = p.at(from).unwrap_or(0.0);
-        return p.t.iter().zip(&p.v).map(|(&at_s, &v)| TracePoint { at_s, raw: v - zero, corrected: None, ribbon: None, temperature: None }).collect();
-    };
+fn draw(tr: &Traces, gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> {
     let corrected = tr.corrected();
     let at = |v: &[f64]| crate::reading::Series { t: tr.t.clone(), v: v.to_vec() }.at(from).unwrap_or(0.0);
     let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
@@ -330,7 +356,7 @@ fn draw(gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> {
             raw: tr.raw[i] - zero_raw,
             corrected: Some(corrected[i] - zero_corrected),
             ribbon: Some(1.96 * ((gain_sd * (tr.thermal[i] - zero_thermal)).hypot(gas.digit / 12f64.sqrt()))),
-            temperature: Some(gas.probes.iter().map(|(s, w)| w * s.at(t).unwrap_or(f64::NAN)).sum()),
+            temperature: Some(tr.temperature[i]),
         })
         .collect()
 }

@@ -13,6 +13,7 @@ mod untempered;
 mod words;
 
 pub use amount::{HeldGas, gather};
-pub use judge::{HoldOutcome, HoldVerdict, Loss, TracePoint, judge_hold};
+pub use judge::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint, judge_hold, loss_bound};
 pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
+pub use model::Known;
 pub use proves::{Proof, proof};

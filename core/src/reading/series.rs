@@ -73,6 +73,13 @@ impl Series {
         }
         (out, counts)
     }
+    /// Mean of the readings between two times; where there are none, interpolated at their middle. `None` when empty.
+    #[must_use]
+    pub fn mean(&self, from: f64, to: f64) -> Option<f64> {
+        let a = self.t.partition_point(|&t| t < from);
+        let b = self.t.partition_point(|&t| t <= to).max(a);
+        if b > a { Some(self.v[a..b].iter().sum::<f64>() / (b - a) as f64) } else { self.at(0.5 * (from + to)) }
+    }
     /// Standard deviation of one reading's fast noise, from second differences (a drift cancels out).
     #[must_use]
     pub fn fast_noise(&self) -> f64 {

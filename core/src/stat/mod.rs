@@ -6,4 +6,4 @@ mod regression;
 
 pub use mixture::Mixture;
 pub use noise::{Blocks, correlated};
-pub use regression::{Gram, Posterior, whiten};
+pub use regression::{Gram, MOST, Posterior, whiten};

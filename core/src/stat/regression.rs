@@ -7,7 +7,7 @@
 use nalgebra::{DMatrix, DVector};
 
 /// Most coefficients in one regression.
-const MOST: usize = 12;
+pub const MOST: usize = 16;
 
 /// Inner products of the whitened columns (the last one is y) and ln det C.
 #[derive(Debug, Clone)]
