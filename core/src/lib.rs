@@ -6,13 +6,16 @@
 #![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+pub mod argue;
 pub mod hold;
 pub mod matter;
 pub mod procedure;
 pub mod quantity;
 pub mod reading;
+pub mod search;
 pub mod signoff;
 pub mod stat;
+pub mod survey;
 pub mod vacuum;
 
 /// Version of the judging method, printed on every verdict. A change of method raises it.

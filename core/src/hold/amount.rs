@@ -20,8 +20,10 @@ pub struct HeldGas {
     pub digit: f64,
     /// Top of the gauge's range, Pa.
     pub range: f64,
-    /// Difference of the two sides at the end (Pa), if there are two.
-    pub sides_apart: Option<f64>,
+    /// Difference of the first two sides over time (Pa), if there are two.
+    pub apart: Option<Series>,
+    /// How far the sides' shares of the volume are known (standard deviation).
+    pub side_share: f64,
     /// A vented gauge without a barometer channel: the weather goes into the uncertainty.
     pub weather_unknown: bool,
     /// When the sun was first noted on the gauge, s.
@@ -77,9 +79,10 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let weight_total: f64 = weights.iter().sum();
     let probes = used.iter().zip(&weights).map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 })).collect();
     let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient)).or(thermometers.first());
-    let sides_apart = (gauges.len() >= 2).then(|| {
-        let ends: Vec<f64> = gauges.iter().filter_map(|&g| Some(absolute(g, *all[g].t.last()?, *all[g].v.last()?))).collect();
-        ends.iter().copied().fold(f64::MIN, f64::max) - ends.iter().copied().fold(f64::MAX, f64::min)
+    let apart = (gauges.len() >= 2).then(|| {
+        let (a, b) = (gauges[0], gauges[1]);
+        let v = pressure.t.iter().map(|&t| absolute(a, t, all[a].at(t).unwrap_or(0.0)) - absolute(b, t, all[b].at(t).unwrap_or(0.0))).collect();
+        Series { t: pressure.t.clone(), v }
     });
     Some(HeldGas {
         pressure,
@@ -87,7 +90,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         gauge_air: air.map(|&i| all[i].clone()),
         digit: gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max),
         range: gauges.iter().filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r))).reduce(f64::max).unwrap_or(DEFAULT_RANGE),
-        sides_apart,
+        apart,
+        side_share: if gauges.iter().all(|&g| channels[g].volume_share.is_some()) { 0.05 } else { 0.25 },
         weather_unknown: barometer.is_none()
             && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
         sun: recording.first_event(EventKind::Sun),
@@ -134,6 +138,8 @@ pub struct Traces {
     pub probe_parts: Vec<Vec<f64>>,
     /// Change of the gauge's own temperature, K.
     pub gauge_air: Vec<f64>,
+    /// Change of the sides' difference (Pa); empty with one side. Evening out is not a loss.
+    pub apart: Vec<f64>,
 }
 
 /// Blocks of the first hour and a half of a long hold, where the filling still fades, and of the rest.
@@ -197,6 +203,7 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
         temperature: Vec::new(),
         probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() - 1 } else { 0 }],
         gauge_air: Vec::new(),
+        apart: Vec::new(),
     };
     let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(p0), Temperature::from_k(t0));
     for i in 0..n {
@@ -220,6 +227,7 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
     }
     let air = gas.gauge_air.as_ref().map(at_blocks);
     out.gauge_air = air.map_or_else(|| vec![0.0; n], |a| a.iter().map(|v| v - a[0]).collect());
+    out.apart = gas.apart.as_ref().map(at_blocks).map_or_else(Vec::new, |a| a.iter().map(|v| v - a[0]).collect());
     out.thermal.iter().all(|v| v.is_finite()).then_some(out)
 }
 

@@ -1,5 +1,6 @@
 //! The verdict on a hold (handbook §4 "Outcome", docs/method.md).
 
+use super::again::as_warm_again;
 use super::amount::{HeldGas, Traces, gather, traces};
 use super::model::{Fit, Known, Priors, bound, fit};
 use super::proves::{Proof, proof};
@@ -7,7 +8,7 @@ use super::settle::{Settling, believed, settle};
 use super::untempered::{believable, look};
 use super::words;
 use crate::quantity::Units;
-use crate::reading::{Gas, HoldLimit, Recording};
+use crate::reading::{EventKind, Gas, HoldLimit, Recording};
 
 /// Outcome of a hold.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -86,6 +87,8 @@ pub struct HoldVerdict {
     pub ideal_loss: Option<f64>,
     /// Gain and lag as this hold told them, if it did.
     pub correction: Option<Correction>,
+    /// When it will next be as warm as at the settled start, s.
+    pub again_at_s: Option<f64>,
     /// When the clock started, s; `None`: not yet.
     pub settled_at_s: Option<f64>,
     /// The limit used.
@@ -104,6 +107,8 @@ pub struct HoldVerdict {
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
 const DEFAULT_SHARE: f64 = 0.003;
+/// Below this share of the planned pressure it is not the test that was planned (common practice).
+const BELOW: f64 = 0.97;
 /// Filling warms gas by some fifteen kelvin at most: a larger change before the settled start is something else (CP).
 const UNSETTLING: f64 = 0.06;
 
@@ -125,6 +130,10 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
     if recording.settings.gas == Gas::NitrogenWithRefrigerant {
         v.outcome = HoldOutcome::NotApplicable;
         return v.because("refrigerant_inside").said(words::refrigerant_inside());
+    }
+    if recording.settings.awaits_isolation && recording.last_event(EventKind::SupplyIsolated).is_none() {
+        v.trace = draw_raw(&gas);
+        return v.because("supply_not_isolated").said(words::supply_not_isolated());
     }
     let (atmosphere, _) = recording.atmosphere();
     if gas.pressure.v.iter().copied().fold(f64::MAX, f64::min) < atmosphere.pa() + 3e4 {
@@ -163,6 +172,7 @@ fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> H
         loss_detected: false,
         ideal_loss: None,
         correction: None,
+        again_at_s: None,
         settled_at_s: None,
         limit: recording.settings.hold_limit.unwrap_or(HoldLimit { drop_pa: 0.0, over_s: 600.0 }),
         limit_is_default: recording.settings.hold_limit.is_none(),
@@ -225,6 +235,7 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
         noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
         usual: 4e-4 * p,
         extra: weather.hypot(digits),
+        side_share: gas.side_share,
         steps: gas.steps.iter().map(|&(t, share)| (t - from, share * p)).collect(),
     }
 }
@@ -268,8 +279,19 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     v.correction = correction(&fit, &p);
     let limit = v.limit.rate();
     let half = 0.5 * (loss.high - loss.low);
-    if loss.surely > limit {
+    let beyond_range = recording.beyond_range();
+    let held = gas.pressure.at(from).unwrap_or(0.0) - recording.atmosphere().0.pa();
+    let is_low = recording.settings.test_pa.is_some_and(|t| held < BELOW * t);
+    if let Some(channel) = beyond_range {
+        v.reasons.push("beyond_range");
+        let words = words::beyond_range(&recording.channels[channel].name);
+        return v.said(words);
+    } else if loss.surely > limit {
         v.outcome = HoldOutcome::Falls;
+    } else if is_low {
+        v.outcome = HoldOutcome::NotApplicable;
+        let words = words::below_test_pressure(held, recording.settings.test_pa.unwrap_or(0.0), units);
+        return v.because("below_test_pressure").said(words);
     } else if loss.high < 0.0 {
         v.reasons.push("gained");
     } else if loss.high <= limit && half <= limit {
@@ -284,6 +306,13 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     if !p.steps.is_empty() {
         v.reasons.push("steps_taken_out");
     }
+    if v.outcome == HoldOutcome::Undecided && 1.96 * p.extra > limit && gas.pressure.fast_noise() < 0.5 * gas.digit {
+        v.reasons.push("too_short_for_digits");
+    }
+    if recording.calibration_overdue().is_some() {
+        v.reasons.push("calibration_overdue");
+    }
+    v.again_at_s = gas.probes.iter().max_by(|a, b| a.1.total_cmp(&b.1)).and_then(|(t, _)| as_warm_again(t, from));
     finish(v, recording, gas, &settling, from, units)
 }
 

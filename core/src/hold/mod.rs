@@ -3,7 +3,9 @@
 //! In: a [`Recording`](crate::reading::Recording). Out: a [`HoldVerdict`] or [`LeakByVerdict`]. docs/method.md
 //! tells the whole story; each file here is one chapter of it.
 
+mod again;
 mod amount;
+mod enough;
 mod judge;
 mod leak_by;
 mod model;
@@ -12,7 +14,9 @@ mod settle;
 mod untempered;
 mod words;
 
+pub use again::{Retest, as_warm_again, retest};
 pub use amount::{HeldGas, gather};
+pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
 pub use judge::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint, judge_hold, loss_bound};
 pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
 pub use model::Known;

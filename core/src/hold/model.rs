@@ -1,11 +1,12 @@
 //! The model of a hold, and the loss with everything else summed over.
 //!
 //! y(t) = a − r·t + g·u_L(t) + Σ shares + k·ΔT_gauge(t) + b·(1 − e^(−t/15 min)) + c·e^(−t/τ) + c'·e^(−t/2τ)
-//!        + d·e^(−t/L) + Σ steps + s·ε(t)
+//!        + d·e^(−t/L) + w·Δ(sides) + Σ steps + s·ε(t)
 //!
 //! y raw change of pressure (Pa), r loss (Pa/s), u_L what temperature alone does (Pa) seen through a lag L,
 //! g gain with prior mean 1, k the gauge's own temperature coefficient, b a warming of the gauge no probe saw,
-//! c, c' the transient of filling, d the lag's own start, a step wherever something was done, ε noise:
+//! c, c' the transient of filling, d the lag's own start,
+//! w the error of the sides' shares, a step wherever something was done, ε noise:
 //! Ornstein-Uhlenbeck plus white. L, τ, the noise's
 //! correlation time, its colour and its size s are summed over grids; the rest is solved exactly.
 //! Source of the priors: the handbook's list of uncertainties (common practice, no source).
@@ -66,6 +67,8 @@ pub struct Priors {
     pub extra: f64,
     /// Seconds after the first block at which an unseen warming of the gauge began.
     pub warming_from: f64,
+    /// How far the sides' shares of the volume are known (standard deviation).
+    pub side_share: f64,
     /// Steps: when (s after the first block) and how large one may be, Pa.
     pub steps: Vec<(f64, f64)>,
 }
@@ -160,7 +163,7 @@ struct Design {
     duration: f64,
     transients: Vec<usize>,
     lags: Vec<LagColumns>,
-    /// Further columns with their prior's standard deviation: each further probe's own part, and steps.
+    /// Further columns with their prior's standard deviation: each further probe's own part, the sides' difference, steps.
     further: Vec<(usize, f64)>,
 }
 
@@ -198,6 +201,10 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
     for part in tr.probe_parts.iter().take(3) {
         further.push((columns.len(), SHARE));
         columns.push(part.clone());
+    }
+    if !tr.apart.is_empty() {
+        further.push((columns.len(), priors.side_share));
+        columns.push(tr.apart.clone());
     }
     for &(at, sd) in priors.steps.iter().filter(|(at, _)| *at > 0.0 && *at < duration).take(MOST - ALWAYS - further.len()) {
         further.push((columns.len(), sd));

@@ -56,6 +56,29 @@ pub fn refrigerant_inside() -> Said {
         )
     }
 }
+pub fn supply_not_isolated() -> Said {
+    said(
+        "Not counting yet",
+        "The nitrogen supply has not been said to be shut, so nothing is being held: a regulator can hide any leak.",
+        "Shut the supply off at the manifold, take the regulator’s pressure off, and press “Supply shut”.",
+    )
+}
+pub fn beyond_range(gauge: &str) -> Said {
+    Said {
+        evidence: vec![format!("{gauge} was read above the top of its range; what it showed there, and perhaps since, cannot be trusted.")],
+        ..said("Gauge out of range", "No verdict is made from a gauge that was read beyond its range.", "Test again with a gauge whose range fits the test pressure.")
+    }
+}
+pub fn below_test_pressure(held: f64, planned: f64, u: Units) -> Said {
+    Said {
+        evidence: vec!["A leak that opens only at the higher pressure would not have shown.".into()],
+        ..said(
+            &format!("Held at {}, not {}", u.gauge(held), u.gauge(planned)),
+            "This is not the test that was planned: it stayed below its test pressure.",
+            "Press up to the planned pressure, or plan a test at the lower one and say where that comes from.",
+        )
+    }
+}
 pub fn no_test_pressure(u: Units) -> Said {
     let floor = u.difference(3e4);
     said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."), "Press the system up to the test pressure first.")
@@ -187,6 +210,37 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         (Some(p), _) => evidence.push(format!("As refrigerant this is a leak of {}. {}", yearly(p), p.assumptions)),
         (None, Some(p)) => evidence.push(format!("A leak of {} would have stayed hidden. {}", yearly(p), p.assumptions)),
         _ => {}
+    }
+    if let Some(ideal) = v.ideal_loss.filter(|i| (i - loss.value).abs() > 0.05 * half) {
+        evidence.push(format!("Worked by hand with the ideal gas law it would be {} per hour.", hours(ideal)));
+    }
+    if let Some(c) = v.correction {
+        let lag = match (c.lag_s, c.lag_sd) {
+            (l, sd) if sd > 0.6 * l.abs().max(300.0) => String::new(),
+            (l, _) if l < 0.0 => format!(", the probe late by about {}", span(-l)),
+            (l, _) => format!(", the gas behind it by about {}", span(l)),
+        };
+        evidence.push(format!("In this hold the gas moved {} ± {} K for each kelvin of the probes{lag}.", significant(c.gain, 2), significant(1.96 * c.gain_sd, 1)));
+    }
+    if let Some(apart) = &gas.apart {
+        let ends = (apart.v.first().copied().unwrap_or(0.0).abs(), apart.v.last().copied().unwrap_or(0.0).abs());
+        if ends.0 > 3.0 * gas.digit && ends.1 < 0.6 * ends.0 {
+            evidence.push(format!(
+                "The sides came from {} to {} apart: that is evening out across the metering device, and what counts is their weighted sum.",
+                u.difference(ends.0),
+                u.difference(ends.1)
+            ));
+        }
+    }
+    if v.reasons.contains(&"steps_taken_out") {
+        evidence.push(format!("A gauge put back or a valve moved made a step ({}); the slope before and after it counts, the step does not.", gas.steps.len()));
+    }
+    if v.reasons.contains(&"too_short_for_digits") {
+        let least = gas.digit / v.limit.rate();
+        evidence.push(format!("This gauge shows steps of {} and does not waver between them: for this limit it needs about {}.", u.difference(gas.digit), span(least)));
+    }
+    if let Some(channel) = recording.calibration_overdue() {
+        evidence.push(format!("The calibration of {} had run out when this was recorded.", recording.channels[channel].name));
     }
     if v.reasons.contains(&"settling_overridden") {
         evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));

@@ -3,4 +3,5 @@
 pub mod atmosphere;
 pub mod nitrogen;
 pub mod refrigerant;
+pub mod tube;
 pub mod water;

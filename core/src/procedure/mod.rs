@@ -1,11 +1,15 @@
 //! The order of work: job kinds, their stages, the named procedures ("schools"), pressure ceilings and cautions.
 
+mod budget;
 mod caution;
 mod job;
 mod plan;
+mod press;
 mod school;
 
+pub use budget::{Budget, Filled, fill, volume_from_bottle};
 pub use caution::cautions;
 pub use job::{JobKind, Stage, Step};
-pub use plan::{Plate, ceiling, check_test_pressure};
+pub use plan::{Binds, GAUGE_MARGIN, Rating, StrengthTest, ceiling, check_test_pressure};
+pub use press::{PressStep, Pressing, press_steps, pressing};
 pub use school::{DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool, VERSION as SCHOOLS_VERSION};

@@ -84,6 +84,9 @@ named! {
     }
 }
 
+/// The extra column with the day a calibration runs out (ISO 8601).
+pub const CALIBRATION_DUE: &str = "calibration_due";
+
 /// One gauge or probe.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Channel {
@@ -155,6 +158,12 @@ impl Channel {
     #[must_use]
     pub fn resolution_si(&self) -> Option<f64> {
         self.resolution.map(|r| self.unit.delta_to_si(r))
+    }
+
+    /// Day its calibration runs out, if the extra column `calibration_due` holds a date.
+    #[must_use]
+    pub fn calibration_due(&self) -> Option<jiff::civil::Date> {
+        self.extra.iter().find(|(n, _)| n == CALIBRATION_DUE).and_then(|(_, v)| v.trim().parse().ok())
     }
 
     /// Whether it is a pressure of the system (not the air's).

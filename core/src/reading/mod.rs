@@ -10,7 +10,7 @@ mod series;
 mod write;
 
 pub(crate) use channel::named;
-pub use channel::{Channel, Position, Principle, Quantity, Reference};
+pub use channel::{CALIBRATION_DUE, Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;
 pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};

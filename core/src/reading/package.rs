@@ -6,6 +6,7 @@
 use super::fault::Fault;
 use super::{Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reading, Recording, Reference, Settings};
 use crate::quantity::{Dimension, Unit, parse_number};
+use crate::survey::Behind;
 use serde_json::Value;
 use std::collections::HashMap;
 
@@ -116,10 +117,16 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     out.settled_override_s = number("settled_override_s", false)?;
     out.volume_ratio = number("volume_ratio", true)?;
     out.refrigerant = text_of("refrigerant")?.map(Into::into);
-    out.isolated = match get("isolated") {
-        None => true,
-        Some(v) => v.as_bool().ok_or_else(|| fault("isolated", format!("{v} is not true or false")))?,
+    let flag = |name: &str, or: bool| match get(name) {
+        None => Ok(or),
+        Some(v) => v.as_bool().ok_or_else(|| fault(name, format!("{v} is not true or false"))),
     };
+    out.isolated = flag("isolated", true)?;
+    out.awaits_isolation = flag("awaits_isolation", false)?;
+    out.test_pa = get("test_pressure").map(|v| positive(v, "test_pressure", true)).transpose()?;
+    if let Some(code) = text_of("behind")? {
+        out.behind = Some(Behind::from_code(code).ok_or_else(|| fault("behind", format!("“{code}” is not one of {}", Behind::codes())))?);
+    }
     out.barometer_pa = match get("barometer") {
         None => None,
         Some(v) => Some(positive(v, "barometer", true)?)

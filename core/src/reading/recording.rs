@@ -88,6 +88,12 @@ pub struct Settings {
     pub settled_override_s: Option<f64>,
     /// Refrigerant of the circuit (Ruhe's own, optional).
     pub refrigerant: Option<String>,
+    /// Test pressure planned, Pa gauge (Ruhe's own, optional).
+    pub test_pa: Option<f64>,
+    /// A hold counts only once the supply was said to be shut (Ruhe's own; files count from their first reading).
+    pub awaits_isolation: bool,
+    /// What stood behind the valve of half B (Ruhe's own, optional).
+    pub behind: Option<crate::survey::Behind>,
     /// Volume of half B over half A in a leak-by test (Ruhe's own, optional).
     pub volume_ratio: Option<f64>,
 }
@@ -109,6 +115,9 @@ impl Settings {
             planned_s: None,
             settled_override_s: None,
             refrigerant: None,
+            test_pa: None,
+            awaits_isolation: false,
+            behind: None,
             volume_ratio: None,
         }
     }
@@ -182,6 +191,22 @@ impl Recording {
     #[must_use]
     pub fn last_event(&self, kind: EventKind) -> Option<f64> {
         self.events.iter().rev().find(|e| e.kind == kind).map(|e| e.at_s)
+    }
+
+    /// A system gauge that was read above the top of its range, if any: its index.
+    #[must_use]
+    pub fn beyond_range(&self) -> Option<usize> {
+        self.readings.iter().map(|r| r.channel).zip(self.readings.iter().map(|r| r.value)).find_map(|(i, value)| {
+            let c = &self.channels[i];
+            (c.is_system_pressure() && c.range.is_some_and(|top| value > top)).then_some(i)
+        })
+    }
+
+    /// A channel whose calibration had run out when the recording began, if any: its index.
+    #[must_use]
+    pub fn calibration_overdue(&self) -> Option<usize> {
+        let began = jiff::tz::Offset::UTC.to_datetime(jiff::Timestamp::from_millisecond(self.start_ms?).ok()?).date();
+        self.channels.iter().position(|c| c.calibration_due().is_some_and(|due| due < began))
     }
 
     /// The atmosphere to use when there is no barometer channel, and whether somebody stated it.

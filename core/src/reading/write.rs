@@ -92,6 +92,9 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("settled_override_s", s.settled_override_s.map(Value::from));
     put("refrigerant", s.refrigerant.clone().map(Value::from));
     put("volume_ratio", s.volume_ratio.map(Value::from));
+    put("test_pressure", s.test_pa.map(|pa| pressure(pa, Unit::Pa)));
+    put("awaits_isolation", s.awaits_isolation.then_some(Value::from(true)));
+    put("behind", s.behind.map(|b| Value::from(b.code())));
     put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));
     put(
         "limit",

@@ -1,0 +1,35 @@
+//! What the tests of one circuit say together.
+//!
+//! The leak ladder: every finished hold rules out leaks above a size, or has shown one. Sizes are grams of refrigerant
+//! a year at working pressure, as a band from the low side to the high side.
+
+use crate::hold::{HoldVerdict, Proof};
+
+/// What one test says about leak size.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Rung {
+    /// A leak was shown, and is this large; otherwise leaks above this are ruled out.
+    pub is_leak: bool,
+    /// If at work it were on the low side with the least volume, g a year.
+    pub low: f64,
+    /// If on the high side with the most, g a year.
+    pub high: f64,
+    /// The same as per cent of the charge a year, if the charge is known.
+    pub percent: Option<(f64, f64)>,
+}
+
+/// The rung of a hold, if it says anything.
+#[must_use]
+pub fn rung(v: &HoldVerdict, charge_g: Option<f64>) -> Option<Rung> {
+    let of = |p: &Proof, is_leak: bool| Rung {
+        is_leak,
+        low: p.low_g_per_year,
+        high: p.high_g_per_year,
+        percent: charge_g.filter(|c| c.is_finite() && *c > 0.0).map(|c| (100.0 * p.low_g_per_year / c, 100.0 * p.high_g_per_year / c)),
+    };
+    match (&v.leaks, &v.proves) {
+        (Some(p), _) => Some(of(p, true)),
+        (None, Some(p)) => Some(of(p, false)),
+        _ => None,
+    }
+}
