@@ -4,10 +4,11 @@ use crate::error::ApiError;
 use crate::feed::{Plant, listen, readings};
 use crate::routes::{end_with_verdict, sign_circuit};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{Plan, SignatureInput, channel_row};
+use crate::wire::{ComponentDoc, JointDoc, Plan, SectionDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
 use ruhe_core::procedure::{JobKind, Step};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, EventKind, Kind, Position, Quantity};
+use ruhe_core::search::{Finding, Method};
 use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumPlant, VacuumTruth, Weather};
 use ruhe_store::{NewJob, rows};
 
@@ -23,7 +24,8 @@ fn psi(psig: f64) -> f64 {
     psig * PSI
 }
 
-fn circuit(tag: &str, name: &str, kind: JobKind, refrigerant: &str, scope: &str, volume_l: f64, plates: &[(&str, &str)]) -> (rows::Circuit, Vec<rows::Plate>) {
+/// A circuit and the first version of its survey.
+fn circuit(tag: &str, name: &str, kind: JobKind, refrigerant: &str, scope: &str, survey: SurveyDoc) -> (rows::Circuit, String) {
     let row = rows::Circuit {
         id: fresh_id(),
         system_id: String::new(),
@@ -32,21 +34,62 @@ fn circuit(tag: &str, name: &str, kind: JobKind, refrigerant: &str, scope: &str,
         kind: kind.code().into(),
         refrigerant: refrigerant.into(),
         scope: scope.into(),
-        volume_l: Some(volume_l),
+        volume_l: None,
         created_ms: now_ms(),
     };
-    let plates = plates
-        .iter()
-        .map(|(part, typed)| rows::Plate {
-            id: fresh_id(),
-            circuit_id: row.id.clone(),
-            part: (*part).into(),
-            design_pa: Unit::Psig.parse(typed).unwrap_or_default(),
-            typed: (*typed).into(),
-            unit: "psig".into(),
-        })
-        .collect();
-    (row, plates)
+    (row, serde_json::to_string(&survey).unwrap_or_default())
+}
+
+fn section(name: &str, is_tested: bool, gauge: &str) -> SectionDoc {
+    SectionDoc { name: name.into(), is_tested, gauge: gauge.into() }
+}
+
+fn typed(text: &str, unit: &str) -> Option<Typed> {
+    Some(Typed { typed: text.into(), unit: unit.into() })
+}
+
+fn part(name: &str, place: &str, section: &str, low: Option<&str>, high: &str, volume_l: f64) -> ComponentDoc {
+    ComponentDoc {
+        name: name.into(),
+        place: place.into(),
+        section: section.into(),
+        low: low.and_then(|l| typed(l, "psig")),
+        high: typed(high, "psig"),
+        volume_l: Some(volume_l),
+        ..ComponentDoc::default()
+    }
+}
+
+/// A package unit's circuit: one section, all of it under test.
+fn packaged(charge_lb: &str) -> SurveyDoc {
+    let all = "whole circuit";
+    SurveyDoc {
+        sections: vec![section(all, true, "suction port")],
+        components: vec![part("evaporator coil", "indoor", all, Some("300"), "450", 2.4), part("condenser and compressor", "outdoor", all, Some("300"), "450", 5.1)],
+        charge: typed(charge_lb, "lb"),
+        ..SurveyDoc::default()
+    }
+}
+
+/// The dough room's split: line set and indoor coil under test, the charge shut in outside.
+fn split() -> SurveyDoc {
+    let (inside, outside) = ("line set and coil", "outdoor unit");
+    let tube = |size: &str| TubeDoc { size: size.into(), length: typed("31", "ft"), section: inside.into() };
+    let flare = |name: &str, nm: &str| JointDoc { name: name.into(), kind: "flare".into(), section: inside.into(), torque: typed(nm, "Nm"), is_torqued: true };
+    let valve = |name: &str| ValveDoc { name: name.into(), section: inside.into(), is_shut: true, behind: "factory_charge".into(), other: None };
+    SurveyDoc {
+        sections: vec![section(inside, true, "vapour service port"), section(outside, false, "")],
+        components: vec![part("indoor coil", "indoor", inside, None, "600", 1.6), part("outdoor unit", "outdoor", outside, None, "615", 4.0)],
+        tubes: vec![tube("3/8 in"), tube("5/8 in")],
+        joints: vec![
+            flare("liquid flare, indoor end", "38"),
+            flare("vapour flare, indoor end", "68"),
+            flare("liquid flare at the service valve", "38"),
+            JointDoc { is_torqued: false, ..flare("vapour flare at the service valve", "68") },
+        ],
+        valves: vec![valve("liquid service valve"), valve("vapour service valve")],
+        charge: typed("2.9", "lb"),
+    }
 }
 
 fn hold_channels() -> Vec<Channel> {
@@ -61,15 +104,15 @@ fn vacuum_channels() -> Vec<Channel> {
 }
 
 impl Builder<'_> {
-    fn system(&self, site: &rows::Site, name: &str, model: &str, serial: &str, circuits: Vec<(rows::Circuit, Vec<rows::Plate>)>) -> Result<Vec<String>, ApiError> {
+    fn system(&self, site: &rows::Site, name: &str, model: &str, serial: &str, circuits: Vec<(rows::Circuit, String)>) -> Result<Vec<String>, ApiError> {
         let system = rows::System { id: fresh_id(), site_id: site.id.clone(), name: name.into(), model: model.into(), serial: serial.into() };
         let circuits: Vec<_> = circuits.into_iter().map(|(c, p)| (rows::Circuit { system_id: system.id.clone(), ..c }, p)).collect();
         let ids = circuits.iter().map(|(c, _)| c.id.clone()).collect();
         self.state.store.add_job(&NewJob { site: site.clone(), system, circuits })?;
         Ok(ids)
     }
-    fn step(&self, circuit: &str, step: Step, note: &str, holds_before: i32, ago: i64) -> Result<(), ApiError> {
-        let row = rows::Step { id: fresh_id(), circuit_id: circuit.into(), step: step.code().into(), note: note.into(), holds_before, at_ms: self.now - ago };
+    fn step(&self, circuit: &str, step: Step, note: &str, ago: i64) -> Result<(), ApiError> {
+        let row = rows::Step { id: fresh_id(), circuit_id: circuit.into(), step: step.code().into(), note: note.into(), at_ms: self.now - ago };
         Ok(self.state.store.add_step(&row)?)
     }
     fn event(&self, test: &str, kind: EventKind, note: &str, at_ms: i64) -> Result<(), ApiError> {
@@ -155,8 +198,8 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
         "RT-40/2",
         "invented-0417",
         vec![
-            circuit("A", "Left circuit, stage one", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
-            circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", 7.5, &[("low side", "300"), ("high side", "450")]),
+            circuit("A", "Left circuit, stage one", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", packaged("11.4")),
+            circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", packaged("10.9")),
         ],
     )?;
     decaying(&b, &roof[0])?;
@@ -166,15 +209,7 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
         "Dough room split",
         "WS-9",
         "invented-2203",
-        vec![circuit(
-            "A",
-            "Line set and indoor coil",
-            JobKind::NewSplit,
-            "R-32",
-            "line set and indoor coil; outdoor service valves shut on the factory charge",
-            4.2,
-            &[("indoor coil", "600"), ("line set", "700"), ("outdoor unit", "615")],
-        )],
+        vec![circuit("A", "Line set and indoor coil", JobKind::NewSplit, "R-32", "line set and indoor coil; outdoor service valves shut on the factory charge", split())],
     )?;
     hold_running(&b, &split[0])
 }
@@ -191,23 +226,30 @@ fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
             JobKind::Repair,
             "R-134a",
             "whole circuit, receiver valve open",
-            6.0,
-            &[("evaporator", "250"), ("condensing unit", "400")],
+            SurveyDoc {
+                sections: vec![section("whole circuit", true, "suction service valve")],
+                components: vec![
+                    part("evaporator", "indoor", "whole circuit", None, "250", 1.8),
+                    part("condensing unit and receiver", "outdoor", "whole circuit", Some("250"), "400", 4.2),
+                ],
+                charge: typed("9.25", "lb"),
+                ..SurveyDoc::default()
+            },
         )],
     )?;
     let id = &ids[0];
     let at = |minutes: i64| DAY + minutes * MINUTE;
-    b.step(id, Step::BoundaryValves, "charging ports capped, receiver valve open", 0, at(420))?;
-    b.step(id, Step::Instruments, "gauge 800 psig, calibrated this spring; vacuum gauge new", 0, at(419))?;
+    b.step(id, Step::BoundaryValves, "charging ports capped, receiver valve open", at(420))?;
+    b.step(id, Step::Instruments, "gauge 800 psig, calibrated this spring; vacuum gauge new", at(419))?;
     b.finished(id, Kind::PressureHold, hold_plan(200.0, 30.0), holding(tight(200.0, 31, Weather::Ramp(-0.8))), at(400), 52.0)?;
-    b.step(id, Step::Released, "from the vapour port, 2 psig left", 1, at(340))?;
-    b.step(id, Step::RigChecked, "pump and hoses: 45 micron", 1, at(335))?;
-    b.step(id, Step::Cores, "both cores out, tools sealed", 1, at(330))?;
+    b.step(id, Step::Released, "from the vapour port, 2 psig left", at(340))?;
+    b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
+    b.step(id, Step::Cores, "both cores out, tools sealed", at(330))?;
     b.finished(id, Kind::PullDown, Plan::default(), pull_down(32), at(325), 45.0)?;
     b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(278), 20.0)?;
-    b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", 1, at(250))?;
-    b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", 1, at(230))?;
-    b.step(id, Step::StartedUp, "superheat 9 °F, subcooling 11 °F after 20 min", 1, at(200))?;
+    b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", at(250))?;
+    b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", at(230))?;
+    b.step(id, Step::StartedUp, "superheat 9 °F, subcooling 11 °F after 20 min", at(200))?;
     let words = SignatureInput {
         name: "Ilse Marrow".into(),
         role: "Commissioning technician".into(),
@@ -218,12 +260,12 @@ fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
 }
 
 fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
-    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 0, 210 * MINUTE)?;
-    b.step(id, Step::Instruments, "same set as yesterday", 0, 209 * MINUTE)?;
+    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 210 * MINUTE)?;
+    b.step(id, Step::Instruments, "same set as yesterday", 209 * MINUTE)?;
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 41, Weather::Ramp(0.9))), 200 * MINUTE, 55.0)?;
-    b.step(id, Step::Released, "suction port, 3 psig left", 1, 140 * MINUTE)?;
-    b.step(id, Step::RigChecked, "48 micron", 1, 130 * MINUTE)?;
-    b.step(id, Step::Cores, "out on both ports", 1, 128 * MINUTE)?;
+    b.step(id, Step::Released, "suction port, 3 psig left", 140 * MINUTE)?;
+    b.step(id, Step::RigChecked, "48 micron", 130 * MINUTE)?;
+    b.step(id, Step::Cores, "out on both ports", 128 * MINUTE)?;
     b.finished(id, Kind::PullDown, Plan::default(), pull_down(42), 100 * MINUTE, 90.0)?;
     let truth =
         VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
@@ -233,18 +275,40 @@ fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
 }
 
 fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
-    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 0, 260 * MINUTE)?;
-    b.step(id, Step::Instruments, "same set as yesterday", 0, 259 * MINUTE)?;
+    b.step(id, Step::BoundaryValves, "unit's own two service ports only", 260 * MINUTE)?;
+    b.step(id, Step::Instruments, "same set as yesterday", 259 * MINUTE)?;
     let leaking = HoldTruth { loss: psi(9.0) / 3600.0, ..tight(300.0, 51, Weather::Ramp(0.6)) };
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(leaking), 250 * MINUTE, 45.0)?;
-    b.step(id, Step::Repaired, "Schrader core at the liquid port, bubbles within a minute; core replaced, cap with seal", 1, 190 * MINUTE)?;
+    let look = |method: Method, finding: Finding, dwell_s: Option<f64>, note: &str, ago: i64| rows::Look {
+        id: fresh_id(),
+        circuit_id: id.into(),
+        place: "service port cores and caps".into(),
+        method: method.code().into(),
+        finding: finding.code().into(),
+        dwell_s,
+        note: note.into(),
+        photo_id: None,
+        at_ms: b.now - ago,
+    };
+    b.state.store.add_look(&look(Method::Ultrasonic, Finding::Suspect, Some(40.0), "louder at the liquid port", 198 * MINUTE))?;
+    b.state.store.add_look(&look(Method::Bubbles, Finding::Leak, Some(55.0), "bubbles within a minute at the liquid port", 195 * MINUTE))?;
+    b.state.store.add_repair(&rows::Repair {
+        id: fresh_id(),
+        circuit_id: id.into(),
+        place: "service port cores and caps".into(),
+        cause: "worn core".into(),
+        words: "core replaced, cap with seal".into(),
+        torque_nm: None,
+        holds_before: 1,
+        at_ms: b.now - 190 * MINUTE,
+    })?;
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 52, Weather::Ramp(1.1))), 180 * MINUTE, 60.0)?;
     Ok(())
 }
 
 fn hold_running(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
-    b.step(id, Step::BoundaryValves, "outdoor service valves shut, factory charge behind them", 0, 40 * MINUTE)?;
-    b.step(id, Step::Instruments, "gauge 800 psig, 0.1 psi", 0, 39 * MINUTE)?;
+    b.step(id, Step::BoundaryValves, "outdoor service valves shut, factory charge behind them", 40 * MINUTE)?;
+    b.step(id, Step::Instruments, "gauge 800 psig, 0.1 psi", 39 * MINUTE)?;
     let minutes = 26.0;
     let plan = Plan { planned_s: Some(1800.0), ..hold_plan(550.0, 30.0) };
     let (row, plant) = b.test(id, Kind::PressureHold, plan, holding(tight(550.0, 61, Weather::Ramp(-1.6))), (minutes * 60e3) as i64, (minutes, 2.0))?;

@@ -9,21 +9,8 @@ use support::{Ruhe, hold_body, now_ms};
 
 const MINUTE: i64 = 60_000;
 
-/// A quiet hold of an hour, one reading a minute, entered afterwards; ended.
 fn finished_hold(ruhe: &Ruhe, circuit: &str, psig: f64, loss_per_minute: f64) -> String {
-    let made: Value = ruhe.post(&format!("/api/circuits/{circuit}/tests"), &hold_body(psig)).json().unwrap();
-    let id = made["id"].as_str().unwrap().to_owned();
-    let test = ruhe.get(&format!("/api/tests/{id}"));
-    let start = now_ms() - 60 * MINUTE;
-    let rows: Vec<Value> = (0..60)
-        .flat_map(|k| {
-            let p = psig - loss_per_minute * k as f64 + 0.02 * f64::from((k * 7 % 5) as i32);
-            [(0, format!("{p:.1}")), (1, "70.0".to_owned())].map(|(c, typed)| json!({"id": format!("{id}{k}{c}"), "channel_id": test["channels"][c]["id"], "typed": typed, "at_ms": start + k * MINUTE, "client_ms": now_ms()}))
-        })
-        .collect();
-    assert_eq!(ruhe.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
-    assert_eq!(ruhe.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
-    id
+    ruhe.finished_hold(circuit, &hold_body(psig), psig, loss_per_minute)
 }
 
 fn gate<'a>(circuit: &'a Value, code: &str) -> &'a Value {
@@ -46,7 +33,7 @@ fn a_job_kind_decides_stages_and_gates() {
         let codes: Vec<&str> = c["gates"].as_array().unwrap().iter().map(|g| g["code"].as_str().unwrap()).collect();
         assert_eq!((codes.contains(&"isolation_test"), codes.contains(&"charge_weighed")), (has_decay, has_charge), "{kind}");
         assert_eq!(c["stages"][0]["state"], "now");
-        assert!((c["ceiling_pa"].as_f64().unwrap() / 6894.757 - 450.0).abs() < 1e-3);
+        assert!((c["survey"]["sections"][0]["ceiling_pa"].as_f64().unwrap() / 6894.757 - 450.0).abs() < 1e-3);
     }
 }
 
@@ -93,7 +80,7 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
     finished_hold(&ruhe, &id, 400.0, 0.2);
     let c = ruhe.get(&at(""));
     assert_eq!((gate(&c, "hold_with_temperature")["met"].as_bool(), gate(&c, "retest_after_repair")["met"].as_bool()), (Some(false), Some(false)));
-    assert_eq!(ruhe.post(&at("/steps"), &json!({"step": "repaired", "note": "core replaced"})).status(), 201);
+    assert_eq!(ruhe.post(&at("/repairs"), &json!({"place": "liquid port", "cause": "worn core"})).status(), 201);
     assert_eq!(ruhe.refused(&at("/steps"), &json!({"step": "danced"})).0, 422);
     // A retest below the pressure of the find does not count as one.
     finished_hold(&ruhe, &id, 200.0, 0.0);
@@ -199,6 +186,7 @@ fn a_clock_started_by_hand_is_on_the_record() {
         })
         .collect();
     ruhe.post(&format!("/api/tests/{test}/readings"), &json!({"readings": rows}));
+    ruhe.shut_supply(&test, start);
     let before = ruhe.get(&format!("/api/tests/{test}"));
     assert_eq!(before["verdict"]["reasons"][0], "still_settling", "{}", before["verdict"]["summary"]);
     assert_eq!(ruhe.post(&format!("/api/tests/{test}/clock"), &json!({"at_ms": start + 5 * MINUTE, "reason": "no time"})).status(), 201);

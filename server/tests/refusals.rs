@@ -48,7 +48,7 @@ fn plans_above_a_plate_or_a_gauge_are_refused_with_the_reason() {
     assert!(message.contains("indoor coil is rated 450 psig"), "{message}");
     let mut body = hold_body(300.0);
     body["channels"][0]["range"] = json!(250.0);
-    assert!(ruhe.refused(&path, &body).1.contains("gauge's range of 250 psig"));
+    assert!(ruhe.refused(&path, &body).1.contains("may be used to 237 psig"));
     body["channels"][0]["unit"] = json!("degF");
     assert!(ruhe.refused(&path, &body).1.contains("degF is not a unit of gauge pressure"));
     let mut decay =

@@ -31,7 +31,7 @@ fn main() {
                     volume_l: None,
                     created_ms: 1,
                 },
-                vec![],
+                "{}".into(),
             )],
         })
         .unwrap();

@@ -1,7 +1,7 @@
-//! Sites, systems, circuits, plates.
+//! Sites, systems, circuits, surveys, photos, procedures.
 
-use crate::rows::{Circuit, Plate, Site, System};
-use crate::schema::{circuits, plates, sites, systems};
+use crate::rows::{Circuit, Photo, Site, System};
+use crate::schema::{circuits, photos, procedures, sites, surveys, systems};
 use crate::{Store, StoreError};
 use diesel::prelude::*;
 
@@ -12,8 +12,8 @@ pub struct NewJob {
     pub site: Site,
     /// The system.
     pub system: System,
-    /// Its circuits with their plates.
-    pub circuits: Vec<(Circuit, Vec<Plate>)>,
+    /// Its circuits, each with the first version of its survey.
+    pub circuits: Vec<(Circuit, String)>,
 }
 
 /// A circuit and where it is.
@@ -36,9 +36,10 @@ impl Store {
         self.connection()?.immediate_transaction(|c| {
             diesel::insert_into(sites::table).values(&job.site).on_conflict_do_nothing().execute(c)?;
             diesel::insert_into(systems::table).values(&job.system).execute(c)?;
-            for (circuit, its_plates) in &job.circuits {
+            for (circuit, survey) in &job.circuits {
                 diesel::insert_into(circuits::table).values(circuit).execute(c)?;
-                diesel::insert_into(plates::table).values(its_plates).execute(c)?;
+                let row = (surveys::circuit_id.eq(&circuit.id), surveys::json.eq(survey), surveys::at_ms.eq(circuit.created_ms));
+                diesel::insert_into(surveys::table).values(row).execute(c)?;
             }
             Ok(())
         })
@@ -79,11 +80,63 @@ impl Store {
         row.map(|(circuit, (system, site))| CircuitPlace { circuit, system, site }).ok_or(StoreError::Missing("circuit"))
     }
 
-    /// A circuit's plates.
+    /// The newest version of a circuit's survey, and how many versions there are.
     ///
     /// # Errors
     /// Database trouble.
-    pub fn plates(&self, circuit: &str) -> Result<Vec<Plate>, StoreError> {
-        Ok(plates::table.filter(plates::circuit_id.eq(circuit)).order(plates::part).load(&mut self.connection()?)?)
+    pub fn survey(&self, circuit: &str) -> Result<(Option<String>, i64), StoreError> {
+        let mut c = self.connection()?;
+        let of = || surveys::table.filter(surveys::circuit_id.eq(circuit));
+        Ok((of().order(surveys::seq.desc()).select(surveys::json).first(&mut c).optional()?, of().count().get_result(&mut c)?))
+    }
+
+    /// Adds a version of a survey, unless somebody else added one since `version`.
+    ///
+    /// # Errors
+    /// If the circuit is signed or the survey was changed meanwhile.
+    pub fn add_survey(&self, circuit: &str, json: &str, version: i64, at_ms: i64) -> Result<(), StoreError> {
+        self.connection()?.immediate_transaction(|c| {
+            let now: i64 = surveys::table.filter(surveys::circuit_id.eq(circuit)).count().get_result(c)?;
+            if now != version {
+                return Err(StoreError::Conflict("the survey was changed on another device meanwhile; load it again".into()));
+            }
+            diesel::insert_into(surveys::table).values((surveys::circuit_id.eq(circuit), surveys::json.eq(json), surveys::at_ms.eq(at_ms))).execute(c)?;
+            Ok(())
+        })
+    }
+
+    /// Stores a photo.
+    ///
+    /// # Errors
+    /// If the circuit is signed.
+    pub fn add_photo(&self, row: &Photo) -> Result<(), StoreError> {
+        diesel::insert_into(photos::table).values(row).execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// A photo.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub fn photo(&self, id: &str) -> Result<Photo, StoreError> {
+        photos::table.filter(photos::id.eq(id)).first(&mut self.connection()?).optional()?.ok_or(StoreError::Missing("photo"))
+    }
+
+    /// Stores a version of a procedure.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn add_procedure(&self, code: &str, json: &str, at_ms: i64) -> Result<(), StoreError> {
+        let row = (procedures::code.eq(code), procedures::json.eq(json), procedures::at_ms.eq(at_ms));
+        diesel::insert_into(procedures::table).values(row).execute(&mut self.connection()?)?;
+        Ok(())
+    }
+
+    /// Every version of every procedure, oldest first: code, document.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn procedures(&self) -> Result<Vec<(String, String)>, StoreError> {
+        Ok(procedures::table.order(procedures::seq).select((procedures::code, procedures::json)).load(&mut self.connection()?)?)
     }
 }

@@ -8,6 +8,7 @@ mod circuits;
 mod evidence;
 pub mod rows;
 mod schema;
+mod search;
 mod signing;
 mod tests;
 

@@ -37,14 +37,41 @@ pub struct Circuit {
 }
 
 #[derive(Debug, Clone, Queryable, Selectable, Insertable)]
-#[diesel(table_name = plates)]
-pub struct Plate {
+#[diesel(table_name = photos)]
+pub struct Photo {
     pub id: String,
     pub circuit_id: String,
-    pub part: String,
-    pub design_pa: f64,
-    pub typed: String,
-    pub unit: String,
+    pub mime: String,
+    pub bytes: Vec<u8>,
+    pub at_ms: i64,
+}
+
+#[derive(Debug, Clone, Queryable, Selectable, Insertable)]
+#[diesel(table_name = looks)]
+pub struct Look {
+    pub id: String,
+    pub circuit_id: String,
+    pub place: String,
+    pub method: String,
+    pub finding: String,
+    pub dwell_s: Option<f64>,
+    pub note: String,
+    pub photo_id: Option<String>,
+    pub at_ms: i64,
+}
+
+#[derive(Debug, Clone, Queryable, Selectable, Insertable)]
+#[diesel(table_name = repairs)]
+pub struct Repair {
+    pub id: String,
+    pub circuit_id: String,
+    pub place: String,
+    pub cause: String,
+    pub words: String,
+    pub torque_nm: Option<f64>,
+    /// Finished holds when it was made.
+    pub holds_before: i32,
+    pub at_ms: i64,
 }
 
 #[derive(Debug, Clone, Queryable, Selectable, Insertable)]
@@ -149,7 +176,6 @@ pub struct Step {
     pub circuit_id: String,
     pub step: String,
     pub note: String,
-    pub holds_before: i32,
     pub at_ms: i64,
 }
 

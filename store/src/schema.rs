@@ -29,13 +29,53 @@ diesel::table! {
     }
 }
 diesel::table! {
-    plates (id) {
+    surveys (seq) {
+        seq -> BigInt,
+        circuit_id -> Text,
+        json -> Text,
+        at_ms -> BigInt,
+    }
+}
+diesel::table! {
+    photos (id) {
         id -> Text,
         circuit_id -> Text,
-        part -> Text,
-        design_pa -> Double,
-        typed -> Text,
-        unit -> Text,
+        mime -> Text,
+        bytes -> Binary,
+        at_ms -> BigInt,
+    }
+}
+diesel::table! {
+    looks (id) {
+        id -> Text,
+        circuit_id -> Text,
+        place -> Text,
+        method -> Text,
+        finding -> Text,
+        dwell_s -> Nullable<Double>,
+        note -> Text,
+        photo_id -> Nullable<Text>,
+        at_ms -> BigInt,
+    }
+}
+diesel::table! {
+    repairs (id) {
+        id -> Text,
+        circuit_id -> Text,
+        place -> Text,
+        cause -> Text,
+        words -> Text,
+        torque_nm -> Nullable<Double>,
+        holds_before -> Integer,
+        at_ms -> BigInt,
+    }
+}
+diesel::table! {
+    procedures (seq) {
+        seq -> BigInt,
+        code -> Text,
+        json -> Text,
+        at_ms -> BigInt,
     }
 }
 diesel::table! {
@@ -131,7 +171,6 @@ diesel::table! {
         circuit_id -> Text,
         step -> Text,
         note -> Text,
-        holds_before -> Integer,
         at_ms -> BigInt,
     }
 }
@@ -162,7 +201,11 @@ diesel::allow_tables_to_appear_in_same_query!(
     sites,
     systems,
     circuits,
-    plates,
+    surveys,
+    photos,
+    looks,
+    repairs,
+    procedures,
     tests,
     channels,
     readings,

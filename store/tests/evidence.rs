@@ -25,7 +25,7 @@ fn store() -> (tempfile::TempDir, Store) {
                     volume_l: None,
                     created_ms: 1,
                 },
-                vec![Plate { id: "p".into(), circuit_id: "c".into(), part: "coil".into(), design_pa: 3e6, typed: "435".into(), unit: "psig".into() }],
+                "{}".into(),
             )],
         })
         .unwrap();
@@ -125,7 +125,7 @@ fn a_signed_circuit_takes_nothing_more() {
     assert!(matches!(store.sign(&Signature { id: "g2".into(), ..signature }), Err(StoreError::Closed(_))));
     let event = Event { id: "e".into(), test_id: "t".into(), kind: "sun".into(), note: String::new(), at_ms: 50, received_ms: 50 };
     assert!(matches!(store.add_event(&event), Err(StoreError::Closed(_))));
-    let step = Step { id: "x".into(), circuit_id: "c".into(), step: "released".into(), note: String::new(), holds_before: 0, at_ms: 50 };
+    let step = Step { id: "x".into(), circuit_id: "c".into(), step: "released".into(), note: String::new(), at_ms: 50 };
     assert!(matches!(store.add_step(&step), Err(StoreError::Closed(_))));
     let strike = Strike { id: "k".into(), reading_id: "a".into(), reason: "no".into(), superseded_by: None, at_ms: 50 };
     assert!(matches!(store.strike(&strike, None), Err(StoreError::Closed(_))));

@@ -3,7 +3,7 @@
 //! The leak ladder: every finished hold rules out leaks above a size, or has shown one. Sizes are grams of refrigerant
 //! a year at working pressure, as a band from the low side to the high side.
 
-use crate::hold::{HoldVerdict, Proof};
+use crate::hold::Proof;
 
 /// What one test says about leak size.
 #[derive(Debug, Clone, PartialEq)]
@@ -18,18 +18,13 @@ pub struct Rung {
     pub percent: Option<(f64, f64)>,
 }
 
-/// The rung of a hold, if it says anything.
+/// A rung from what a hold proves (or from the leak it has shown).
 #[must_use]
-pub fn rung(v: &HoldVerdict, charge_g: Option<f64>) -> Option<Rung> {
-    let of = |p: &Proof, is_leak: bool| Rung {
+pub fn rung(p: &Proof, is_leak: bool, charge_g: Option<f64>) -> Rung {
+    Rung {
         is_leak,
         low: p.low_g_per_year,
         high: p.high_g_per_year,
         percent: charge_g.filter(|c| c.is_finite() && *c > 0.0).map(|c| (100.0 * p.low_g_per_year / c, 100.0 * p.high_g_per_year / c)),
-    };
-    match (&v.leaks, &v.proves) {
-        (Some(p), _) => Some(of(p, true)),
-        (None, Some(p)) => Some(of(p, false)),
-        _ => None,
     }
 }

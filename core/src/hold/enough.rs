@@ -20,7 +20,7 @@ pub enum Sky {
     Ramp(f64),
     /// Sun and cloud: so many kelvin from one to the other.
     Cloud(f64),
-    /// A day's swing of so many kelvin either way, begun at this hour of the day (warmest at 15).
+    /// A day's swing of so many kelvin either way, begun at this hour of the day.
     Day(f64, f64),
 }
 
@@ -75,12 +75,21 @@ impl Sky {
     /// Change of temperature since the start, K.
     fn change(self, t: f64) -> f64 {
         let hour = t / 3600.0;
-        let day = |h: f64| (std::f64::consts::TAU * (h - 15.0) / 24.0).cos();
+        // Coldest at half past five, warmest at three: mornings are quicker than nights. Common practice, no source.
+        let day = |h: f64| {
+            let h = (h - 5.5).rem_euclid(24.0);
+            if h < 9.5 { -(std::f64::consts::PI * h / 9.5).cos() } else { (std::f64::consts::PI * (h - 9.5) / 14.5).cos() }
+        };
+        // By day the sun comes and goes by a sixth of the swing.
+        let sun = |h: f64| {
+            let h = h.rem_euclid(24.0);
+            if (8.0..18.0).contains(&h) { 0.15 * (std::f64::consts::PI * (h - 8.0) / 10.0).sin() * (std::f64::consts::TAU * t / 1_500.0).sin() } else { 0.0 }
+        };
         match self {
             Self::Steady => 0.25 * (std::f64::consts::TAU * t / 4_800.0).sin(),
             Self::Ramp(k) => k * hour,
             Self::Cloud(k) => 0.5 * k * (std::f64::consts::TAU * t / 1_500.0).sin(),
-            Self::Day(k, start) => k * (day(start + hour) - day(start)),
+            Self::Day(k, start) => k * (day(start + hour) - day(start) + sun(start + hour)),
         }
     }
 }
@@ -135,8 +144,7 @@ pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&s
         square += weight * bound(&tr, &priors, &known(lag))?.powi(2);
     }
     let rate = 1.96 * WIDER * square.sqrt();
-    let grams = |l: f64| proof(rate, f.pressure, f.air, f.k, Some(l), refrigerant);
-    let grams = grams(volume.low).zip(grams(volume.high)).map(|(a, b)| (a.low_g_per_year, b.high_g_per_year));
+    let grams = proof(rate, f.pressure, f.air, f.k, Some((volume.low, volume.high)), refrigerant).map(|p| (p.low_g_per_year, p.high_g_per_year));
     Some(Reach { after_s: duration, rate, grams })
 }
 

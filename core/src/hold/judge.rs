@@ -337,7 +337,7 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
         let t0 = gas.probes.iter().map(|(s, w)| w * s.at(from).unwrap_or(293.15)).sum();
         let as_refrigerant = |rate: f64| {
             let s = &recording.settings;
-            proof(rate, gas.pressure.at(from).unwrap_or(0.0), recording.atmosphere().0.pa(), t0, s.volume_l, s.refrigerant.as_deref())
+            proof(rate, gas.pressure.at(from).unwrap_or(0.0), recording.atmosphere().0.pa(), t0, s.volume_l.map(|v| (v, v)).or(s.volume_band_l), s.refrigerant.as_deref())
         };
         let half = 0.5 * (loss.high - loss.low);
         // A proven loss hides nothing below itself but its own uncertainty.

@@ -43,7 +43,8 @@ pub struct Filled {
 #[must_use]
 pub fn fill(b: &Budget) -> Option<Filled> {
     let sound = [b.bottle_l, b.bottle_pa, b.k, b.system_l, b.from_pa, b.to_pa].iter().all(|v| v.is_finite() && *v > 0.0);
-    if !sound || !(b.keeps_pa.is_finite() && b.keeps_pa >= 0.0) || b.bottle_pa > 31.5e6 || !(228.0..=358.0).contains(&b.k) {
+    let fits = b.keeps_pa.is_finite() && b.keeps_pa >= 0.0 && b.bottle_pa <= 31.5e6 && (228.0..=358.0).contains(&b.k);
+    if !(sound && fits) {
         return None;
     }
     let t = Temperature::from_k(b.k);

@@ -53,8 +53,6 @@ named! {
         BoundaryValves = "boundary_valves_checked",
         /// Instruments are in date and in range.
         Instruments = "instruments_in_date",
-        /// A leak was found and repaired.
-        Repaired = "repaired",
         /// Nitrogen released to a slight positive pressure.
         Released = "released",
         /// Pump and rig reached their blank-off.
@@ -131,14 +129,13 @@ impl Stage {
     pub fn steps(self) -> &'static [Step] {
         match self {
             Self::Survey => &[Step::BoundaryValves, Step::Instruments],
-            Self::Search => &[Step::Repaired],
             Self::Release => &[Step::Released],
             Self::RigCheck => &[Step::RigChecked],
             Self::Evacuate => &[Step::Cores],
             Self::BreakVacuum => &[Step::VacuumBroken],
             Self::Charge => &[Step::ChargeWeighed],
             Self::StartUp => &[Step::StartedUp],
-            Self::Hold | Self::Decay | Self::SignOff => &[],
+            Self::Hold | Self::Search | Self::Decay | Self::SignOff => &[],
         }
     }
 }
@@ -150,7 +147,6 @@ impl Step {
         match self {
             Self::BoundaryValves => "Boundary valves checked",
             Self::Instruments => "Instruments in date and in range",
-            Self::Repaired => "Leak found and repaired",
             Self::Released => "Nitrogen released, slight positive pressure left",
             Self::RigChecked => "Pump and rig blanked off and good",
             Self::Cores => "Valve cores: out, or their place confirmed",
@@ -165,7 +161,6 @@ impl Step {
         match self {
             Self::BoundaryValves => "which valves are shut, what stands behind them",
             Self::Instruments => "gauge, range, calibration date",
-            Self::Repaired => "where, what was wrong, what was done",
             Self::Released => "which port, what was left",
             Self::RigChecked => "what pump and hoses reached",
             Self::Cores => "out / in, which ports",

@@ -112,6 +112,7 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
         return Err(fault("altitude_m", "is outside −500…9000 m".into()));
     }
     out.volume_l = number("volume_l", true)?;
+    out.volume_band_l = number("volume_low_l", true)?.zip(number("volume_high_l", true)?);
     out.evacuated_s = number("evacuated_s", true)?;
     out.planned_s = number("planned_s", true)?;
     out.settled_override_s = number("settled_override_s", false)?;

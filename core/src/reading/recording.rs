@@ -74,6 +74,8 @@ pub struct Settings {
     pub altitude_m: Option<f64>,
     /// Volume under test, L.
     pub volume_l: Option<f64>,
+    /// Smallest and largest volume it may have, L, when it was not measured (Ruhe's own, optional).
+    pub volume_band_l: Option<(f64, f64)>,
     /// Time under vacuum before isolation, s.
     pub evacuated_s: Option<f64>,
     /// Isolated from pump and hoses.
@@ -108,6 +110,7 @@ impl Settings {
             barometer_pa: None,
             altitude_m: None,
             volume_l: None,
+            volume_band_l: None,
             evacuated_s: None,
             isolated: true,
             hold_limit: None,

@@ -87,6 +87,8 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("barometer", s.barometer_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("altitude_m", s.altitude_m.map(Value::from));
     put("volume_l", s.volume_l.map(Value::from));
+    put("volume_low_l", s.volume_band_l.map(|b| Value::from(b.0)));
+    put("volume_high_l", s.volume_band_l.map(|b| Value::from(b.1)));
     put("evacuated_s", s.evacuated_s.map(Value::from));
     put("planned_s", s.planned_s.map(Value::from));
     put("settled_override_s", s.settled_override_s.map(Value::from));

@@ -28,6 +28,8 @@ named! {
         Hold = "hold_with_temperature",
         /// After a fall or a repair, a later hold at least as high.
         Retest = "retest_after_repair",
+        /// No suspect place is left open.
+        Search = "search_closed",
         /// Boundary valves were checked.
         Boundary = "boundary_valves",
         /// Instruments in date and range.
@@ -62,6 +64,7 @@ impl GateCode {
         match self {
             Self::Hold => "Pressure hold with temperature",
             Self::Retest => "Retest after repair, at least as high",
+            Self::Search => "Leak search closed",
             Self::Boundary => "Boundary valves checked",
             Self::Instruments => "Instruments in date and range",
             Self::Decay => "Isolated decay test",
@@ -76,6 +79,8 @@ impl GateCode {
 pub struct HoldFact {
     /// What it is called on screen ("Hold 2").
     pub name: String,
+    /// Section it was made on.
+    pub section: String,
     /// Outcome.
     pub outcome: HoldOutcome,
     /// A loss was proven within the limit.
@@ -110,8 +115,16 @@ pub struct Facts {
     pub holds: Vec<HoldFact>,
     /// Finished decays.
     pub decays: Vec<DecayFact>,
-    /// Confirmed steps with their notes; for repairs, after how many holds.
-    pub steps: Vec<(Step, String, usize)>,
+    /// Confirmed steps with their notes.
+    pub steps: Vec<(Step, String)>,
+    /// Finished holds at each repair.
+    pub repairs: Vec<usize>,
+    /// Suspect places that are still open, in words.
+    pub open_places: Vec<String>,
+    /// What was wrong with an instrument during a finished test, in words.
+    pub instrument_marks: Vec<String>,
+    /// Sections that must each hold.
+    pub sections: Vec<String>,
 }
 
 /// A gate and whether it is met.
@@ -135,14 +148,20 @@ const PRESSURE_TOLERANCE: f64 = 0.03;
 pub fn gates(facts: &Facts) -> Vec<Gate> {
     let gate = |code, met, evidence: String| Gate { code, met, evidence, reservation: None };
     let confirmed = |code, step: Step| match facts.steps.iter().rev().find(|s| s.0 == step) {
-        Some((_, note, _)) if !note.trim().is_empty() => gate(code, true, note.clone()),
+        Some((_, note)) if !note.trim().is_empty() => gate(code, true, note.clone()),
         Some(_) => gate(code, true, "confirmed".into()),
         None => gate(code, false, format!("Not confirmed yet: {}.", step.title().to_lowercase())),
     };
     let mut out = vec![hold_gate(facts)];
     out.extend(retest_gate(facts));
+    if !facts.open_places.is_empty() {
+        out.push(gate(GateCode::Search, false, format!("Still open: {}.", facts.open_places.join("; "))));
+    }
     out.push(confirmed(GateCode::Boundary, Step::BoundaryValves));
-    out.push(confirmed(GateCode::Instruments, Step::Instruments));
+    out.push(match facts.instrument_marks.as_slice() {
+        [] => confirmed(GateCode::Instruments, Step::Instruments),
+        marks => gate(GateCode::Instruments, false, marks.join(" ")),
+    });
     if facts.kind.has_vacuum() {
         out.push(decay_gate(facts));
         out.push(confirmed(GateCode::Cores, Step::Cores));
@@ -153,9 +172,29 @@ pub fn gates(facts: &Facts) -> Vec<Gate> {
     out
 }
 
+/// The last hold of each section that must hold; the worst of them decides.
 fn hold_gate(facts: &Facts) -> Gate {
+    let mut sections: Vec<&str> = facts.sections.iter().map(String::as_str).collect();
+    sections.extend(facts.holds.iter().map(|h| h.section.as_str()));
+    sections.sort_unstable();
+    sections.dedup();
+    if sections.is_empty() || facts.holds.is_empty() {
+        return Gate { code: GateCode::Hold, met: false, evidence: "No hold has been finished.".into(), reservation: None };
+    }
+    let each: Vec<Gate> = sections.iter().map(|s| section_gate(s, facts)).collect();
+    Gate {
+        code: GateCode::Hold,
+        met: each.iter().all(|g| g.met),
+        evidence: each.iter().find(|g| !g.met).map_or_else(|| each.iter().map(|g| g.evidence.as_str()).collect::<Vec<_>>().join(" "), |g| g.evidence.clone()),
+        reservation: Some(each.iter().filter_map(|g| g.reservation.as_deref()).collect::<Vec<_>>().join(" ")).filter(|r| !r.is_empty()),
+    }
+}
+
+fn section_gate(section: &str, facts: &Facts) -> Gate {
     let missing = |evidence: String| Gate { code: GateCode::Hold, met: false, evidence, reservation: None };
-    let Some(last) = facts.holds.last() else { return missing("No hold has been finished.".into()) };
+    let Some(last) = facts.holds.iter().rev().find(|h| h.section == section) else {
+        return missing(format!("No hold of {section} has been finished."));
+    };
     match last.outcome {
         HoldOutcome::Holds if last.pressure < last.planned * (1.0 - PRESSURE_TOLERANCE) => {
             missing(format!("{} was held below its test pressure: only {:.0} % of it was reached.", last.name, 100.0 * last.pressure / last.planned))
@@ -174,13 +213,14 @@ fn hold_gate(facts: &Facts) -> Gate {
 
 fn retest_gate(facts: &Facts) -> Option<Gate> {
     let fell = facts.holds.iter().rposition(|h| h.outcome == HoldOutcome::Falls);
-    let repaired = facts.steps.iter().filter(|s| s.0 == Step::Repaired).map(|s| s.2).max();
+    let repaired = facts.repairs.iter().copied().max();
     if fell.is_none() && repaired.is_none() {
         return None;
     }
     let from = fell.map_or(0, |i| i + 1).max(repaired.unwrap_or(0));
     let needed = fell.map_or(0.0, |i| facts.holds[i].pressure);
-    let later: Vec<&HoldFact> = facts.holds.iter().skip(from).filter(|h| h.outcome == HoldOutcome::Holds).collect();
+    let section = fell.map(|i| facts.holds[i].section.as_str());
+    let later: Vec<&HoldFact> = facts.holds.iter().skip(from).filter(|h| h.outcome == HoldOutcome::Holds && section.is_none_or(|s| h.section == s)).collect();
     let high = later.iter().find(|h| h.pressure >= needed * (1.0 - PRESSURE_TOLERANCE));
     Some(Gate {
         code: GateCode::Retest,
@@ -227,11 +267,19 @@ mod tests {
     use super::*;
 
     fn hold(outcome: HoldOutcome, psig: f64) -> HoldFact {
-        HoldFact { name: "Hold".into(), outcome, loss_detected: false, pressure: psig, planned: psig, headline: "Tight".into() }
+        HoldFact { name: "Hold".into(), section: "all".into(), outcome, loss_detected: false, pressure: psig, planned: psig, headline: "Tight".into() }
     }
     fn facts(holds: Vec<HoldFact>) -> Facts {
-        let step = |s| (s, "done".to_owned(), 0);
-        Facts { kind: JobKind::BenchComponent, holds, decays: vec![], steps: vec![step(Step::BoundaryValves), step(Step::Instruments)] }
+        Facts {
+            kind: JobKind::BenchComponent,
+            holds,
+            decays: vec![],
+            steps: vec![(Step::BoundaryValves, "done".into()), (Step::Instruments, "done".into())],
+            repairs: vec![],
+            open_places: vec![],
+            instrument_marks: vec![],
+            sections: vec![],
+        }
     }
     fn missing(f: &Facts) -> Vec<GateCode> {
         gates(f).into_iter().filter(|g| !g.met).map(|g| g.code).collect()
@@ -254,9 +302,25 @@ mod tests {
 
     #[test]
     fn a_repair_after_the_last_hold_asks_for_another() {
-        let mut f = facts(vec![hold(HoldOutcome::Holds, 300.0)]);
-        f.steps.push((Step::Repaired, "flare".into(), 1));
+        let f = Facts { repairs: vec![1], ..facts(vec![hold(HoldOutcome::Holds, 300.0)]) };
         assert_eq!(missing(&f), vec![GateCode::Retest]);
+    }
+
+    #[test]
+    fn every_section_under_test_must_hold() {
+        let of = |section: &str, outcome| HoldFact { section: section.into(), ..hold(outcome, 300.0) };
+        let one = Facts { sections: vec!["line".into(), "rack".into()], ..facts(vec![of("line", HoldOutcome::Holds)]) };
+        assert_eq!(missing(&one), vec![GateCode::Hold]);
+        assert!(gates(&one)[0].evidence.contains("No hold of rack"));
+        let both = Facts { holds: vec![of("rack", HoldOutcome::Falls), of("rack", HoldOutcome::Holds), of("line", HoldOutcome::Holds)], ..one };
+        assert_eq!(missing(&both), vec![]);
+    }
+
+    #[test]
+    fn an_open_place_and_a_gauge_out_of_date_stand_in_the_way() {
+        let good = facts(vec![hold(HoldOutcome::Holds, 300.0)]);
+        let f = Facts { open_places: vec!["flare: unconfirmed hit".into()], instrument_marks: vec!["Gauge out of date.".into()], ..good };
+        assert_eq!(missing(&f), vec![GateCode::Search, GateCode::Instruments]);
     }
 
     #[test]

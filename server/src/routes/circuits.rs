@@ -5,12 +5,17 @@ use super::summary::{Known, all_of, run};
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{CircuitInput, CircuitView, JobCreated, JobInput, PlateView, SignatureView, StageView, StepInput, StepKind, StepView, UnitsQuery};
+use crate::wire::{
+    CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, Proves, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc,
+    Typed, UnitsQuery,
+};
 use actix_web::{HttpResponse, get, post, web};
+use ruhe_core::argue::rung;
+use ruhe_core::hold::Proof;
 use ruhe_core::procedure::{JobKind, Stage, Step, cautions};
-use ruhe_core::quantity::{Dimension, Unit};
 use ruhe_core::reading::Kind;
 use ruhe_core::signoff::State;
+use ruhe_core::survey::Place;
 use ruhe_store::{NewJob, rows};
 
 fn filled<'a>(field: &str, text: &'a str) -> Result<&'a str, ApiError> {
@@ -21,7 +26,7 @@ fn filled<'a>(field: &str, text: &'a str) -> Result<&'a str, ApiError> {
     }
 }
 
-fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circuit, Vec<rows::Plate>), ApiError> {
+fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circuit, String), ApiError> {
     let at = |f: &str| format!("circuits.{i}.{f}");
     if JobKind::from_code(&c.kind).is_none() {
         return Err(ApiError::wrong(&at("kind"), format!("the job kind must be one of {}", JobKind::codes())));
@@ -40,30 +45,39 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
         volume_l: c.volume_l,
         created_ms: now_ms() + i as i64,
     };
-    let plates = c
-        .plates
-        .iter()
-        .enumerate()
-        .map(|(j, p)| {
-            let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
-            let unit = Unit::from_code(&p.unit)
-                .filter(|u| u.info().dimension == Dimension::Pressure)
-                .ok_or_else(|| ApiError::wrong(&at("unit"), format!("“{}” is not a unit of pressure", p.unit)))?;
-            let pa = unit.parse(&p.typed).map_err(|e| ApiError::wrong(&at("typed"), e.to_string()))?;
-            if pa <= 0.0 {
-                return Err(ApiError::wrong(&at("typed"), "a plate rating is above zero"));
-            }
-            Ok(rows::Plate {
-                id: fresh_id(),
-                circuit_id: circuit.id.clone(),
-                part: filled(&at("part"), &p.part)?.into(),
-                design_pa: pa,
-                typed: p.typed.trim().into(),
-                unit: p.unit.clone(),
-            })
-        })
-        .collect::<Result<Vec<_>, ApiError>>()?;
-    Ok((circuit, plates))
+    // The first survey: one section with the plates that were typed; the rest is added when it is known.
+    let section = "whole circuit";
+    let mut survey = SurveyDoc { sections: vec![SectionDoc { name: section.into(), is_tested: true, gauge: String::new() }], ..SurveyDoc::default() };
+    for (j, p) in c.plates.iter().enumerate() {
+        let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
+        survey.components.push(ComponentDoc {
+            name: filled(&at("part"), &p.part)?.into(),
+            place: place_of(&p.part).code().into(),
+            section: section.into(),
+            high: Some(Typed { typed: p.typed.trim().into(), unit: p.unit.clone() }),
+            ..ComponentDoc::default()
+        });
+    }
+    survey.parse().map_err(|e| match e {
+        ApiError::Wrong { field, message } => {
+            ApiError::Wrong { field: field.map(|f| format!("circuits.{i}.{}", f.replace("components", "plates").replace("high.", "").replace("name", "part"))), message }
+        }
+        other => other,
+    })?;
+    Ok((circuit, serde_json::to_string(&survey).map_err(|e| ApiError::Inside(e.to_string()))?))
+}
+
+/// Where a part stands, guessed from its name; the survey can say otherwise.
+fn place_of(part: &str) -> Place {
+    let part = part.to_lowercase();
+    let has = |words: &[&str]| words.iter().any(|w| part.contains(w));
+    if has(&["indoor", "evaporator", "coil", "cassette"]) {
+        Place::Indoor
+    } else if has(&["outdoor", "condens", "compressor", "unit"]) {
+        Place::Outdoor
+    } else {
+        Place::Line
+    }
 }
 
 /// A new job: site, system, circuits with their plates.
@@ -112,7 +126,7 @@ fn is_done(stage: Stage, tests: &[Known], steps: &[rows::Step]) -> bool {
         Stage::Hold => passed(Kind::PressureHold, "holds"),
         Stage::Decay => passed(Kind::VacuumDecay, "passes"),
         // Nothing to search for once the last hold holds.
-        Stage::Search => confirmed(Step::Repaired) || passed(Kind::PressureHold, "holds"),
+        Stage::Search => passed(Kind::PressureHold, "holds"),
         Stage::SignOff => false,
         other => other.steps().iter().all(|s| confirmed(*s)),
     }
@@ -173,7 +187,10 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
     let tests = all_of(s, id, units)?;
     let steps = s.store.steps(id)?;
     let signature = s.store.signature(id)?;
-    let plates = s.store.plates(id)?;
+    let (doc, version) = super::survey::survey_of(s, id)?;
+    let survey = doc.view(version)?;
+    let search = super::search::search_view(s, &place.circuit, &tests, units)?;
+    let repairs = s.store.repairs(id)?;
     let gates = gate_views(s, &place.circuit, &tests, &steps)?;
     let c = &place.circuit;
     Ok(CircuitView {
@@ -190,8 +207,9 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
         system: place.system.name.clone(),
         model: place.system.model.clone(),
         serial: place.system.serial.clone(),
-        ceiling_pa: plates.iter().map(|p| p.design_pa).reduce(f64::min),
-        plates: plates.into_iter().map(|p| PlateView { part: p.part, design_pa: p.design_pa, typed: p.typed, unit: p.unit }).collect(),
+        ladder: tests.iter().filter_map(|t| rung_view(t, survey.charge_g)).collect(),
+        survey,
+        search,
         stages: stage_views(c, &tests, &steps, signature.is_some()),
         allowed_states: states_of(&gates),
         gates,
@@ -204,7 +222,25 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
             at_ms: g.at_ms,
             digest: g.digest,
         }),
-        run: run(&tests, &steps),
+        run: run(&tests, &steps, &repairs),
+    })
+}
+
+/// A finished hold's rung on the leak ladder.
+fn rung_view(t: &Known, charge_g: Option<f64>) -> Option<RungView> {
+    let r = t.ended_ms.and(t.verdict().hold.as_ref()).and_then(|h| {
+        let of =
+            |p: &Proves, is_leak| rung(&Proof { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: String::new() }, is_leak, charge_g);
+        h.leaks.as_ref().map(|p| of(p, true)).or(h.proves.as_ref().map(|p| of(p, false)))
+    })?;
+    Some(RungView {
+        test_id: t.row.id.clone(),
+        title: t.title.clone(),
+        is_leak: r.is_leak,
+        low: r.low,
+        high: r.high,
+        low_percent: r.percent.map(|p| p.0),
+        high_percent: r.percent.map(|p| p.1),
     })
 }
 
@@ -228,15 +264,7 @@ pub async fn add_step(state: web::Data<AppState>, id: web::Path<String>, body: w
     state
         .work(move |s| {
             s.store.circuit(&id)?;
-            let holds = s.store.tests_of(&id)?.iter().filter(|t| t.kind == Kind::PressureHold.code() && matches!(s.store.test_end(&t.id), Ok(Some(_)))).count();
-            Ok(s.store.add_step(&rows::Step {
-                id: fresh_id(),
-                circuit_id: id,
-                step: b.step,
-                note: b.note.trim().chars().take(2000).collect(),
-                holds_before: i32::try_from(holds).unwrap_or(0),
-                at_ms: now_ms(),
-            })?)
+            Ok(s.store.add_step(&rows::Step { id: fresh_id(), circuit_id: id, step: b.step, note: b.note.trim().chars().take(2000).collect(), at_ms: now_ms() })?)
         })
         .await?;
     state.changed(&circuit, None);

@@ -4,12 +4,15 @@ use super::summary::{all_of, clock, run};
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::AppState;
-use crate::wire::{Meta, NamedView, RefrigerantView, SchoolView, SiteView, TodayRow, UnitView, UnitsQuery, VerdictWord};
+use crate::wire::{Meta, MethodView, NamedView, RefrigerantView, SiteView, TodayRow, UnitView, UnitsQuery, VerdictWord};
 use actix_web::{get, web};
 use ruhe_core::matter::refrigerant::REFRIGERANTS;
-use ruhe_core::procedure::{DECAY_SCHOOLS, HOLD_SCHOOLS, JobKind, SCHOOLS_VERSION, Stage};
-use ruhe_core::quantity::{Dimension, UNITS, Unit};
+use ruhe_core::matter::tube::TUBES;
+use ruhe_core::procedure::{JobKind, Stage};
+use ruhe_core::quantity::{Dimension, UNITS};
+use ruhe_core::search::Method;
 use ruhe_core::signoff::State;
+use ruhe_core::survey::{Behind, JointKind};
 
 /// Reasons offered when a gate is overridden; words are added to them.
 const PRESETS: [&str; 6] = [
@@ -29,7 +32,7 @@ fn named(code: &str, title: &str) -> NamedView {
 #[utoipa::path(responses((status = 200, body = Meta)))]
 #[get("/api/meta")]
 pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiError> {
-    let sites = state.work(|s| Ok(s.store.sites()?)).await?;
+    let (sites, procedures) = state.work(|s| Ok((s.store.sites()?, super::procedures::procedures(s)?))).await?;
     Ok(web::Json(Meta {
         engine_version: ruhe_core::ENGINE_VERSION.into(),
         units: UNITS
@@ -47,29 +50,11 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
             .iter()
             .map(|r| RefrigerantView { name: r.name.into(), safety_class: r.safety.code().into(), flammable: r.safety.is_flammable() })
             .collect(),
-        hold_schools: HOLD_SCHOOLS
-            .iter()
-            .map(|s| SchoolView {
-                code: s.code.into(),
-                title: s.title.into(),
-                gives_up: s.gives_up.into(),
-                pressure_pa: s.psig.map(|p| Unit::Psig.to_si(p)),
-                time_s: s.minutes * 60.0,
-                start_max_pa: None,
-            })
-            .collect(),
-        decay_schools: DECAY_SCHOOLS
-            .iter()
-            .map(|s| SchoolView {
-                code: s.code.into(),
-                title: s.title.into(),
-                gives_up: s.gives_up.into(),
-                pressure_pa: Some(Unit::Micron.to_si(s.micron)),
-                time_s: s.minutes * 60.0,
-                start_max_pa: s.start_max.map(|m| Unit::Micron.to_si(m)),
-            })
-            .collect(),
-        schools_version: SCHOOLS_VERSION.into(),
+        procedures,
+        tubes: TUBES.iter().map(|t| named(t.code, t.code)).collect(),
+        joint_kinds: JointKind::ALL.iter().map(|k| named(k.code(), k.title())).collect(),
+        behinds: Behind::ALL.iter().map(|k| named(k.code(), k.title())).collect(),
+        methods: Method::ALL.iter().map(|m| MethodView { code: m.code().into(), title: m.title().into(), hint: m.hint().into(), least_s: m.least_dwell() }).collect(),
         override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
         states: State::ALL.iter().map(|s| named(s.code(), s.title())).collect(),
         sites: sites.into_iter().map(|s| SiteView { id: s.id, name: s.name, place: s.place }).collect(),
@@ -100,7 +85,7 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
                         headline: t.verdict().headline.clone(),
                         test: t.title.clone(),
                     }),
-                    run: run(&tests, &[]),
+                    run: run(&tests, &[], &[]),
                     circuit_id: place.circuit.id,
                     tag: place.circuit.tag,
                     name: place.circuit.name,

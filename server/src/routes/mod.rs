@@ -1,13 +1,18 @@
 //! Handlers: extract, call, map the error, reply.
 
 mod assets;
+mod bench;
+mod calendar;
 mod circuits;
 mod import;
 mod live;
 mod meta;
+mod procedures;
 mod readings;
+mod search;
 mod signing;
 mod summary;
+mod survey;
 mod tests;
 
 pub use assets::page;
@@ -23,5 +28,8 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(readings::add_readings).service(readings::strike).service(readings::add_event);
     c.service(import::package_in).service(import::package_out).service(import::csv_columns).service(import::csv_in);
     c.service(signing::add_override).service(signing::sign).service(signing::record);
+    c.service(survey::put_survey).service(survey::add_photo).service(survey::show_photo);
+    c.service(search::add_look).service(search::add_repair).service(procedures::add_procedure).service(calendar::calendar);
+    c.service(bench::bench_corrected).service(bench::bench_enough).service(bench::bench_nitrogen).service(bench::bench_volume).service(bench::bench_retest);
     c.service(live::live);
 }

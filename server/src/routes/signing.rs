@@ -20,7 +20,7 @@ pub fn gate_views(s: &AppState, circuit: &rows::Circuit, tests: &[Known], steps:
     }
     let overrides = s.store.overrides(&circuit.id)?;
     let kind = JobKind::from_code(&circuit.kind).ok_or_else(|| ApiError::Inside(format!("kind of circuit {}", circuit.id)))?;
-    Ok(gates(&facts(kind, tests, steps))
+    Ok(gates(&facts(s, circuit, kind, tests, steps)?)
         .into_iter()
         .map(|g| GateView {
             overridden: overrides

@@ -7,7 +7,7 @@ use crate::wire::{Clock, Plan, Run, RunMark, RunPoint, RunSegment, TestRow, Verd
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::procedure::{JobKind, Step};
 use ruhe_core::quantity::Units;
-use ruhe_core::reading::{Kind, Quantity};
+use ruhe_core::reading::{EventKind, Kind, Quantity};
 use ruhe_core::signoff::{DecayFact, Facts, HoldFact};
 use ruhe_core::vacuum::DecayOutcome;
 use ruhe_store::rows;
@@ -69,6 +69,18 @@ impl Known {
             is_live: self.is_live,
         }
     }
+    /// Highest gauge pressure of a hold, Pa.
+    pub fn held_pa(&self) -> f64 {
+        let r = &self.judged.recording;
+        let gauge = r.channels.iter().position(|c| c.quantity == Quantity::GaugePressure);
+        // What counts is what was held, not what pressing up overshot to.
+        let from = r.last_event(EventKind::SupplyIsolated).unwrap_or(f64::NEG_INFINITY);
+        gauge.map_or(0.0, |i| r.series(i).between(from, f64::INFINITY).v.into_iter().fold(0.0, f64::max))
+    }
+    /// Time of the last reading.
+    pub fn last_ms(&self) -> Option<i64> {
+        self.judged.recording.readings.last().map(|r| self.judged.start_ms + (r.at_s * 1e3) as i64)
+    }
     fn segment(&self) -> Option<RunSegment> {
         let r = &self.judged.recording;
         let channel = r.channels.iter().position(|c| c.is_system_pressure())?;
@@ -90,8 +102,9 @@ impl Known {
     }
 }
 
-pub fn run(tests: &[Known], steps: &[rows::Step]) -> Run {
+pub fn run(tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair]) -> Run {
     let mut marks: Vec<RunMark> = steps.iter().filter_map(|s| Some(RunMark { at_ms: s.at_ms, text: Step::from_code(&s.step)?.title().into() })).collect();
+    marks.extend(repairs.iter().map(|r| RunMark { at_ms: r.at_ms, text: format!("Mended: {}", r.place) }));
     for t in tests {
         for e in &t.judged.recording.events {
             let text = if e.note.is_empty() { e.kind.code().replace('_', " ") } else { e.note.clone() };
@@ -102,45 +115,72 @@ pub fn run(tests: &[Known], steps: &[rows::Step]) -> Run {
     Run { segments: tests.iter().filter_map(Known::segment).collect(), marks }
 }
 
-/// The clock that matters: when the running test is due, else since when it runs.
-pub fn clock(tests: &[Known]) -> Option<Clock> {
-    let t = tests.iter().rev().find(|t| t.ended_ms.is_none())?;
+/// When a running test is due, if its clock runs.
+pub fn due_ms(t: &Known) -> Option<i64> {
     let from = |s: f64| t.judged.start_ms + (s * 1e3) as i64;
+    if t.ended_ms.is_some() {
+        return None;
+    }
     if let (Some(d), Some(h)) = (t.plan.planned_s, t.verdict().hold.as_ref()) {
-        return Some(match h.settled_at_s {
-            Some(s) => Clock { kind: "due".into(), at_ms: from(s + d), label: format!("{} due", t.title) },
-            None => Clock { kind: "since".into(), at_ms: t.judged.start_ms, label: "settling since".into() },
-        });
+        return h.settled_at_s.map(|s| from(s + d));
     }
-    if let Some(d) = &t.verdict().decay
-        && let Some(i) = d.isolated_at_s
-    {
-        return Some(Clock { kind: "due".into(), at_ms: from(i + d.limit_at_s), label: format!("{} due", t.title) });
-    }
-    Some(Clock { kind: "since".into(), at_ms: t.judged.start_ms, label: format!("{} since", t.title) })
+    let d = t.verdict().decay.as_ref()?;
+    d.isolated_at_s.map(|i| from(i + d.limit_at_s))
 }
 
-/// What the gates look at: finished tests and confirmed steps.
-pub fn facts(kind: JobKind, tests: &[Known], steps: &[rows::Step]) -> Facts {
+/// When the next reading is due, if one was asked for.
+pub fn read_at_ms(t: &Known) -> Option<i64> {
+    let every = t.plan.read_every_s.filter(|_| t.ended_ms.is_none() && !t.is_live)?;
+    Some(t.last_ms().unwrap_or(t.row.created_ms) + (every * 1e3) as i64)
+}
+
+/// When the gauge will switch itself off, counted from the last reading (each is a touch of the gauge).
+pub fn off_at_ms(t: &Known) -> Option<i64> {
+    let after = t.plan.auto_off_s.filter(|_| t.ended_ms.is_none() && !t.is_live)?;
+    t.last_ms().map(|l| l + (after * 1e3) as i64)
+}
+
+/// The clock that matters: a reading that is due first, then when the running test is due, else since when it runs.
+pub fn clock(tests: &[Known]) -> Option<Clock> {
+    let t = tests.iter().rev().find(|t| t.ended_ms.is_none())?;
+    let due = due_ms(t).map(|at_ms| Clock { kind: "due".into(), at_ms, label: format!("{} due", t.title) });
+    let reading = read_at_ms(t).map(|at_ms| Clock { kind: "due".into(), at_ms, label: "next reading".into() });
+    match (due, reading) {
+        (Some(d), Some(r)) => Some(if r.at_ms < d.at_ms { r } else { d }),
+        (Some(c), None) | (None, Some(c)) => Some(c),
+        (None, None) => {
+            let label = if t.verdict().reasons.iter().any(|r| r == "supply_not_isolated") || t.last_ms().is_none() {
+                "pressing up since"
+            } else if t.plan.planned_s.is_some() {
+                "settling since"
+            } else {
+                return Some(Clock { kind: "since".into(), at_ms: t.judged.start_ms, label: format!("{} since", t.title) });
+            };
+            Some(Clock { kind: "since".into(), at_ms: t.judged.start_ms, label: label.into() })
+        }
+    }
+}
+
+/// What the gates look at: finished tests, confirmed steps, repairs, open places, the sections to be tested.
+pub fn facts(s: &AppState, circuit: &rows::Circuit, kind: JobKind, tests: &[Known], steps: &[rows::Step]) -> Result<Facts, ApiError> {
     let finished = |k: Kind| tests.iter().filter(move |t| t.ended_ms.is_some() && t.row.kind == k.code());
-    let holds = finished(Kind::PressureHold)
-        .map(|t| {
-            let gauge =
-                t.judged.recording.channels.iter().position(|c| c.quantity == Quantity::GaugePressure).map(|i| t.judged.recording.series(i).v).unwrap_or_default();
-            let top = gauge.iter().copied().fold(0.0, f64::max);
-            HoldFact {
-                name: t.title.clone(),
-                pressure: top,
-                planned: t.plan.test_pa.unwrap_or(top),
-                headline: t.verdict().headline.clone(),
-                loss_detected: t.verdict().hold.as_ref().is_some_and(|h| h.loss_detected),
-                outcome: match t.verdict().outcome.as_str() {
-                    "holds" => HoldOutcome::Holds,
-                    "falls" => HoldOutcome::Falls,
-                    "not_applicable" => HoldOutcome::NotApplicable,
-                    _ => HoldOutcome::Undecided,
-                },
-            }
+    let (survey, _) = super::survey::survey_of(s, &circuit.id)?;
+    let tested: Vec<String> = survey.sections.iter().filter(|x| x.is_tested).map(|x| x.name.clone()).collect();
+    let only = tested.first().or(survey.sections.first().map(|x| &x.name)).cloned().unwrap_or_default();
+    let holds: Vec<HoldFact> = finished(Kind::PressureHold)
+        .map(|t| HoldFact {
+            name: t.title.clone(),
+            section: t.plan.section.clone().unwrap_or_else(|| only.clone()),
+            pressure: t.held_pa(),
+            planned: t.plan.test_pa.unwrap_or_else(|| t.held_pa()),
+            headline: t.verdict().headline.clone(),
+            loss_detected: t.verdict().hold.as_ref().is_some_and(|h| h.loss_detected),
+            outcome: match t.verdict().outcome.as_str() {
+                "holds" => HoldOutcome::Holds,
+                "falls" => HoldOutcome::Falls,
+                "not_applicable" => HoldOutcome::NotApplicable,
+                _ => HoldOutcome::Undecided,
+            },
         })
         .collect();
     let decays = finished(Kind::VacuumDecay)
@@ -156,10 +196,25 @@ pub fn facts(kind: JobKind, tests: &[Known], steps: &[rows::Step]) -> Facts {
             },
         })
         .collect();
-    Facts {
+    // Only the last hold of a section is evidence; an earlier one with a bad gauge has been replaced by it.
+    let last = |t: &Known| !finished(Kind::PressureHold).any(|o| o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
+    let instrument_marks = finished(Kind::PressureHold)
+        .filter(|t| last(t))
+        .flat_map(|t| {
+            let said = |code: &str, words: &str| t.verdict().reasons.iter().any(|r| r == code).then(|| format!("{}: {words}.", t.title));
+            [said("calibration_overdue", "a calibration had run out"), said("beyond_range", "a gauge was read beyond its range")]
+        })
+        .flatten()
+        .collect();
+    let search = super::search::search_view(s, circuit, tests, Units::default())?;
+    Ok(Facts {
         kind,
         holds,
         decays,
-        steps: steps.iter().filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone(), usize::try_from(s.holds_before).unwrap_or(0)))).collect(),
-    }
+        steps: steps.iter().filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone()))).collect(),
+        repairs: s.store.repairs(&circuit.id)?.iter().map(|r| usize::try_from(r.holds_before).unwrap_or(0)).collect(),
+        open_places: search.places.iter().filter(|p| p.is_open).map(|p| format!("{}, {}", p.name, p.state_title.to_lowercase())).collect(),
+        instrument_marks,
+        sections: if tested.len() > 1 { tested } else { vec![] },
+    })
 }

@@ -1,26 +1,40 @@
 //! One test: plan, look, start its clock, end it, listen to a simulated gauge.
 
-use super::summary::{Known, known, title};
+use super::summary::{Known, due_ms, known, off_at_ms, read_at_ms, title};
 use crate::error::ApiError;
 use crate::feed::{Plant, listen as listen_to};
 use crate::judge::{judge, units_of};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, ReadingView, TestInput, TestView, UnitsQuery, channel_row};
+use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, PressView, ReadingView, TestInput, TestView, UnitsQuery, channel_row};
 use actix_web::{HttpResponse, delete, get, post, web};
-use ruhe_core::procedure::{Plate, check_test_pressure};
+use ruhe_core::procedure::{Binds, Rating, StrengthTest, check_test_pressure, press_steps, pressing};
 use ruhe_core::quantity::{GaugePressure, Units};
-use ruhe_core::reading::{Channel, Kind, Quantity};
+use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, Series};
 use ruhe_store::rows;
 
 /// Readings sent with a test; all of them are in its data package.
 const SHOWN: i64 = 60;
 
-fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[Channel]) -> Result<(), ApiError> {
+fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[Channel], units: Units) -> Result<(), ApiError> {
     if kind == Kind::PressureHold {
         let test = plan.test_pa.ok_or_else(|| ApiError::wrong("test_pa", "a hold needs its test pressure"))?;
-        let plates: Vec<Plate> = s.store.plates(circuit)?.into_iter().map(|p| Plate { part: p.part, design: GaugePressure::from_pa(p.design_pa) }).collect();
-        let range = channels.iter().filter(|c| c.quantity == Quantity::GaugePressure).filter_map(|c| c.range.map(|r| c.unit.to_si(r))).reduce(f64::min);
-        check_test_pressure(GaugePressure::from_pa(test), &plates, range.map(GaugePressure::from_pa), Units::default()).map_err(|why| ApiError::wrong("test_pa", why))?;
+        let (survey, _) = super::survey::survey_of(s, circuit)?;
+        let section = plan.section.clone().or_else(|| survey.sections.first().map(|x| x.name.clone())).unwrap_or_default();
+        if !survey.sections.iter().any(|x| x.name == section) {
+            return Err(ApiError::wrong("section", format!("the survey has no section “{section}”")));
+        }
+        let mut ratings: Vec<Rating> = survey.parse()?.ratings(&section).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
+        ratings.extend(
+            channels
+                .iter()
+                .filter(|c| c.quantity == Quantity::GaugePressure)
+                .filter_map(|c| c.range.map(|r| Rating::gauge(&format!("the gauge “{}”", c.name), GaugePressure::from_pa(c.unit.to_si(r))))),
+        );
+        let tool = |name: &str, kind, pa: Option<f64>| pa.map(|p| Rating { name: name.into(), kind, most: GaugePressure::from_pa(p) });
+        ratings.extend(tool("the weakest fitting", Binds::Fitting, plan.fittings_pa));
+        ratings.extend(tool("the regulator", Binds::Regulator, plan.regulator_pa));
+        let strength = plan.strength.as_ref().map(|s| StrengthTest { code: s.code.clone(), edition: s.edition.clone(), factor: s.factor, reason: s.reason.clone() });
+        check_test_pressure(GaugePressure::from_pa(test), &ratings, strength.as_ref(), units).map_err(|why| ApiError::wrong("test_pa", why))?;
     }
     if !channels.iter().any(Channel::is_system_pressure) {
         return Err(ApiError::wrong("channels", "a test needs a pressure or vacuum gauge"));
@@ -33,20 +47,65 @@ fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[
     Ok(())
 }
 
+/// The section's volume from the survey as it is now, so that the verdict does not change when the survey does.
+fn with_volume(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
+    let (doc, _) = super::survey::survey_of(s, circuit)?;
+    let survey = doc.parse()?;
+    let section = plan.section.clone().or_else(|| survey.sections.first().cloned());
+    if let Some(name) = &section
+        && plan.volume_l.is_none()
+        && plan.volume_low_l.is_none()
+        && s.store.circuit(circuit)?.circuit.volume_l.is_none()
+        && (!survey.components.is_empty() || !survey.runs.is_empty())
+    {
+        let v = survey.volume(name);
+        (plan.volume_low_l, plan.volume_high_l) = (Some(v.low), Some(v.high));
+    }
+    plan.section = section;
+    Ok(plan)
+}
+
+/// Where one is while pressing up: from what was read so far, until the supply is said to be shut.
+fn press_view(t: &Known, ceiling: Option<f64>, units: Units) -> Option<PressView> {
+    let r = &t.judged.recording;
+    let target = t.plan.test_pa.filter(|_| t.ended_ms.is_none() && r.settings.awaits_isolation)?;
+    if r.last_event(EventKind::SupplyIsolated).is_some() {
+        return None;
+    }
+    let sides: Vec<(Series, f64)> = r.channels_of(Quantity::GaugePressure).map(|i| (r.series(i), r.channels[i].resolution_si().unwrap_or(689.0))).collect();
+    let steps = press_steps(target);
+    let now: Vec<f64> = sides.iter().filter_map(|(s, _)| s.v.last().copied()).collect();
+    let digit = sides.iter().map(|s| s.1).fold(0.0, f64::max);
+    // Since when the step that is reached now has been reached.
+    let reached = steps.iter().rev().find(|s| now.iter().all(|p| *p >= 0.98 * s.to_pa));
+    let since = reached.and_then(|step| sides.first().and_then(|(s, _)| s.t.iter().zip(&s.v).find(|(_, v)| **v >= 0.98 * step.to_pa).map(|(t, _)| *t)));
+    let for_s = since.map(|at| (now_ms() - t.judged.start_ms) as f64 / 1e3 - at);
+    let p = pressing(&steps, ceiling, &now, for_s, false, digit, units);
+    Some(PressView {
+        headline: p.headline,
+        words: p.words,
+        steps_pa: steps.iter().map(|s| s.to_pa).collect(),
+        done: p.step,
+        is_over: p.over_plan.is_some() || p.over_ceiling.is_some(),
+        is_isolated: p.is_isolated,
+    })
+}
+
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
-#[utoipa::path(request_body = TestInput, responses((status = 201, body = Created)))]
+#[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created)))]
 #[post("/api/circuits/{id}/tests")]
-pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<TestInput>) -> Result<HttpResponse, ApiError> {
+pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>, body: web::Json<TestInput>) -> Result<HttpResponse, ApiError> {
     let (circuit, b) = (id.into_inner(), body.into_inner());
     let kind = Kind::from_code(&b.kind).ok_or_else(|| ApiError::wrong("kind", format!("the kind must be one of {}", Kind::codes())))?;
     b.plan.check()?;
     let channels = b.channels.iter().map(crate::wire::ChannelInput::parse).collect::<Result<Vec<_>, _>>()?;
-    let of = circuit.clone();
+    let (of, units) = (circuit.clone(), units_of(&q));
     let test = state
         .work(move |s| {
             s.store.circuit(&of)?;
-            check_plan(s, &of, kind, &b.plan, &channels)?;
-            let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: b.plan.json(), created_ms: now_ms() };
+            check_plan(s, &of, kind, &b.plan, &channels, units)?;
+            let plan = with_volume(s, &of, b.plan)?;
+            let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: now_ms() };
             let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
             Ok(s.store.add_test(test, &rows)?)
         })
@@ -57,7 +116,12 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, body: w
 
 /// A test as the page shows it.
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
-    let Known { row, title, plan, ended_ms, judged, is_live } = known(s, row, units)?;
+    let known = known(s, row, units)?;
+    let (survey, _) = super::survey::survey_of(s, &known.row.circuit_id)?;
+    let ceiling = survey.view(0)?.sections.into_iter().find(|x| known.plan.section.as_ref().is_none_or(|n| *n == x.name)).and_then(|x| x.ceiling_pa);
+    let press = press_view(&known, ceiling, units);
+    let (due, read_at, off_at) = (due_ms(&known), read_at_ms(&known), off_at_ms(&known));
+    let Known { row, title, plan, ended_ms, judged, is_live } = known;
     let latest = s.store.latest_readings(&row.id, SHOWN)?;
     let channels = s
         .store
@@ -85,6 +149,10 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         ended_ms,
         verdict: judged.verdict.clone(),
         start_ms: judged.start_ms,
+        press,
+        due_ms: due,
+        read_at_ms: read_at,
+        off_at_ms: off_at,
         is_live,
         is_signed,
         title,

@@ -3,10 +3,21 @@
 use crate::error::ApiError;
 use crate::state::fresh_id;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings};
+use ruhe_core::reading::{CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings};
+use ruhe_core::survey::Behind;
 use ruhe_store::rows;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+
+/// By what a plate is exceeded.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct Strength {
+    /// Code and clause.
+    pub code: String,
+    pub edition: String,
+    pub factor: f64,
+    pub reason: String,
+}
 
 /// What was planned. SI throughout: Pa, s, L, m.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -27,6 +38,8 @@ pub struct Plan {
     pub volume_l: Option<f64>,
     /// Time under vacuum before isolation, s.
     pub evacuated_s: Option<f64>,
+    /// A hold counts only once its supply was said to be shut; default: unless it was imported.
+    pub awaits_isolation: Option<bool>,
     /// Isolated from pump and hoses; default true.
     pub isolated: Option<bool>,
     /// Allowed drop (Pa) …
@@ -43,6 +56,23 @@ pub struct Plan {
     pub rise_pa: Option<f64>,
     /// … over this time, s.
     pub rise_over_s: Option<f64>,
+    /// Section under test.
+    pub section: Option<String>,
+    /// Smallest and largest volume of it, L.
+    pub volume_low_l: Option<f64>,
+    pub volume_high_l: Option<f64>,
+    /// Fittings, hoses and core tools are good for, Pa gauge.
+    pub fittings_pa: Option<f64>,
+    /// The regulator is good for, Pa gauge.
+    pub regulator_pa: Option<f64>,
+    /// A strength test above a plate on purpose.
+    pub strength: Option<Strength>,
+    /// A reading is due every so often, s.
+    pub read_every_s: Option<f64>,
+    /// The gauge switches itself off after so long, s.
+    pub auto_off_s: Option<f64>,
+    /// What stands behind the valve of half B (leak-by).
+    pub behind: Option<String>,
     /// Volume ratio of the halves (leak-by).
     pub volume_ratio: Option<f64>,
     /// Where the limit comes from: maker's page, code, habit.
@@ -77,6 +107,12 @@ impl Plan {
             ("rise_pa", self.rise_pa),
             ("rise_over_s", self.rise_over_s),
             ("volume_ratio", self.volume_ratio),
+            ("volume_low_l", self.volume_low_l),
+            ("volume_high_l", self.volume_high_l),
+            ("fittings_pa", self.fittings_pa),
+            ("regulator_pa", self.regulator_pa),
+            ("read_every_s", self.read_every_s),
+            ("auto_off_s", self.auto_off_s),
         ] {
             if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
                 return Err(ApiError::wrong(name, format!("{name} must be a number above zero")));
@@ -90,6 +126,12 @@ impl Plan {
         }
         if self.gas.as_deref().is_some_and(|g| Gas::from_code(g).is_none()) {
             return Err(ApiError::wrong("gas", format!("the gas must be one of {}", Gas::codes())));
+        }
+        if self.behind.as_deref().is_some_and(|b| Behind::from_code(b).is_none()) {
+            return Err(ApiError::wrong("behind", format!("what stands behind must be one of {}", Behind::codes())));
+        }
+        if self.volume_low_l.zip(self.volume_high_l).is_some_and(|(a, b)| a > b) {
+            return Err(ApiError::wrong("volume_high_l", "the larger volume is smaller than the smaller one"));
         }
         for (a, b, name) in [(self.drop_pa, self.over_s, "over_s"), (self.level_pa, self.at_s, "at_s"), (self.rise_pa, self.rise_over_s, "rise_over_s")] {
             if a.is_some() != b.is_some() {
@@ -116,6 +158,10 @@ impl Plan {
             planned_s: self.planned_s,
             refrigerant: Some(refrigerant.to_owned()).filter(|r| !r.is_empty()),
             volume_ratio: self.volume_ratio,
+            volume_band_l: self.volume_low_l.zip(self.volume_high_l).filter(|_| self.volume_l.is_none()),
+            test_pa: self.test_pa,
+            awaits_isolation: kind == Kind::PressureHold && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
+            behind: self.behind.as_deref().and_then(Behind::from_code),
             ..Settings::new(kind)
         }
     }
@@ -136,6 +182,11 @@ impl Plan {
             rise_pa: s.decay_limit.and_then(|l| l.rise).map(|r| r.0),
             rise_over_s: s.decay_limit.and_then(|l| l.rise).map(|r| r.1),
             volume_ratio: s.volume_ratio,
+            volume_low_l: s.volume_band_l.map(|b| b.0),
+            volume_high_l: s.volume_band_l.map(|b| b.1),
+            test_pa: s.test_pa,
+            awaits_isolation: Some(s.awaits_isolation),
+            behind: s.behind.map(|b| b.code().into()),
             ..Self::default()
         }
     }
@@ -164,6 +215,8 @@ pub struct ChannelInput {
     pub reference: Option<String>,
     /// thermal or diaphragm.
     pub principle: Option<String>,
+    /// Day its calibration runs out, ISO 8601.
+    pub calibration_due: Option<String>,
 }
 
 impl ChannelInput {
@@ -190,7 +243,12 @@ impl ChannelInput {
                 self.$field.as_deref().map(|c| $ty::from_code(c).ok_or_else(|| pick(stringify!($field), c, $ty::codes()))).transpose()?
             };
         }
+        let due = self.calibration_due.as_deref().map(str::trim).filter(|d| !d.is_empty());
+        if let Some(d) = due.filter(|d| d.parse::<jiff::civil::Date>().is_err()) {
+            return Err(ApiError::wrong("calibration_due", format!("“{d}” is not a date such as 2027-03-31")));
+        }
         Ok(Channel {
+            extra: due.map(|d| (CALIBRATION_DUE.to_owned(), d.to_owned())).into_iter().collect(),
             resolution: self.resolution,
             accuracy: self.accuracy,
             range: self.range,

@@ -1,7 +1,7 @@
 //! What the page sends.
 
 use super::{ChannelInput, Plan};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
 
 #[derive(Debug, Deserialize, ToSchema)]
@@ -96,6 +96,29 @@ pub struct StepInput {
     pub step: String,
     #[serde(default)]
     pub note: String,
+}
+
+/// A procedure of one's own.
+#[derive(Debug, Serialize, Deserialize, ToSchema)]
+pub struct ProcedureInput {
+    /// Of an earlier version; none: a new procedure.
+    pub code: Option<String>,
+    pub title: String,
+    /// pressure-hold or vacuum-decay.
+    pub kind: String,
+    /// Pa gauge for a hold, Pa absolute for a decay.
+    pub pressure_pa: Option<f64>,
+    /// A hold at this share of the lowest plate.
+    pub share_of_plate: Option<f64>,
+    pub time_s: f64,
+    pub start_max_pa: Option<f64>,
+    #[serde(default)]
+    pub gives_up: String,
+    /// Maker's page, code, habit.
+    pub source: String,
+    /// Somebody has checked it against the maker and the local code.
+    #[serde(default)]
+    pub is_verified: bool,
 }
 
 #[derive(Debug, Deserialize, ToSchema)]

@@ -1,7 +1,7 @@
 //! Verdicts as JSON: one shape for the page, and the flat contract of `ruhe analyse --json`.
 
 use ruhe_core::ENGINE_VERSION;
-use ruhe_core::hold::{HoldOutcome, HoldVerdict, LeakByOutcome, LeakByVerdict, judge_hold, judge_leak_by};
+use ruhe_core::hold::{HoldOutcome, HoldVerdict, LeakByOutcome, LeakByVerdict, Proof, judge_hold, judge_leak_by};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{Kind, Recording};
 use ruhe_core::vacuum::{DecayOutcome, DecayVerdict, judge_decay};
@@ -74,6 +74,13 @@ pub struct HoldDetail {
     pub proves: Option<Proves>,
     /// Seconds from the last reading until settled, where that can be foretold.
     pub ready_in_s: Option<f64>,
+    /// What a proven loss means as refrigerant.
+    pub leaks: Option<Proves>,
+    /// Gain and lag as this hold told them.
+    pub gain: Option<f64>,
+    pub lag_s: Option<f64>,
+    /// When it will next be as warm as at the settled start.
+    pub again_at_s: Option<f64>,
 }
 
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
@@ -110,7 +117,8 @@ pub struct LeakByDetail {
     pub ratio_high: f64,
 }
 
-/// A point: for a hold the change since the settled start, for a decay the level. Pa, K.
+/// A point: for a hold the change since the settled start, for a decay the level, for leak-by half A with half B as
+/// `corrected`. Pa, K.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
 pub struct Point {
     pub at_s: f64,
@@ -143,6 +151,10 @@ fn psi_per_hour(rate: f64) -> f64 {
 
 fn estimate(value: f64, low: f64, high: f64, unit: &str) -> Estimate {
     Estimate { value, low, high, unit: unit.into(), confidence: 0.95 }
+}
+
+fn proves(p: Proof) -> Proves {
+    Proves { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: p.assumptions }
 }
 
 fn texts(reasons: &[&str]) -> Vec<String> {
@@ -178,7 +190,11 @@ fn of_hold(v: HoldVerdict) -> Verdict {
             limit_rate: psi_per_hour(v.limit.rate()),
             limit_is_default: v.limit_is_default,
             ready_in_s: v.ready_in,
-            proves: v.proves.map(|p| Proves { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: p.assumptions }),
+            proves: v.proves.map(proves),
+            leaks: v.leaks.map(proves),
+            gain: v.correction.map(|c| c.gain),
+            lag_s: v.correction.map(|c| c.lag_s),
+            again_at_s: v.again_at_s,
         }),
         trace: v.trace.iter().map(|p| Point { at_s: p.at_s, value: p.raw, corrected: p.corrected, ribbon: p.ribbon, temperature_k: p.temperature }).collect(),
     }
@@ -253,7 +269,7 @@ fn of_leak_by(v: LeakByVerdict) -> Verdict {
         hold: None,
         decay: None,
         leak_by: Some(LeakByDetail { outside: v.outside.map(share), leak_by: v.leak_by.map(share), ratio_low: v.ratio.0, ratio_high: v.ratio.1 }),
-        trace: vec![],
+        trace: v.trace.iter().map(|&(at_s, a, b)| Point { corrected: Some(b), ..Point::plain(at_s, a) }).collect(),
     }
 }
 

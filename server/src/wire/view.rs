@@ -1,6 +1,6 @@
 //! What the page gets.
 
-use super::{Plan, Verdict};
+use super::{MethodView, Plan, SearchView, SurveyView, Verdict};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -28,15 +28,23 @@ pub struct NamedView {
     pub title: String,
 }
 
+/// A procedure.
 #[derive(Debug, Serialize, ToSchema)]
 pub struct SchoolView {
     pub code: String,
     pub title: String,
+    /// pressure-hold or vacuum-decay.
+    pub kind: String,
     pub gives_up: String,
     /// Pa; none: from the plate.
     pub pressure_pa: Option<f64>,
+    pub share_of_plate: Option<f64>,
     pub time_s: f64,
     pub start_max_pa: Option<f64>,
+    pub version: String,
+    pub source: String,
+    pub is_verified: bool,
+    pub is_own: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -53,9 +61,11 @@ pub struct Meta {
     pub units: Vec<UnitView>,
     pub job_kinds: Vec<NamedView>,
     pub refrigerants: Vec<RefrigerantView>,
-    pub hold_schools: Vec<SchoolView>,
-    pub decay_schools: Vec<SchoolView>,
-    pub schools_version: String,
+    pub procedures: Vec<SchoolView>,
+    pub tubes: Vec<NamedView>,
+    pub joint_kinds: Vec<NamedView>,
+    pub behinds: Vec<NamedView>,
+    pub methods: Vec<MethodView>,
     pub override_presets: Vec<String>,
     pub states: Vec<NamedView>,
     pub sites: Vec<SiteView>,
@@ -135,14 +145,6 @@ pub struct TodayRow {
 }
 
 #[derive(Debug, Serialize, ToSchema)]
-pub struct PlateView {
-    pub part: String,
-    pub design_pa: f64,
-    pub typed: String,
-    pub unit: String,
-}
-
-#[derive(Debug, Serialize, ToSchema)]
 pub struct StepView {
     pub step: String,
     pub title: String,
@@ -199,6 +201,33 @@ pub struct SignatureView {
     pub digest: String,
 }
 
+/// What one finished hold says about leak size.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct RungView {
+    pub test_id: String,
+    pub title: String,
+    /// A leak was shown of this size; else leaks above it are ruled out.
+    pub is_leak: bool,
+    /// Grams of refrigerant a year, low side to high side at work.
+    pub low: f64,
+    pub high: f64,
+    /// Per cent of the charge a year.
+    pub low_percent: Option<f64>,
+    pub high_percent: Option<f64>,
+}
+
+/// Where one is while pressing up.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct PressView {
+    pub headline: String,
+    pub words: String,
+    /// Steps to take, Pa gauge, and how many of them are done.
+    pub steps_pa: Vec<f64>,
+    pub done: usize,
+    pub is_over: bool,
+    pub is_isolated: bool,
+}
+
 #[derive(Debug, Serialize, ToSchema)]
 pub struct CircuitView {
     pub id: String,
@@ -214,9 +243,9 @@ pub struct CircuitView {
     pub system: String,
     pub model: String,
     pub serial: String,
-    pub plates: Vec<PlateView>,
-    /// Lowest plate, Pa gauge.
-    pub ceiling_pa: Option<f64>,
+    pub survey: SurveyView,
+    pub search: SearchView,
+    pub ladder: Vec<RungView>,
     pub stages: Vec<StageView>,
     pub gates: Vec<GateView>,
     pub allowed_states: Vec<NamedView>,
@@ -275,6 +304,14 @@ pub struct TestView {
     pub reading_count: i64,
     pub events: Vec<EventView>,
     pub verdict: Verdict,
+    /// While the supply is not shut.
+    pub press: Option<PressView>,
+    /// When the test is due.
+    pub due_ms: Option<i64>,
+    /// When the next reading is due.
+    pub read_at_ms: Option<i64>,
+    /// When the gauge will switch itself off.
+    pub off_at_ms: Option<i64>,
     pub is_live: bool,
     pub is_signed: bool,
 }

@@ -52,6 +52,29 @@ impl Ruhe {
             .unwrap();
         made["circuit_ids"][0].as_str().unwrap().to_owned()
     }
+    /// Says that a test's supply was shut.
+    pub fn shut_supply(&self, test: &str, at_ms: i64) {
+        let body = json!({"id": format!("shut-{test}"), "kind": "supply_isolated", "at_ms": at_ms});
+        assert_eq!(self.post(&format!("/api/tests/{test}/events"), &body).status(), 201);
+    }
+    /// A quiet hold of an hour, one reading a minute, entered afterwards; ended.
+    pub fn finished_hold(&self, circuit: &str, body: &Value, psig: f64, loss_per_minute: f64) -> String {
+        let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), body).json().unwrap();
+        let id = made["id"].as_str().unwrap_or_else(|| panic!("{made}")).to_owned();
+        let test = self.get(&format!("/api/tests/{id}"));
+        let start = now_ms() - 3_600_000;
+        let rows: Vec<Value> = (0..60)
+            .flat_map(|k| {
+                let p = psig - loss_per_minute * f64::from(k) + 0.02 * f64::from(k * 7 % 5);
+                let both = [(0, format!("{p:.1}")), (1, "70.0".to_owned())];
+                both.map(|(c, typed)| json!({"id": format!("{id}{k}{c}"), "channel_id": test["channels"][c]["id"], "typed": typed, "at_ms": start + i64::from(k) * 60_000, "client_ms": now_ms()}))
+            })
+            .collect();
+        assert_eq!(self.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
+        self.shut_supply(&id, start);
+        assert_eq!(self.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
+        id
+    }
     /// A hold at 300 psig with one probe: its id and its channels' ids.
     pub fn hold(&self, circuit: &str) -> (String, String, String) {
         let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), &hold_body(300.0)).json().unwrap();

@@ -12,11 +12,33 @@ CREATE TABLE circuits (
   scope TEXT NOT NULL, volume_l REAL, created_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX circuits_system ON circuits(system_id);
-CREATE TABLE plates (
-  id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id),
-  part TEXT NOT NULL, design_pa REAL NOT NULL, typed TEXT NOT NULL, unit TEXT NOT NULL
+-- A survey is a document; a correction is a new version, and the old one stays.
+CREATE TABLE surveys (
+  seq INTEGER PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), json TEXT NOT NULL, at_ms INTEGER NOT NULL
 ) STRICT;
-CREATE INDEX plates_circuit ON plates(circuit_id);
+CREATE INDEX surveys_circuit ON surveys(circuit_id);
+CREATE TABLE photos (
+  id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), mime TEXT NOT NULL,
+  bytes BLOB NOT NULL, at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX photos_circuit ON photos(circuit_id);
+-- A look at a suspect place, or a repair there, in the order things happened.
+CREATE TABLE looks (
+  id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), place TEXT NOT NULL,
+  method TEXT NOT NULL, finding TEXT NOT NULL, dwell_s REAL, note TEXT NOT NULL, photo_id TEXT REFERENCES photos(id), at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX looks_circuit ON looks(circuit_id);
+CREATE INDEX looks_photo ON looks(photo_id);
+CREATE TABLE repairs (
+  id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), place TEXT NOT NULL,
+  cause TEXT NOT NULL, words TEXT NOT NULL, torque_nm REAL, holds_before INTEGER NOT NULL, at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX repairs_circuit ON repairs(circuit_id);
+-- A procedure of one's own; the same code again is its next version.
+CREATE TABLE procedures (
+  seq INTEGER PRIMARY KEY NOT NULL, code TEXT NOT NULL, json TEXT NOT NULL, at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX procedures_code ON procedures(code);
 CREATE TABLE tests (
   id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id),
   kind TEXT NOT NULL, attempt INTEGER NOT NULL, plan TEXT NOT NULL, created_ms INTEGER NOT NULL
@@ -63,7 +85,7 @@ CREATE TABLE test_ends (
 CREATE INDEX test_ends_verdict ON test_ends(verdict_id);
 CREATE TABLE steps (
   id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id),
-  step TEXT NOT NULL, note TEXT NOT NULL, holds_before INTEGER NOT NULL, at_ms INTEGER NOT NULL
+  step TEXT NOT NULL, note TEXT NOT NULL, at_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX steps_circuit ON steps(circuit_id);
 CREATE TABLE overrides (
@@ -91,10 +113,31 @@ CREATE TRIGGER overrides_stay BEFORE DELETE ON overrides BEGIN SELECT RAISE(ABOR
 CREATE TRIGGER signatures_keep BEFORE UPDATE ON signatures BEGIN SELECT RAISE(ABORT, 'signatures are insert-only'); END;
 CREATE TRIGGER signatures_stay BEFORE DELETE ON signatures BEGIN SELECT RAISE(ABORT, 'signatures are insert-only'); END;
 
+CREATE TRIGGER surveys_keep BEFORE UPDATE ON surveys BEGIN SELECT RAISE(ABORT, 'surveys are insert-only'); END;
+CREATE TRIGGER surveys_stay BEFORE DELETE ON surveys BEGIN SELECT RAISE(ABORT, 'surveys are insert-only'); END;
+CREATE TRIGGER photos_keep BEFORE UPDATE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;
+CREATE TRIGGER photos_stay BEFORE DELETE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;
+CREATE TRIGGER looks_keep BEFORE UPDATE ON looks BEGIN SELECT RAISE(ABORT, 'looks are insert-only'); END;
+CREATE TRIGGER looks_stay BEFORE DELETE ON looks BEGIN SELECT RAISE(ABORT, 'looks are insert-only'); END;
+CREATE TRIGGER repairs_keep BEFORE UPDATE ON repairs BEGIN SELECT RAISE(ABORT, 'repairs are insert-only'); END;
+CREATE TRIGGER repairs_stay BEFORE DELETE ON repairs BEGIN SELECT RAISE(ABORT, 'repairs are insert-only'); END;
+CREATE TRIGGER procedures_keep BEFORE UPDATE ON procedures BEGIN SELECT RAISE(ABORT, 'procedures are insert-only'); END;
+CREATE TRIGGER procedures_stay BEFORE DELETE ON procedures BEGIN SELECT RAISE(ABORT, 'procedures are insert-only'); END;
+CREATE TRIGGER steps_keep BEFORE UPDATE ON steps BEGIN SELECT RAISE(ABORT, 'steps are insert-only'); END;
+CREATE TRIGGER steps_stay BEFORE DELETE ON steps BEGIN SELECT RAISE(ABORT, 'steps are insert-only'); END;
+
 -- A signed circuit is read-only, whoever asks.
 CREATE TRIGGER signed_tests BEFORE INSERT ON tests WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 CREATE TRIGGER signed_steps BEFORE INSERT ON steps WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
+  BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
+CREATE TRIGGER signed_surveys BEFORE INSERT ON surveys WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
+  BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
+CREATE TRIGGER signed_photos BEFORE INSERT ON photos WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
+  BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
+CREATE TRIGGER signed_looks BEFORE INSERT ON looks WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
+  BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
+CREATE TRIGGER signed_repairs BEFORE INSERT ON repairs WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 CREATE TRIGGER signed_overrides BEFORE INSERT ON overrides WHEN EXISTS (SELECT 1 FROM signatures WHERE circuit_id = NEW.circuit_id)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;

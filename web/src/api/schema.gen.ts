@@ -4,6 +4,91 @@
  */
 
 export interface paths {
+    "/api/bench/corrected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What two readings say once temperature is taken out. */
+        post: operations["bench_corrected"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/enough": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long is enough, and what would help. */
+        post: operations["bench_enough"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/nitrogen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whether the bottle reaches, and what is left. */
+        post: operations["bench_nitrogen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/retest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a leak found at one pressure does at another. */
+        post: operations["bench_retest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/volume": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The system's volume from what a fill took out of the bottle. */
+        post: operations["bench_volume"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}": {
         parameters: {
             query?: never;
@@ -32,6 +117,23 @@ export interface paths {
         put?: never;
         /** Takes a logger's CSV as confirmed, as a finished test. */
         post: operations["csv_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Logs a look at a place. */
+        post: operations["add_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -72,6 +174,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a photo (JPEG, PNG or WebP). */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/record": {
         parameters: {
             query?: never;
@@ -83,6 +202,23 @@ export interface paths {
         get: operations["record"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/repairs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Logs a repair; the next hold is its re-test. */
+        post: operations["add_repair"];
         delete?: never;
         options?: never;
         head?: never;
@@ -117,6 +253,23 @@ export interface paths {
         put?: never;
         /** Confirms a step with words. */
         post: operations["add_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/survey": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keeps a new version of the survey; the old ones stay. */
+        put: operations["put_survey"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -208,6 +361,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/photos/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A photo; it never changes. */
+        get: operations["show_photo"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/procedures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a procedure; the same code again is its next version. */
+        post: operations["add_procedure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings/{id}/strike": {
         parameters: {
             query?: never;
@@ -234,6 +421,23 @@ export interface paths {
         };
         /** One test. */
         get: operations["show_test"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{id}/calendar.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When the test is due, its readings, and when the gauge switches itself off. */
+        get: operations["calendar"];
         put?: never;
         post?: never;
         delete?: never;
@@ -366,6 +570,48 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        BudgetInput: {
+            /** Format: double */
+            air_pa: number;
+            /** Format: double */
+            bottle_l: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            bottle_pa: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            from_pa: number;
+            /** Format: double */
+            k: number;
+            /** Format: double */
+            keeps_pa: number;
+            /** Format: double */
+            system_l: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            to_pa: number;
+        };
+        BudgetView: {
+            /** Format: int32 */
+            fills: number;
+            /**
+             * Format: double
+             * @description Bottle after one fill, Pa gauge.
+             */
+            left_pa: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            reached_pa: number;
+            reaches: boolean;
+        };
         /** @description A change worth looking at again. */
         Changed: {
             /** @description The circuit it happened on. */
@@ -380,6 +626,8 @@ export interface components {
              * @description Accuracy, in that unit.
              */
             accuracy?: number | null;
+            /** @description Day its calibration runs out, ISO 8601. */
+            calibration_due?: string | null;
             /** @description Name on screen. */
             name: string;
             /** @description Where it sits. */
@@ -437,26 +685,23 @@ export interface components {
         };
         CircuitView: {
             allowed_states: components["schemas"]["NamedView"][];
-            /**
-             * Format: double
-             * @description Lowest plate, Pa gauge.
-             */
-            ceiling_pa?: number | null;
             gates: components["schemas"]["GateView"][];
             id: string;
             kind: string;
             kind_title: string;
+            ladder: components["schemas"]["RungView"][];
             model: string;
             name: string;
             place: string;
-            plates: components["schemas"]["PlateView"][];
             refrigerant: string;
             run: components["schemas"]["Run"];
             scope: string;
+            search: components["schemas"]["SearchView"];
             serial: string;
             signature?: components["schemas"]["SignatureView"] | null;
             site: string;
             stages: components["schemas"]["StageView"][];
+            survey: components["schemas"]["SurveyView"];
             system: string;
             tag: string;
             /** Format: double */
@@ -481,6 +726,57 @@ export interface components {
             is_time: boolean;
             quantity?: string | null;
             unit?: string | null;
+        };
+        ComponentDoc: {
+            high?: components["schemas"]["Typed"] | null;
+            low?: components["schemas"]["Typed"] | null;
+            model?: string;
+            name: string;
+            /** @description Photo of the plate. */
+            photo_id?: string | null;
+            /** @description indoor, line or outdoor. */
+            place: string;
+            section: string;
+            serial?: string;
+            /**
+             * Format: double
+             * @description Inside volume, L.
+             */
+            volume_l?: number | null;
+        };
+        CorrectedInput: {
+            /** Format: double */
+            air_pa: number;
+            /** Format: double */
+            end_k: number;
+            /** Format: double */
+            end_pa: number;
+            /** Format: double */
+            start_k: number;
+            /** Format: double */
+            start_pa: number;
+        };
+        CorrectedView: {
+            /**
+             * Format: double
+             * @description What temperature alone did, Pa.
+             */
+            by_temperature_pa: number;
+            /**
+             * Format: double
+             * @description The end reading at the start's temperature, Pa gauge.
+             */
+            corrected_pa: number;
+            /**
+             * Format: double
+             * @description The same by the ideal gas law.
+             */
+            lost_ideal_pa: number;
+            /**
+             * Format: double
+             * @description Lost (positive) or gained, real gas, Pa.
+             */
+            lost_pa: number;
         };
         Created: {
             id: string;
@@ -525,6 +821,59 @@ export interface components {
             limit_level_pa: number;
             rising: boolean;
             warns: boolean;
+        };
+        /** @description A hold as foreseen. */
+        EnoughInput: {
+            /** Format: double */
+            air_pa: number;
+            /**
+             * Format: double
+             * @description Smallest step, Pa.
+             */
+            digit_pa: number;
+            /** Format: double */
+            every_s: number;
+            /**
+             * Format: double
+             * @description … or a leak of so many grams a year.
+             */
+            grams?: number | null;
+            has_barometer: boolean;
+            /**
+             * Format: double
+             * @description Hour of the day it begins at.
+             */
+            hour?: number;
+            /** Format: double */
+            k: number;
+            probes: number;
+            /** Format: double */
+            range_pa: number;
+            /**
+             * Format: double
+             * @description Wanted: a loss of so many Pa/s …
+             */
+            rate?: number | null;
+            refrigerant: string;
+            /** @description steady, ramp, cloud or day. */
+            sky: string;
+            /**
+             * Format: double
+             * @description K/h for a ramp; K between sun and cloud; K either way over a day.
+             */
+            sky_k?: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            test_pa: number;
+            /** Format: double */
+            volume_high_l: number;
+            /** Format: double */
+            volume_low_l: number;
+        };
+        EnoughView: {
+            variants: components["schemas"]["VariantView"][];
         };
         /** @description An estimate with its 95 % bounds. */
         Estimate: {
@@ -575,9 +924,22 @@ export interface components {
         HoldDetail: {
             /**
              * Format: double
+             * @description When it will next be as warm as at the settled start.
+             */
+            again_at_s?: number | null;
+            /**
+             * Format: double
+             * @description Gain and lag as this hold told them.
+             */
+            gain?: number | null;
+            /**
+             * Format: double
              * @description psi/h if nitrogen were ideal.
              */
             ideal_loss?: number | null;
+            /** Format: double */
+            lag_s?: number | null;
+            leaks?: components["schemas"]["Proves"] | null;
             limit_is_default: boolean;
             /**
              * Format: double
@@ -609,6 +971,14 @@ export interface components {
             site_place?: string | null;
             system_name: string;
         };
+        JointDoc: {
+            is_torqued?: boolean;
+            /** @description flare, braze, press, thread or core. */
+            kind: string;
+            name: string;
+            section: string;
+            torque?: components["schemas"]["Typed"] | null;
+        };
         LeakByDetail: {
             leak_by?: components["schemas"]["Estimate"] | null;
             outside?: components["schemas"]["Estimate"] | null;
@@ -617,18 +987,50 @@ export interface components {
             /** Format: double */
             ratio_low: number;
         };
+        LookInput: {
+            /** Format: double */
+            dwell_s?: number | null;
+            /** @description clear, suspect or leak. */
+            finding: string;
+            method: string;
+            note?: string;
+            photo_id?: string | null;
+            place: string;
+        };
+        LookView: {
+            /** Format: int64 */
+            at_ms: number;
+            /** @description "look" or "repair". */
+            kind: string;
+            photo_id?: string | null;
+            remark?: string | null;
+            /** @description What was done, in words. */
+            words: string;
+        };
         /** @description What does not change while Ruhe runs. */
         Meta: {
-            decay_schools: components["schemas"]["SchoolView"][];
+            behinds: components["schemas"]["NamedView"][];
             engine_version: string;
-            hold_schools: components["schemas"]["SchoolView"][];
             job_kinds: components["schemas"]["NamedView"][];
+            joint_kinds: components["schemas"]["NamedView"][];
+            methods: components["schemas"]["MethodView"][];
             override_presets: string[];
+            procedures: components["schemas"]["SchoolView"][];
             refrigerants: components["schemas"]["RefrigerantView"][];
-            schools_version: string;
             sites: components["schemas"]["SiteView"][];
             states: components["schemas"]["NamedView"][];
+            tubes: components["schemas"]["NamedView"][];
             units: components["schemas"]["UnitView"][];
+        };
+        MethodView: {
+            code: string;
+            hint: string;
+            /**
+             * Format: double
+             * @description Shortest look that says something, s; 0: any.
+             */
+            least_s: number;
+            title: string;
         };
         NamedView: {
             code: string;
@@ -638,6 +1040,15 @@ export interface components {
             gate: string;
             preset: string;
             words?: string;
+        };
+        PlaceView: {
+            is_open: boolean;
+            log: components["schemas"]["LookView"][];
+            name: string;
+            state: string;
+            state_title: string;
+            /** @description Why it is listed: "made today", "usual for this job", "added". */
+            why: string;
         };
         /** @description What was planned. SI throughout: Pa, s, L, m. */
         Plan: {
@@ -653,9 +1064,18 @@ export interface components {
             at_s?: number | null;
             /**
              * Format: double
+             * @description The gauge switches itself off after so long, s.
+             */
+            auto_off_s?: number | null;
+            /** @description A hold counts only once its supply was said to be shut; default: unless it was imported. */
+            awaits_isolation?: boolean | null;
+            /**
+             * Format: double
              * @description Typed station pressure, Pa.
              */
             barometer_pa?: number | null;
+            /** @description What stands behind the valve of half B (leak-by). */
+            behind?: string | null;
             /**
              * Format: double
              * @description Allowed drop (Pa) …
@@ -666,6 +1086,11 @@ export interface components {
              * @description Time under vacuum before isolation, s.
              */
             evacuated_s?: number | null;
+            /**
+             * Format: double
+             * @description Fittings, hoses and core tools are good for, Pa gauge.
+             */
+            fittings_pa?: number | null;
             /** @description "nitrogen" or "nitrogen_with_refrigerant". */
             gas?: string | null;
             /** @description File it was imported from. */
@@ -687,6 +1112,16 @@ export interface components {
              * @description Planned time, s.
              */
             planned_s?: number | null;
+            /**
+             * Format: double
+             * @description A reading is due every so often, s.
+             */
+            read_every_s?: number | null;
+            /**
+             * Format: double
+             * @description The regulator is good for, Pa gauge.
+             */
+            regulator_pa?: number | null;
             /** @description What was assumed or noticed on import. */
             remarks?: string[];
             /**
@@ -701,6 +1136,8 @@ export interface components {
             rise_pa?: number | null;
             /** @description Named procedure, or "own". */
             school?: string | null;
+            /** @description Section under test. */
+            section?: string | null;
             /** @description Where the limit comes from: maker's page, code, habit. */
             source?: string | null;
             /**
@@ -708,16 +1145,24 @@ export interface components {
              * @description Decay: highest level at isolation, Pa.
              */
             start_max_pa?: number | null;
+            strength?: components["schemas"]["Strength"] | null;
             /**
              * Format: double
              * @description Test pressure, Pa gauge (holds).
              */
             test_pa?: number | null;
+            /** Format: double */
+            volume_high_l?: number | null;
             /**
              * Format: double
              * @description Volume under test, L.
              */
             volume_l?: number | null;
+            /**
+             * Format: double
+             * @description Smallest and largest volume of it, L.
+             */
+            volume_low_l?: number | null;
             /**
              * Format: double
              * @description Volume ratio of the halves (leak-by).
@@ -730,14 +1175,10 @@ export interface components {
             typed: string;
             unit: string;
         };
-        PlateView: {
-            /** Format: double */
-            design_pa: number;
-            part: string;
-            typed: string;
-            unit: string;
-        };
-        /** @description A point: for a hold the change since the settled start, for a decay the level. Pa, K. */
+        /**
+         * @description A point: for a hold the change since the settled start, for a decay the level, for leak-by half A with half B as
+         *     `corrected`. Pa, K.
+         */
         Point: {
             /** Format: double */
             at_s: number;
@@ -750,12 +1191,49 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        /** @description Where one is while pressing up. */
+        PressView: {
+            done: number;
+            headline: string;
+            is_isolated: boolean;
+            is_over: boolean;
+            /** @description Steps to take, Pa gauge, and how many of them are done. */
+            steps_pa: number[];
+            words: string;
+        };
         /** @description What a refused request gets. */
         Problem: {
             /** @description Field of the request it belongs to, if one. */
             field?: string | null;
             /** @description What is wrong, for the person who sent it. */
             message: string;
+        };
+        /** @description A procedure of one's own. */
+        ProcedureInput: {
+            /** @description Of an earlier version; none: a new procedure. */
+            code?: string | null;
+            gives_up?: string;
+            /** @description Somebody has checked it against the maker and the local code. */
+            is_verified?: boolean;
+            /** @description pressure-hold or vacuum-decay. */
+            kind: string;
+            /**
+             * Format: double
+             * @description Pa gauge for a hold, Pa absolute for a decay.
+             */
+            pressure_pa?: number | null;
+            /**
+             * Format: double
+             * @description A hold at this share of the lowest plate.
+             */
+            share_of_plate?: number | null;
+            /** @description Maker's page, code, habit. */
+            source: string;
+            /** Format: double */
+            start_max_pa?: number | null;
+            /** Format: double */
+            time_s: number;
+            title: string;
         };
         /** @description What a hold proves, g of refrigerant a year. */
         Proves: {
@@ -764,6 +1242,29 @@ export interface components {
             high_g_per_year: number;
             /** Format: double */
             low_g_per_year: number;
+        };
+        RatingView: {
+            name: string;
+            /** Format: double */
+            pa: number;
+        };
+        ReachView: {
+            /** Format: double */
+            after_s: number;
+            /**
+             * Format: double
+             * @description As a drop over that time, Pa.
+             */
+            drop_pa: number;
+            /** Format: double */
+            high_g_per_year?: number | null;
+            /** Format: double */
+            low_g_per_year?: number | null;
+            /**
+             * Format: double
+             * @description Smallest loss that would be seen, Pa/s.
+             */
+            rate: number;
         };
         ReadingInput: {
             /**
@@ -813,6 +1314,39 @@ export interface components {
             name: string;
             safety_class: string;
         };
+        RepairInput: {
+            cause: string;
+            place: string;
+            /** Format: double */
+            torque_nm?: number | null;
+            words?: string;
+        };
+        RetestInput: {
+            /**
+             * Format: double
+             * @description Pressure of the re-test, Pa gauge.
+             */
+            again_pa: number;
+            /** Format: double */
+            air_pa: number;
+            /**
+             * Format: double
+             * @description Pressure that showed the leak, Pa gauge.
+             */
+            found_pa: number;
+        };
+        RetestView: {
+            /** Format: double */
+            choked: number;
+            is_lower: boolean;
+            /**
+             * Format: double
+             * @description Rate at the new pressure over the old one.
+             */
+            laminar: number;
+            /** Format: double */
+            times_as_long: number;
+        };
         Run: {
             marks: components["schemas"]["RunMark"][];
             segments: components["schemas"]["RunSegment"][];
@@ -843,19 +1377,86 @@ export interface components {
             /** Format: int64 */
             to_ms: number;
         };
+        /** @description What one finished hold says about leak size. */
+        RungView: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            high_percent?: number | null;
+            /** @description A leak was shown of this size; else leaks above it are ruled out. */
+            is_leak: boolean;
+            /**
+             * Format: double
+             * @description Grams of refrigerant a year, low side to high side at work.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description Per cent of the charge a year.
+             */
+            low_percent?: number | null;
+            test_id: string;
+            title: string;
+        };
+        /** @description A procedure. */
         SchoolView: {
             code: string;
             gives_up: string;
+            is_own: boolean;
+            is_verified: boolean;
+            /** @description pressure-hold or vacuum-decay. */
+            kind: string;
             /**
              * Format: double
              * @description Pa; none: from the plate.
              */
             pressure_pa?: number | null;
             /** Format: double */
+            share_of_plate?: number | null;
+            source: string;
+            /** Format: double */
             start_max_pa?: number | null;
             /** Format: double */
             time_s: number;
             title: string;
+            version: string;
+        };
+        SearchView: {
+            /** @description How many nobody has looked at. */
+            not_looked: number;
+            places: components["schemas"]["PlaceView"][];
+            /** @description What a re-test has to be like, if a hold fell. */
+            retest?: string | null;
+        };
+        SectionDoc: {
+            /** @description Where its gauge sits, in words. */
+            gauge?: string;
+            /** @description It must hold before the circuit is signed. */
+            is_tested: boolean;
+            name: string;
+        };
+        /** @description What is known of a section under test. */
+        SectionView: {
+            /** @description Shut valves that bound it, each with what stands behind, in words. */
+            bounds: string[];
+            ceiling_name?: string | null;
+            /**
+             * Format: double
+             * @description Lowest plate, Pa gauge.
+             */
+            ceiling_pa?: number | null;
+            gauge: string;
+            is_tested: boolean;
+            missing: string[];
+            name: string;
+            ratings: components["schemas"]["RatingView"][];
+            /** @description Sections gas reaches from here. */
+            reached: string[];
+            /** Format: double */
+            volume_high_l: number;
+            volume_is_measured: boolean;
+            /** Format: double */
+            volume_low_l: number;
         };
         SignatureInput: {
             name: string;
@@ -911,10 +1512,50 @@ export interface components {
             /** @description Readings whose clock was off by more than 5 s. */
             skewed: number;
         };
+        /** @description By what a plate is exceeded. */
+        Strength: {
+            /** @description Code and clause. */
+            code: string;
+            edition: string;
+            /** Format: double */
+            factor: number;
+            reason: string;
+        };
         StrikeInput: {
             /** @description What it should have been, if known, as typed. */
             instead?: string | null;
             reason: string;
+        };
+        /** @description What the technician wrote down. */
+        SurveyDoc: {
+            /** @default null */
+            charge: components["schemas"]["Typed"] | null;
+            /** @default [] */
+            components: components["schemas"]["ComponentDoc"][];
+            /** @default [] */
+            joints: components["schemas"]["JointDoc"][];
+            /** @default [] */
+            sections: components["schemas"]["SectionDoc"][];
+            /** @default [] */
+            tubes: components["schemas"]["TubeDoc"][];
+            /** @default [] */
+            valves: components["schemas"]["ValveDoc"][];
+        };
+        SurveyInput: {
+            survey: components["schemas"]["SurveyDoc"];
+            /**
+             * Format: int64
+             * @description The version it was made from.
+             */
+            version: number;
+        };
+        SurveyView: {
+            /** Format: double */
+            charge_g?: number | null;
+            sections: components["schemas"]["SectionView"][];
+            survey: components["schemas"]["SurveyDoc"];
+            /** Format: int64 */
+            version: number;
         };
         TestInput: {
             channels: components["schemas"]["ChannelInput"][];
@@ -948,6 +1589,11 @@ export interface components {
             circuit_id: string;
             /** Format: int64 */
             created_ms: number;
+            /**
+             * Format: int64
+             * @description When the test is due.
+             */
+            due_ms?: number | null;
             /** Format: int64 */
             ended_ms?: number | null;
             events: components["schemas"]["EventView"][];
@@ -955,7 +1601,18 @@ export interface components {
             is_live: boolean;
             is_signed: boolean;
             kind: string;
+            /**
+             * Format: int64
+             * @description When the gauge will switch itself off.
+             */
+            off_at_ms?: number | null;
             plan: components["schemas"]["Plan"];
+            press?: components["schemas"]["PressView"] | null;
+            /**
+             * Format: int64
+             * @description When the next reading is due.
+             */
+            read_at_ms?: number | null;
             /** Format: int64 */
             reading_count: number;
             readings: components["schemas"]["ReadingView"][];
@@ -981,6 +1638,17 @@ export interface components {
             tag: string;
             verdict?: components["schemas"]["VerdictWord"] | null;
         };
+        TubeDoc: {
+            length?: components["schemas"]["Typed"] | null;
+            section: string;
+            /** @description A size Ruhe knows. */
+            size: string;
+        };
+        /** @description A figure as typed, with its unit. */
+        Typed: {
+            typed: string;
+            unit: string;
+        };
         UnitView: {
             code: string;
             /** @description "pressure" or "temperature". */
@@ -993,6 +1661,25 @@ export interface components {
             label: string;
             /** Format: double */
             offset: number;
+        };
+        ValveDoc: {
+            /** @description section, air, nitrogen, vacuum, factory_charge or unknown. */
+            behind: string;
+            is_shut: boolean;
+            name: string;
+            /** @description Section on the far side. */
+            other?: string | null;
+            section: string;
+        };
+        VariantView: {
+            /** @description "as planned", "with a second probe", "begun at dusk". */
+            name: string;
+            /**
+             * Format: double
+             * @description Seconds that are enough; none: not within two days.
+             */
+            needed_s?: number | null;
+            reaches: components["schemas"]["ReachView"][];
         };
         /** @description A verdict with what the page draws. Pressures in Pa, times in s since the recording's start. */
         Verdict: {
@@ -1028,6 +1715,40 @@ export interface components {
             test: string;
             word: string;
         };
+        VolumeInput: {
+            /** Format: double */
+            air_pa: number;
+            /** Format: double */
+            bottle_after_pa: number;
+            /**
+             * Format: double
+             * @description Pa gauge, before and after.
+             */
+            bottle_before_pa: number;
+            /**
+             * Format: double
+             * @description Smallest step of the bottle's gauge, Pa.
+             */
+            bottle_digit_pa: number;
+            /** Format: double */
+            bottle_l: number;
+            /** Format: double */
+            k: number;
+            /** Format: double */
+            system_after_pa: number;
+            /** Format: double */
+            system_before_pa: number;
+            /** Format: double */
+            system_digit_pa: number;
+        };
+        VolumeView: {
+            /** Format: double */
+            high_l: number;
+            /** Format: double */
+            low_l: number;
+            /** Format: double */
+            volume_l: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1037,6 +1758,121 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bench_corrected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectedInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CorrectedView"];
+                };
+            };
+        };
+    };
+    bench_enough: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EnoughInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EnoughView"];
+                };
+            };
+        };
+    };
+    bench_nitrogen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BudgetInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BudgetView"];
+                };
+            };
+        };
+    };
+    bench_retest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RetestInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetestView"];
+                };
+            };
+        };
+    };
+    bench_volume: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VolumeInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VolumeView"];
+                };
+            };
+        };
+    };
     show_circuit: {
         parameters: {
             query?: {
@@ -1084,6 +1920,29 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Created"];
                 };
+            };
+        };
+    };
+    add_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1138,6 +1997,31 @@ export interface operations {
             };
         };
     };
+    add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": number[];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+        };
+    };
     record: {
         parameters: {
             query?: {
@@ -1160,6 +2044,29 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RecordView"];
                 };
+            };
+        };
+    };
+    add_repair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RepairInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
@@ -1209,9 +2116,38 @@ export interface operations {
             };
         };
     };
-    add_test: {
+    put_survey: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SurveyInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurveyView"];
+                };
+            };
+        };
+    };
+    add_test: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
             header?: never;
             path: {
                 id: string;
@@ -1318,6 +2254,48 @@ export interface operations {
             };
         };
     };
+    show_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+        };
+    };
+    add_procedure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProcedureInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     strike: {
         parameters: {
             query?: never;
@@ -1362,6 +2340,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TestView"];
+                };
+            };
+        };
+    };
+    calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
                 };
             };
         };
