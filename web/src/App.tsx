@@ -6,6 +6,9 @@ import { Today } from "./pages/Today";
 
 const NewJob = lazy(() => import("./pages/NewJob"));
 const Circuit = lazy(() => import("./pages/circuit/Circuit"));
+const Glance = lazy(() => import("./pages/Glance"));
+const Bench = lazy(() => import("./pages/bench/Bench"));
+const Procedures = lazy(() => import("./pages/Procedures"));
 const RecordPage = lazy(() => import("./pages/Record"));
 
 export function App() {
@@ -17,6 +20,9 @@ export function App() {
           <Route path="/" element={<Today />} />
           <Route path="/jobs/new" element={<NewJob />} />
           <Route path="/circuits/:id" element={<Circuit />} />
+          <Route path="/circuits/:id/glance" element={<Glance />} />
+          <Route path="/bench" element={<Bench />} />
+          <Route path="/procedures" element={<Procedures />} />
           <Route path="/circuits/:id/record" element={<RecordPage />} />
           <Route path="*" element={<p>There is nothing at this address.</p>} />
         </Routes>

@@ -4,8 +4,10 @@
 mod decay_live;
 mod hold_by_hand;
 mod import;
+mod leak_by;
 mod lost_network;
 mod phone;
+mod pressure;
 mod sign;
 mod support;
 mod views;

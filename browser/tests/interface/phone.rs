@@ -21,7 +21,7 @@ fn a_reading_goes_in_by_thumb() {
         // The last values stand greyed in their places.
         let shown = p.js("return [...document.querySelectorAll('form[aria-label=\"Reading pad\"] input')].map(i => i.placeholder + '|' + i.value)", vec![]).await;
         assert_eq!(shown, serde_json::json!(["300.4|", "69|"]));
-        p.press("Supply shut").await;
+        p.press("Supply shut now").await;
         p.says("Readings and events (2 and 1)").await;
         p.press("Other …").await;
         p.press("Note it").await;

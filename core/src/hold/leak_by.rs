@@ -210,7 +210,7 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         let per_kelvin = crate::matter::nitrogen::pressure_per_kelvin(crate::quantity::AbsolutePressure::from_pa(a.p.v[0]), crate::quantity::Temperature::from_c(20.0));
         evidence.push(format!("Cooling alone would have to be {}.", u.interval(fall_a / per_kelvin)));
     }
-    let measure = if measured.is_none() { "Open the valve at the end, mark “valve moved” and log both gauges: that measures the volume ratio. Then " } else { "" };
+    let measure = if measured.is_none() { "Open the valve at the end, press “Valve opened” and log both gauges: that measures the volume ratio. Then " } else { "" };
     let (headline, summary, next_step) = match outcome {
         LeakByOutcome::LeakBy => (
             "The valve lets by",
@@ -222,7 +222,7 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         LeakByOutcome::Undecided if measured.is_none() && stated.is_none() && fall_a > 3.0 * a.error => (
             "Can’t tell yet",
             "Gas is missing from half A, but without the volume ratio it may be in half B or outside.",
-            "Open the valve, mark “valve moved” and log both gauges: that measures the volume ratio.".to_owned(),
+            "Open the valve, press “Valve opened” and log both gauges: that measures the volume ratio.".to_owned(),
         ),
         LeakByOutcome::Undecided => ("Can’t tell yet", "The changes are within what digits and temperature do.", "Wait longer, or put a probe on each half.".to_owned()),
     };

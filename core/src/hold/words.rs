@@ -256,7 +256,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         ),
         HoldOutcome::Holds => (
             format!("Tight to within {}", over(tight)),
-            format!("No loss shown; at most {} in {} (95\u{a0}%).", over(loss.high), span(duration)),
+            format!("No loss shown; more than {} in {} would have shown (95\u{a0}%).", over(tight), span(duration)),
             match recording.settings.planned_s.map(|p| p - duration) {
                 Some(left) if left >= 60.0 => format!("It could be ended now; the plan asks for another {}, which lowers what could still hide.", span(left)),
                 _ => "Release from one side, keep a slight positive pressure, and go on to the vacuum.".to_owned(),

@@ -45,7 +45,7 @@ const fn decay(code: &'static str, title: &'static str, micron: f64, minutes: f6
 
 /// Ways of holding pressure.
 pub const HOLD_SCHOOLS: [HoldSchool; 6] = [
-    hold("timed", "Timed: 10 min to settle, 30 min hold", Some(300.0), 30.0, "small leaks below some hundred grams a year"),
+    hold("timed", "Timed: 10 min to settle, 30 min hold", Some(300.0), 30.0, "leaks below some kilograms of refrigerant a year"),
     hold("quick_digital", "Quick digital: 10 min, fine resolution", Some(300.0), 10.0, "all but large leaks; needs a steady temperature"),
     hold("after_repair", "Tightness after repair: 15 min", Some(175.0), 15.0, "leaks that open only at higher pressure"),
     hold("low_then_full", "Low then full: look and listen, then 10 min", Some(450.0), 10.0, "time: the low step comes first"),

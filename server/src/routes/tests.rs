@@ -48,7 +48,7 @@ fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[
 }
 
 /// The section's volume from the survey as it is now, so that the verdict does not change when the survey does.
-fn with_volume(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
+pub fn with_volume(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
     let (doc, _) = super::survey::survey_of(s, circuit)?;
     let survey = doc.parse()?;
     let section = plan.section.clone().or_else(|| survey.sections.first().cloned());

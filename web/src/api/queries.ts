@@ -43,9 +43,26 @@ export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   return useMutation({ mutationFn: write, networkMode: "always", onSuccess: () => cache.invalidateQueries() });
 }
 
+/** A calculator's answer; asked for again when what was typed changes, never while it is incomplete. */
+export function useBench<Out>(name: string, body: object | null, ask: (body: never) => Promise<Out>) {
+  return useQuery({ queryKey: ["bench", name, body], queryFn: () => ask(body as never), enabled: body !== null, placeholderData: keepPreviousData, retry: false, staleTime: Infinity });
+}
+
+export const bench = {
+  corrected: (body: Schemas["CorrectedInput"]) => told(client.POST("/api/bench/corrected", { body })),
+  enough: (body: Schemas["EnoughInput"]) => told(client.POST("/api/bench/enough", { body })),
+  nitrogen: (body: Schemas["BudgetInput"]) => told(client.POST("/api/bench/nitrogen", { body })),
+  volume: (body: Schemas["VolumeInput"]) => told(client.POST("/api/bench/volume", { body })),
+  retest: (body: Schemas["RetestInput"]) => told(client.POST("/api/bench/retest", { body })),
+};
+
 export const writes = {
   job: (body: Schemas["JobInput"]) => told(client.POST("/api/jobs", { body })),
-  test: (circuit: string) => (body: Schemas["TestInput"]) => told(client.POST("/api/circuits/{id}/tests", { params: { path: { id: circuit } }, body })),
+  survey: (circuit: string) => (body: Schemas["SurveyInput"]) => told(client.PUT("/api/circuits/{id}/survey", { params: { path: { id: circuit } }, body })),
+  look: (circuit: string) => (body: Schemas["LookInput"]) => told(client.POST("/api/circuits/{id}/looks", { params: { path: { id: circuit } }, body })),
+  repair: (circuit: string) => (body: Schemas["RepairInput"]) => told(client.POST("/api/circuits/{id}/repairs", { params: { path: { id: circuit } }, body })),
+  procedure: (body: Schemas["ProcedureInput"]) => told(client.POST("/api/procedures", { body })),
+  test: (circuit: string, query: { pressure: string }) => (body: Schemas["TestInput"]) => told(client.POST("/api/circuits/{id}/tests", { params: { path: { id: circuit }, query }, body })),
   step: (circuit: string) => (body: Schemas["StepInput"]) => told(client.POST("/api/circuits/{id}/steps", { params: { path: { id: circuit } }, body })),
   override: (circuit: string) => (body: Schemas["OverrideInput"]) => told(client.POST("/api/circuits/{id}/overrides", { params: { path: { id: circuit } }, body })),
   sign: (circuit: string) => (body: Schemas["SignatureInput"]) => told(client.POST("/api/circuits/{id}/signature", { params: { path: { id: circuit } }, body })),
@@ -60,13 +77,25 @@ export const writes = {
   csv: (circuit: string) => (body: Schemas["CsvImport"]) => told(client.POST("/api/circuits/{id}/csv", { params: { path: { id: circuit } }, body })),
 };
 
+async function sendBytes(url: string, type: string, body: Blob): Promise<string> {
+  const response = await fetch(url, { method: "POST", headers: { "Content-Type": type }, body });
+  const reply: unknown = await response.json().catch(() => null);
+  return (await told(Promise.resolve({ data: reply as Schemas["Created"], error: reply, response }))).id;
+}
+
 /** Sends a .zip as it is. */
-export async function sendPackage(circuit: string, file: File): Promise<string> {
-  const response = await fetch(`/api/circuits/${circuit}/packages?file=${encodeURIComponent(file.name)}`, {
-    method: "POST",
-    headers: { "Content-Type": "application/zip" },
-    body: file,
-  });
-  const body: unknown = await response.json().catch(() => null);
-  return (await told(Promise.resolve({ data: body as Schemas["Created"], error: body, response }))).id;
+export const sendPackage = (circuit: string, file: File) => sendBytes(`/api/circuits/${circuit}/packages?file=${encodeURIComponent(file.name)}`, "application/zip", file);
+
+/** Sends a photo, made smaller if it is a large one: a plate is legible at 1600 px. */
+export async function sendPhoto(circuit: string, file: File): Promise<string> {
+  const bitmap = await createImageBitmap(file).catch(() => null);
+  const scale = bitmap ? Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height)) : 1;
+  let body: Blob = file;
+  if (bitmap && scale < 1) {
+    const canvas = document.createElement("canvas");
+    [canvas.width, canvas.height] = [Math.round(bitmap.width * scale), Math.round(bitmap.height * scale)];
+    canvas.getContext("2d")?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+    body = await new Promise((done) => canvas.toBlob((b) => done(b ?? file), "image/jpeg", 0.85));
+  }
+  return sendBytes(`/api/circuits/${circuit}/photos`, "application/octet-stream", body);
 }

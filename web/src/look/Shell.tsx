@@ -30,6 +30,13 @@ const Name = styled(Link)`
   gap: 0.45em;
   min-height: 48px;
 `;
+const Rooms = styled.nav`
+  display: flex;
+  gap: 2px;
+  a { min-height: 48px; min-width: 48px; padding: 0 0.6em; display: inline-flex; align-items: center; text-decoration: none; color: var(--soft); }
+  a:hover { color: var(--ink); text-decoration: underline; }
+  @media (max-width: 430px) { a { padding: 0 0.25em; font-size: 0.92rem; } }
+`;
 const Away = styled.span`
   margin-left: auto;
 `;
@@ -141,6 +148,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <svg width="24" height="24" viewBox="0 0 32 32" aria-hidden><path d="M3 7c5 11 9 13 26 13M3 26h26" fill="none" stroke="currentColor" strokeWidth="4" strokeLinecap="round" /></svg>
           Ruhe
         </Name>
+        <Rooms aria-label="Rooms"><Link to="/bench">Bench</Link><Link to="/procedures">Procedures</Link></Rooms>
         <Away role="status">{isLive ? null : <Lost>No connection; readings wait here</Lost>}</Away>
         <UnitsMenu />
         <ThemeButton />

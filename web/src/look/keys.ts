@@ -10,6 +10,7 @@ export const setKeys = (on: boolean) => localStorage.setItem(KEY, on ? "on" : "o
 export const KEYS: [string, string][] = [
   ["R", "to the reading pad"],
   ["E", "to the events"],
+  ["G", "glance: the whole screen"],
   ["[ and ]", "stage before and after"],
   ["U", "units and settings"],
   ["?", "these keys"],

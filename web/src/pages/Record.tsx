@@ -1,10 +1,13 @@
 import { Printer } from "lucide-react";
+import { Fragment } from "react";
 import { useParams } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { useRecord } from "../api/queries";
 import { DecayTrace } from "../charts/DecayTrace";
 import { HoldTrace } from "../charts/HoldTrace";
+import { Ladder } from "../charts/Ladder";
+import { LeakByTrace } from "../charts/LeakByTrace";
 import { RunBar } from "../charts/RunBar";
 import { Button, Mono, Note, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
@@ -93,7 +96,7 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
       <h2>{t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}{t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}</h2>
       <Verdict><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></Verdict>
       <p>{v.summary}</p>
-      {v.trace.length > 1 && (t.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={t.plan.planned_s ?? null} height={210} /> : <DecayTrace verdict={v} height={190} />)}
+      {v.trace.length > 1 && (t.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={t.plan.planned_s ?? null} height={210} /> : t.kind === "leak-by" ? <LeakByTrace verdict={v} height={200} /> : <DecayTrace verdict={v} height={190} />)}
       <ul>{v.evidence.map((e) => <li key={e}>{e}</li>)}</ul>
       <p>
         {t.reading_count} readings{record.struck ? `, ${record.struck} of the last struck out` : ""}; channels:{" "}
@@ -129,13 +132,34 @@ export default function RecordPage() {
         <dt>Kind of job</dt><dd>{c.kind_title}</dd>
         <dt>Refrigerant</dt><dd>{c.refrigerant}</dd>
         <dt>Under test</dt><dd>{c.scope || "not said"}{c.volume_l ? `, ${c.volume_l} L` : ""}</dd>
-        <dt>Rating plates</dt><dd>{c.plates.map((p) => `${p.part} ${p.typed} ${p.unit}`).join(", ")}</dd>
-        <dt>Lowest plate</dt><dd>{c.ceiling_pa == null ? "none" : <Mono>{trimmed(units.of("pressure", c.ceiling_pa))} {units.label("pressure")}</Mono>}</dd>
+        <dt>Parts and plates</dt><dd>{(c.survey.survey.components ?? []).map((p) => [p.name, p.model, p.serial, p.low && `low side ${p.low.typed} ${p.low.unit}`, p.high && `${p.high.typed} ${p.high.unit}`].filter(Boolean).join(" ")).join("; ") || "none"}</dd>
+        {c.survey.sections.filter((s) => s.is_tested).map((s) => (
+          <Fragment key={s.name}>
+            <dt>{s.name}</dt>
+            <dd>
+              ceiling {s.ceiling_pa == null ? "not known" : <><Mono>{trimmed(units.of("pressure", s.ceiling_pa))} {units.label("pressure")}</Mono>, {s.ceiling_name}</>}; volume {trimmed(s.volume_low_l, 2)} to {trimmed(s.volume_high_l, 2)} L{s.volume_is_measured ? "" : ", partly assumed"}
+              {s.bounds.length > 0 && `; ${s.bounds.join("; ")}`}
+            </dd>
+          </Fragment>
+        ))}
+        {(c.survey.survey.joints ?? []).length > 0 && <><dt>Joints made</dt><dd>{(c.survey.survey.joints ?? []).map((j) => `${j.name}${j.kind === "flare" ? (j.is_torqued ? `, tightened to ${j.torque?.typed ?? "the maker’s torque"} ${j.torque?.unit === "lbft" ? "lb·ft" : j.torque ? "N·m" : ""}` : ", not ticked as tightened") : ""}`).join("; ")}</dd></>}
       </List>
       <Part>
         <h2>The run</h2>
         <RunBar run={c.run} height={130} />
       </Part>
+      {c.search.places.some((p) => p.log.length > 0) && (
+        <Part>
+          <h2>Leak search</h2>
+          <ul>
+            {c.search.places.filter((p) => p.log.length > 0).map((p) => (
+              <li key={p.name}><strong>{p.name}: {p.state_title}.</strong> {p.log.map((l) => `${atClock(l.at_ms)} ${l.words}${l.remark ? ` (${l.remark})` : ""}`).join("; ")}</li>
+            ))}
+          </ul>
+          {c.search.not_looked > 0 && <p>{c.search.not_looked} usual places were not looked at.</p>}
+        </Part>
+      )}
+      {c.ladder.length > 0 && <Part><Ladder rungs={c.ladder} live={null} /></Part>}
       <Part>
         <h2>Gates</h2>
         <Gates>

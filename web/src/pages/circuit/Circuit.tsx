@@ -1,8 +1,10 @@
 import { useMemo } from "react";
-import { Link, useParams, useSearchParams } from "react-router";
+import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
 import type { Schemas } from "../../api/client";
+import { useAlerts } from "../../api/alerts";
+import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
 import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
@@ -10,9 +12,14 @@ import { Path } from "./Path";
 import { Says, Why } from "./Says";
 import { SignOff } from "./SignOff";
 import { Steps } from "./Steps";
-import { Survey } from "./Survey";
+import { PlanHold } from "./PlanHold";
+import { PlanLeakBy } from "./PlanLeakBy";
+import { Release } from "./Release";
+import { Search } from "./Search";
+import { Survey } from "./survey/Survey";
 import { TestPanel } from "./TestPanel";
 import { NewTest } from "./NewTest";
+import { useNow } from "../Today";
 
 const Page = styled.div`
   display: grid;
@@ -35,7 +42,7 @@ const Head = styled.div`
   & > div { flex: 1; min-width: 0; }
   @media (max-width: 760px) { align-items: start; }
   p { color: var(--soft); font-size: 0.95rem; }
-  a { margin-left: auto; min-height: 48px; display: inline-flex; align-items: center; }
+  a { min-height: 48px; min-width: 48px; display: inline-flex; align-items: center; }
 `;
 const Work = styled.div`
   grid-area: work;
@@ -59,6 +66,13 @@ function stageShown(circuit: Schemas["CircuitView"], wanted: string | null): Sch
   return circuit.stages.find((s) => s.code === wanted) ?? circuit.stages.find((s) => s.state === "now") ?? circuit.stages.at(-1);
 }
 
+/** The running hold's own rung: what would still be hidden if it ended now. */
+function liveRung(test: Schemas["TestView"] | undefined) {
+  const hold = test?.ended_ms == null ? test?.verdict.hold : null;
+  const proves = hold?.leaks ?? hold?.proves;
+  return test && proves ? { title: test.title, proves, isLeak: hold?.leaks != null } : null;
+}
+
 export default function Circuit() {
   const { id = "" } = useParams();
   const [search, setSearch] = useSearchParams();
@@ -66,14 +80,21 @@ export default function Circuit() {
   const stage = circuit && stageShown(circuit, search.get("stage"));
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
-  const isPlanning = wanted === "new" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
+  const isPlanning = wanted === "new" || wanted === "new-leak-by" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
-  const go = useMemo(() => (stageCode: string, testId?: string) => setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode }), [setSearch]);
+  const now = useNow();
+  useAlerts(test, now);
+  const go = useMemo(() => (stageCode: string, testId?: string) => {
+    setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode });
+    window.scrollTo(0, 0);
+  }, [setSearch]);
   const step = (by: number) => {
     const at = circuit?.stages.findIndex((s) => s.code === stage?.code) ?? -1;
     const next = circuit?.stages[at + by];
     if (at >= 0 && next) go(next.code);
   };
+  const visit = useNavigate();
+  useKey("g", () => void visit(`/circuits/${id}/glance`));
   useKey("[", () => step(-1));
   useKey("]", () => step(1));
   if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
@@ -89,14 +110,22 @@ export default function Circuit() {
           <h1>{circuit.system}, circuit {circuit.tag}</h1>
           <p>{circuit.name} · {circuit.refrigerant} · {circuit.kind_title} · {circuit.site}</p>
         </div>
+        <Link to={`/circuits/${id}/glance`}>Glance</Link>
         <Link to={`/circuits/${id}/record`}>Record</Link>
       </Head>
       <Path circuit={circuit} stage={stage.code} test={shownTest?.id} go={go} />
       <Work>
-        {stage.code === "survey" && <Survey circuit={circuit} />}
-        {kind && !isSigned && isPlanning && <NewTest key={stage.code} circuit={circuit} kind={kind} onMade={(t) => go(stage.code, t)} />}
+        {stage.code === "survey" && <Survey circuit={circuit} isReadOnly={isSigned} />}
+        {kind && !isSigned && isPlanning && (
+          stage.code !== "hold" ? <NewTest key={stage.code} circuit={circuit} kind={kind} onMade={(t) => go(stage.code, t)} />
+          : wanted === "new-leak-by" ? <PlanLeakBy circuit={circuit} onMade={(t) => go(stage.code, t)} onCancel={() => go(stage.code, "new")} />
+          : <PlanHold circuit={circuit} onMade={(t) => go(stage.code, t)} onLeakBy={() => go(stage.code, "new-leak-by")} />
+        )}
+        {stage.code === "search" && <Search circuit={circuit} isReadOnly={isSigned} />}
+        {stage.code === "release" && <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {kind && shownTest && <TestPanel key={shownTest.id} test={shownTest} onNew={isSigned ? undefined : () => go(stage.code, "new")} />}
-        {stage.step_kinds.length > 0 && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
+        {stage.code === "hold" && !isPlanning && <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />}
+        {stage.step_kinds.length > 0 && stage.code !== "release" && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} />

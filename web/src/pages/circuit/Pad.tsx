@@ -44,6 +44,7 @@ const CHIPS: Record<string, { kind: string; text: string }[]> = {
     { kind: "supply_isolated", text: "Supply shut" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "gauge_reattached", text: "Gauge back on" },
     { kind: "sun", text: "Sun on it" }, { kind: "topped_up", text: "Topped up" },
   ],
+  "leak-by": [{ kind: "valve_moved", text: "Valve opened" }, { kind: "sun", text: "Sun on it" }],
   "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }],
   "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "nitrogen_break", text: "Nitrogen break" }],
 };
@@ -158,7 +159,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         </List>
       )}
       <Chips ref={chips} aria-label="Events" role="group">
-        {(CHIPS[test.kind] ?? []).map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
+        {(CHIPS[test.kind] ?? []).filter((c) => !test.press || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
         {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
           <>
             <Field label="What happened" value={note} onChange={setNote} error={event.error?.message} />

@@ -2,6 +2,7 @@ import { TriangleAlert } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Word } from "../../look/verdict";
+import { atClock } from "../../units/units";
 import { ClockText, useNow } from "../Today";
 
 const Side = styled.aside`
@@ -49,11 +50,9 @@ const Cautions = styled.ul`
 
 function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
   if (test.ended_ms != null) return null;
-  const at = (s: number) => test.start_ms + s * 1000;
-  const hold = test.verdict.hold;
-  const decay = test.verdict.decay;
-  if (hold?.settled_at_s != null && test.plan.planned_s != null) return { kind: "due", at_ms: at(hold.settled_at_s + test.plan.planned_s), label: "the planned end" };
-  if (decay?.isolated_at_s != null) return { kind: "due", at_ms: at(decay.isolated_at_s + decay.limit_at_s), label: "the rule’s time" };
+  const due = test.due_ms ?? null;
+  if (test.read_at_ms != null && (due === null || test.read_at_ms < due)) return { kind: "due", at_ms: test.read_at_ms, label: "the next reading" };
+  if (due !== null) return { kind: "due", at_ms: due, label: test.verdict.hold ? "the planned end" : "the rule’s time" };
   return test.reading_count > 0 ? { kind: "since", at_ms: test.start_ms, label: "since" } : null;
 }
 
@@ -62,6 +61,8 @@ export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; te
   const now = useNow();
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
+  const at = v?.hold?.again_at_s;
+  const again = test && at != null && test.ended_ms == null ? test.start_ms + at * 1000 : null;
   return (
     <Side aria-label="What it says">
       {v && (
@@ -72,6 +73,7 @@ export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; te
           </div>
           {clock && <Clock><ClockText clock={clock} now={now} /></Clock>}
           <p>{v.summary}</p>
+          {again && <p>As warm again as at the start at about <strong>{atClock(again)}</strong>.</p>}
           <Next><b>Next</b>{v.next_step}</Next>
         </>
       )}

@@ -1,13 +1,15 @@
-import { Download, Radio, Square } from "lucide-react";
+import { CalendarClock, Download, Radio, Square } from "lucide-react";
 import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { DecayTrace } from "../../charts/DecayTrace";
 import { HoldTrace } from "../../charts/HoldTrace";
+import { LeakByTrace } from "../../charts/LeakByTrace";
 import { Button, Field, Note, Primary } from "../../look/parts";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Pad } from "./Pad";
+import { Press } from "./Press";
 import { Readings } from "./Readings";
 
 const Head = styled.div`
@@ -36,9 +38,13 @@ const Box = styled.section`
   gap: 10px;
 `;
 
+/** Kinds of test there is a simulated gauge for. */
+const SIMULATED = ["pressure-hold", "vacuum-decay"];
+
 function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>): string {
   const p = test.plan;
   const parts = [
+    p.section,
     p.test_pa != null && `planned ${trimmed(units.of("pressure", p.test_pa))} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
     p.level_pa != null && `limit ${trimmed(units.of("vacuum", p.level_pa))} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
     p.imported_from && `from ${p.imported_from}`,
@@ -77,18 +83,21 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
         <p>{planWords(test, units)}</p>
       </Head>
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
-      {test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
+      {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
+      {test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
+      {isOpen && <Press test={test} />}
       {isOpen && <Pad test={test} />}
       {error && <Note $kind="wrong" role="alert">{error.message}</Note>}
       <Bar>
         {isOpen && (
           <>
-            <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>
-            {isHold && test.reading_count > 0 && test.verdict.hold?.settled_at_s == null && <ClockByHand test={test} />}
+            {SIMULATED.includes(test.kind) && <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>}
+            {isHold && test.reading_count > 0 && !test.press && test.verdict.hold?.settled_at_s == null && <ClockByHand test={test} />}
             {test.reading_count > 0 && <Primary onPress={() => end.mutate(undefined)}><Square size={18} aria-hidden />End {test.title}</Primary>}
           </>
         )}
         {!isOpen && onNew && <Button onPress={onNew}>Test again</Button>}
+        {isOpen && <Get href={`/api/tests/${test.id}/calendar.ics`} download><CalendarClock size={19} aria-hidden />Reminders</Get>}
         {test.reading_count > 0 && <Get href={`/api/tests/${test.id}/package`} download><Download size={19} aria-hidden />Data package</Get>}
       </Bar>
       <Readings test={test} />

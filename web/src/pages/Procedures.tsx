@@ -1,0 +1,109 @@
+import { BadgeCheck, CircleHelp } from "lucide-react";
+import { useState, type FormEvent } from "react";
+import styled from "styled-components";
+import { Refusal, type Schemas } from "../api/client";
+import { useWrite, writes } from "../api/queries";
+import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
+import { notANumber, span, trimmed, useUnits } from "../units/units";
+
+const Page = styled.div`
+  max-width: 980px;
+  margin: 0 auto;
+  padding: 18px 20px 60px;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 16px;
+  & > p { color: var(--soft); max-width: 68ch; }
+`;
+const Row = styled.li`
+  border-top: 1px solid var(--line);
+  padding: 10px 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 2px 14px;
+  align-items: center;
+  p { color: var(--soft); font-size: 0.95rem; }
+  strong { font-weight: 620; }
+  svg { vertical-align: -3px; }
+`;
+const Form = styled.form`
+  display: grid;
+  gap: 12px;
+  border-top: 2px solid var(--ink);
+  padding-top: 14px;
+`;
+
+interface Draft { code: string | null; title: string; kind: string; pressure: string; share: string; minutes: string; start: string; gives_up: string; source: string; verified: string }
+const EMPTY: Draft = { code: null, title: "", kind: "pressure-hold", pressure: "", share: "", minutes: "", start: "", gives_up: "", source: "", verified: "no" };
+
+/** Procedures by name: the built-in ones stay as they are, one's own have versions. */
+export default function Procedures() {
+  const units = useUnits();
+  const [draft, setDraft] = useState<Draft | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = useWrite(writes.procedure);
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  const kindOf = (kind: string) => (kind === "pressure-hold" ? "pressure" : "vacuum");
+  const edit = (p: Schemas["SchoolView"]) => setDraft({
+    code: p.is_own ? p.code : null, title: p.is_own ? p.title : `${p.title}, mine`, kind: p.kind, pressure: p.pressure_pa == null ? "" : trimmed(units.of(kindOf(p.kind), p.pressure_pa)), share: p.share_of_plate == null ? "" : trimmed(100 * p.share_of_plate),
+    minutes: trimmed(p.time_s / 60), start: p.start_max_pa == null ? "" : trimmed(units.of("vacuum", p.start_max_pa)), gives_up: p.gives_up, source: p.is_own ? p.source : "", verified: p.is_verified ? "yes" : "no",
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (!draft) return;
+    const bad = notANumber([["Pressure", draft.pressure], ["Share of the plate", draft.share], ["Time", draft.minutes], ["Start at most", draft.start]]);
+    setProblem(bad);
+    if (bad) return;
+    const si = (text: string, kind: "pressure" | "vacuum") => (text.trim() ? units.si(kind, Number(text)) : null);
+    save.mutate(
+      { code: draft.code, title: draft.title, kind: draft.kind, pressure_pa: si(draft.pressure, kindOf(draft.kind)), share_of_plate: draft.share.trim() ? Number(draft.share) / 100 : null, time_s: Number(draft.minutes) * 60, start_max_pa: si(draft.start, "vacuum"), gives_up: draft.gives_up, source: draft.source, is_verified: draft.verified === "yes" },
+      { onSuccess: () => setDraft(null) },
+    );
+  };
+  const set = (part: Partial<Draft>) => setDraft({ ...(draft ?? EMPTY), ...part });
+  const level = (p: Schemas["SchoolView"]) => {
+    const k = kindOf(p.kind);
+    return p.pressure_pa != null ? `${trimmed(units.of(k, p.pressure_pa))} ${units.label(k)}` : p.share_of_plate != null ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate` : "";
+  };
+  const isHold = draft?.kind !== "vacuum-decay";
+  return (
+    <Page>
+      <h1>Procedures</h1>
+      <p>Named ways of testing, each with where it comes from. The maker’s instruction and the local code go before every one of them; “unverified” stays until somebody has checked it against those.</p>
+      {draft ? (
+        <Form onSubmit={submit}>
+          <h2>{draft.code ? "Next version" : "A procedure of my own"}</h2>
+          <Grid $min={190}>
+            <Field label="Name" value={draft.title} onChange={(title) => set({ title })} error={refusal?.field === "title" ? refusal.message : null} />
+            <Pick label="For" value={draft.kind} onChange={(kind) => set({ kind })} options={[{ id: "pressure-hold", text: "a pressure hold" }, { id: "vacuum-decay", text: "a decay test" }]} />
+            <Field label={isHold ? `Test pressure, ${units.label("pressure")}` : `Limit, ${units.label("vacuum")}`} value={draft.pressure} onChange={(pressure) => set({ pressure })} inputMode="decimal" error={refusal?.field === "pressure_pa" ? refusal.message : null} />
+            {isHold && <Field label="or share of the plate, %" value={draft.share} onChange={(share) => set({ share })} inputMode="decimal" />}
+            {!isHold && <Field label={`Start at most, ${units.label("vacuum")}`} value={draft.start} onChange={(start) => set({ start })} inputMode="decimal" />}
+            <Field label="Time, min" value={draft.minutes} onChange={(minutes) => set({ minutes })} inputMode="decimal" error={refusal?.field === "time_s" ? refusal.message : null} />
+            <Field label="Comes from" value={draft.source} onChange={(source) => set({ source })} placeholder="maker’s manual, page; code and clause" error={refusal?.field === "source" ? refusal.message : null} />
+            <Field label="What it gives up" value={draft.gives_up} onChange={(gives_up) => set({ gives_up })} />
+            <Pick label="Checked against it" value={draft.verified} onChange={(verified) => set({ verified })} options={[{ id: "no", text: "not yet: unverified" }, { id: "yes", text: "yes, I have read it there" }]} />
+          </Grid>
+          {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
+          <span style={{ display: "flex", gap: 10 }}><Primary type="submit" isDisabled={save.isPending}>Keep it</Primary><Button onPress={() => setDraft(null)}>Cancel</Button></span>
+        </Form>
+      ) : <span><Primary onPress={() => setDraft(EMPTY)}>A procedure of my own</Primary></span>}
+      {["pressure-hold", "vacuum-decay"].map((kind) => (
+        <section key={kind}>
+          <h2>{kind === "pressure-hold" ? "Pressure holds" : "Decay tests"}</h2>
+          <ul>
+            {units.meta.procedures.filter((p) => p.kind === kind).map((p) => (
+              <Row key={p.code}>
+                <div>
+                  <strong>{p.title}</strong> <Mono>{level(p)}, {span(p.time_s)}</Mono>
+                  <p>{p.is_verified ? <BadgeCheck size={17} aria-hidden /> : <CircleHelp size={17} aria-hidden />} {p.is_verified ? "checked" : "unverified"}, {p.source}, version {p.version}{p.gives_up ? `. Gives up: ${p.gives_up}` : ""}</p>
+                </div>
+                <Button aria-label={`${p.is_own ? "Change" : "Copy"} ${p.title}`} onPress={() => edit(p)}>{p.is_own ? "Change" : "Copy"}</Button>
+              </Row>
+            ))}
+          </ul>
+        </section>
+      ))}
+    </Page>
+  );
+}

@@ -1,0 +1,141 @@
+import { useState, type FormEvent } from "react";
+import { Link } from "react-router";
+import { Refusal, type Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
+import { notANumber, trimmed, useUnits } from "../../units/units";
+import { Enough, Nitrogen } from "../bench/calculators";
+import { Import } from "./Import";
+import { Big, Closed, Form, number } from "./plan";
+
+interface Probe { name: string; position: string; share: string }
+const PROBES: Probe[] = [
+  { name: "Pipe probe", position: "line", share: "" }, { name: "Indoor probe", position: "indoor", share: "" }, { name: "Outdoor probe", position: "outdoor", share: "" },
+];
+const PLACES = [{ id: "line", text: "line set" }, { id: "indoor", text: "indoor coil" }, { id: "outdoor", text: "outdoor unit" }, { id: "high", text: "high side" }, { id: "low", text: "low side" }, { id: "ambient", text: "the air around" }];
+
+/** Plan of a pressure hold, with what binds in view, the bottle and the time it takes within reach. */
+export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["CircuitView"]; onMade: (id: string) => void; onLeakBy: () => void }) {
+  const units = useUnits();
+  const schools = units.meta.procedures.filter((p) => p.kind === "pressure-hold");
+  const sections = circuit.survey.sections;
+  const [section, setSection] = useState((sections.find((s) => s.is_tested) ?? sections[0])?.name ?? "");
+  const here = sections.find((s) => s.name === section);
+  const ceiling = here?.ceiling_pa ?? null;
+  const show = (pa: number) => trimmed(units.of("pressure", pa)).replace("−", "-");
+  const fromSchool = (code: string, top: number | null) => {
+    const s = schools.find((x) => x.code === code);
+    const pa = s?.pressure_pa ?? (top ?? 0) * (s?.share_of_plate ?? 0.75);
+    return { level: pa > 0 ? show(top ? Math.min(pa, top) : pa) : "", minutes: s ? String(s.time_s / 60) : "" };
+  };
+  const first = schools.find((s) => s.is_own) ?? schools[0];
+  const [school, setSchool] = useState(first?.code ?? "own");
+  const [form, setForm] = useState(() => fromSchool(first?.code ?? "", ceiling));
+  const [drop, setDrop] = useState("");
+  const [altitude, setAltitude] = useState("");
+  const [source, setSource] = useState("");
+  const [gauge, setGauge] = useState({ resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "" });
+  const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
+  const [remind, setRemind] = useState({ every: "", off: "" });
+  const [strength, setStrength] = useState({ code: "", edition: "", factor: "", reason: "" });
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = useWrite(writes.test(circuit.id, { pressure: units.chosen.pressure }));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
+  const change = (i: number, part: Partial<Probe>) => setProbes(probes.map((p, k) => (k === i ? { ...p, ...part } : p)));
+  const chosen = schools.find((s) => s.code === school);
+  const p = units.label("pressure");
+  const isAbove = ceiling !== null && Number(form.level) > 0 && units.si("pressure", Number(form.level)) > ceiling * 1.0001;
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const bad = notANumber([
+      ["Test pressure", form.level], ["Planned hold", form.minutes], ["Allowed drop", drop], ["Altitude", altitude], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range],
+      ["Weakest fitting", gauge.fittings], ["Regulator", gauge.regulator], ["Reading every", remind.every], ["Gauge off after", remind.off], ["Factor", strength.factor],
+      ...probes.map((x): [string, string] => [`Share of ${x.name}`, x.share]),
+    ]);
+    setProblem(bad);
+    if (bad) return;
+    const si = (text: string) => (number(text) === null ? null : units.si("pressure", number(text) ?? 0));
+    const [minutes, allowed] = [number(form.minutes), number(drop)];
+    const seconds = (text: string) => (number(text) === null ? null : (number(text) ?? 0) * 60);
+    const plan: Schemas["Plan"] = {
+      school, section, source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: number(altitude), test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
+      ...(allowed !== null && { drop_pa: allowed * (units.si("pressure", 1) - units.si("pressure", 0)), over_s: (minutes ?? 0) * 60 }),
+      fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
+      strength: isAbove && strength.code ? { code: strength.code, edition: strength.edition, factor: number(strength.factor) ?? 0, reason: strength.reason } : null,
+    };
+    const one = (name: string, position: string | null): Schemas["ChannelInput"] => ({
+      name, quantity: "gauge_pressure", unit: units.chosen.pressure, resolution: number(gauge.resolution), range: number(gauge.range), position, reference: gauge.reference, calibration_due: gauge.due || null,
+    });
+    const gauges = gauge.sides === "two" ? [one("Low side", "low"), one("High side", "high")] : [one("Pressure", null)];
+    const temperatures = probes.map((x): Schemas["ChannelInput"] => ({
+      name: x.name, quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: x.position, volume_share: number(x.share) === null ? null : (number(x.share) ?? 0) / 100,
+    }));
+    save.mutate({ kind: "pressure-hold", plan, channels: [...gauges, ...temperatures] }, { onSuccess: (made) => onMade(made.id) });
+  };
+  const volume: [number, number] = [circuit.volume_l ?? here?.volume_low_l ?? 3, circuit.volume_l ?? here?.volume_high_l ?? 8];
+  return (
+    <section>
+      <Form onSubmit={submit}>
+        <h2>Plan a pressure hold</h2>
+        <Big>Lowest plate: {ceiling === null ? "none entered yet" : <><b>{show(ceiling)}</b> {p}, {here?.ceiling_name}</>}</Big>
+        {sections.length > 1 && <Pick label="Section under test" value={section} onChange={(s) => { setSection(s); if (school !== "own") setForm(fromSchool(school, sections.find((x) => x.name === s)?.ceiling_pa ?? null)); }} options={sections.map((s) => ({ id: s.name, text: s.name }))} hint={here?.bounds.join("; ")} error={wrong("section")} />}
+        <Pick
+          label="Procedure" value={school} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}
+          onChange={(code) => { setSchool(code); if (code !== "own") setForm(fromSchool(code, ceiling)); }}
+          hint={chosen ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).` : "Say below where it comes from."}
+        />
+        <Grid $min={150}>
+          <Field label={`Test pressure, ${p}`} value={form.level} onChange={(level) => setForm({ ...form, level })} inputMode="decimal" error={wrong("test_pa")} />
+          <Field label="Planned hold, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("planned_s")} />
+          <Field label={`Allowed drop, ${units.deltaLabel("pressure")}`} value={drop} onChange={setDrop} inputMode="decimal" hint="empty: 0.3 % of absolute pressure" error={wrong("drop_pa", "over_s")} />
+          <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />
+        </Grid>
+        {isAbove && (
+          <Grid $min={150} role="group" aria-label="Strength test above a plate">
+            <Field label="Strength test by, code and clause" value={strength.code} onChange={(code) => setStrength({ ...strength, code })} hint="above a plate only by a named code" />
+            <Field label="Edition" value={strength.edition} onChange={(edition) => setStrength({ ...strength, edition })} />
+            <Field label="Factor over the plate" value={strength.factor} onChange={(factor) => setStrength({ ...strength, factor })} inputMode="decimal" />
+            <Field label="Reason" value={strength.reason} onChange={(reason) => setStrength({ ...strength, reason })} />
+          </Grid>
+        )}
+        <Grid $min={150}>
+          <Field label={`Gauge step, ${units.deltaLabel("pressure")}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />
+          <Field label={`Gauge range, ${p}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />
+          <Pick label="Gauges" value={gauge.sides} onChange={(sides) => setGauge({ ...gauge, sides })} options={[{ id: "one", text: "one" }, { id: "two", text: "both sides" }]} />
+          <Pick label="Temperature probes" value={String(probes.length)} onChange={(n) => setProbes(PROBES.slice(0, Number(n)))} options={["none", "one", "two", "three"].map((text, i) => ({ id: String(i), text }))} hint={probes.length ? "on different parts" : "without one it stays undecided"} />
+        </Grid>
+        {probes.length > 1 && probes.map((x, i) => (
+          <Grid $min={150} key={i}>
+            <Field label={`Name of probe ${i + 1}`} value={x.name} onChange={(name) => change(i, { name })} error={wrong("name", "channels")} />
+            <Pick label="Sits on" value={x.position} onChange={(position) => change(i, { position })} options={PLACES} />
+            <Field label="Share of the volume, %" value={x.share} onChange={(share) => change(i, { share })} inputMode="decimal" hint="empty: equal shares" error={wrong("volume_share")} />
+          </Grid>
+        ))}
+        <Closed>
+          <summary>Tools, air and reminders</summary>
+          <Grid $min={150}>
+            <Field label={`Weakest fitting, ${p}`} value={gauge.fittings} onChange={(fittings) => setGauge({ ...gauge, fittings })} inputMode="decimal" hint="hoses, core tools" />
+            <Field label={`Regulator up to, ${p}`} value={gauge.regulator} onChange={(regulator) => setGauge({ ...gauge, regulator })} inputMode="decimal" />
+            <Pick label="Gauge is" value={gauge.reference} onChange={(reference) => setGauge({ ...gauge, reference })} options={[{ id: "vented", text: "vented" }, { id: "sealed", text: "sealed" }]} />
+            <Field label="Calibration runs out" value={gauge.due} onChange={(due) => setGauge({ ...gauge, due })} placeholder="2027-03-31" error={wrong("calibration_due")} />
+            <Field label="Altitude, m" value={altitude} onChange={setAltitude} inputMode="decimal" hint="if well above the sea" error={wrong("altitude_m")} />
+            <Field label="A reading every, min" value={remind.every} onChange={(every) => setRemind({ ...remind, every })} inputMode="decimal" hint="rings when it is due" error={wrong("read_every_s")} />
+            <Field label="Gauge off after, min" value={remind.off} onChange={(off) => setRemind({ ...remind, off })} inputMode="decimal" hint="warns before it sleeps" error={wrong("auto_off_s")} />
+          </Grid>
+        </Closed>
+        {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
+        <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
+      </Form>
+      <Closed><summary>How long is enough?</summary><Enough key={section + form.level} start={{ pressure: form.level, digit: gauge.resolution, probes: String(Math.max(1, probes.length)), volume, refrigerant: circuit.refrigerant, ...(remind.every && { every: String(Number(remind.every) * 60) }) }} /></Closed>
+      <Closed><summary>Does the nitrogen reach?</summary><Nitrogen key={section + form.level} start={{ to: form.level, system: trimmed(volume[1], 2) }} /></Closed>
+      <Closed>
+        <summary>Other ways: two halves, or a file</summary>
+        <p>Two gauges on the two sides of a shut valve tell a leak outside from a valve that lets by. <Link to="#" onClick={(e) => { e.preventDefault(); onLeakBy(); }}>Plan a leak-by test</Link></p>
+        <Import circuit={circuit.id} kind="pressure-hold" onMade={onMade} />
+      </Closed>
+      {here && here.missing.length > 0 && <Note>{here.missing.join(" ")}</Note>}
+    </section>
+  );
+}
+

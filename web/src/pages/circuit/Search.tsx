@@ -1,0 +1,158 @@
+import { Camera } from "lucide-react";
+import { useState } from "react";
+import { FileTrigger } from "react-aria-components";
+import styled from "styled-components";
+import type { Schemas } from "../../api/client";
+import { sendPhoto, useWrite, writes } from "../../api/queries";
+import { Button, Field, Grid, Note, Pick, Primary, Quiet } from "../../look/parts";
+import { atClock, notANumber, useUnits } from "../../units/units";
+import { TORQUES, TypedField } from "./survey/rows";
+
+const Box = styled.section`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 12px;
+`;
+const Place = styled.li`
+  border-top: 1px solid var(--line);
+  padding: 4px 0;
+  header { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 12px; align-items: center; min-height: 48px; }
+  header strong { font-weight: 620; overflow-wrap: anywhere; }
+  header small { color: var(--soft); font-size: 0.88rem; margin-left: 0.5em; }
+  ol { padding: 0 0 8px 1.1em; display: grid; gap: 3px; font-size: 0.95rem; }
+  em { color: var(--losing); font-style: normal; }
+  img { height: 60px; border-radius: 5px; border: 1px solid var(--edge); display: block; margin-top: 4px; }
+`;
+const State = styled.b<{ $state: string }>`
+  font-weight: 650;
+  font-size: 0.94rem;
+  color: var(${(p) => (p.$state === "leak" ? "--falling" : p.$state === "unconfirmed" ? "--losing" : p.$state === "clear" || p.$state === "proven" ? "--holds" : "--soft")});
+`;
+const Form = styled.form`
+  display: grid;
+  gap: 10px;
+  padding: 6px 0 14px;
+`;
+const Row = styled.div`
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  flex-wrap: wrap;
+`;
+
+const FINDINGS: [string, string][] = [["clear", "Nothing found"], ["suspect", "Suspect"], ["leak", "Leak"]];
+const CAUSES = ["worn core", "core not seated", "flare not tight", "split flare", "pinhole in a joint", "rubbed through", "seal or cap", "part faulty", "my own hose or tool"];
+
+/** How a place was looked at and what was found: method, dwell, then one press on the finding logs it. */
+function LookForm({ circuit, place, onDone }: { circuit: string; place: string; onDone: () => void }) {
+  const { meta } = useUnits();
+  const [method, setMethod] = useState("bubbles");
+  const [dwell, setDwell] = useState("");
+  const [note, setNote] = useState("");
+  const [photo, setPhoto] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = useWrite(writes.look(circuit));
+  const send = useWrite((f: File) => sendPhoto(circuit, f));
+  const chosen = meta.methods.find((m) => m.code === method);
+  const log = (finding: string) => {
+    const bad = notANumber([["Looked for", dwell]]);
+    setProblem(bad);
+    if (!bad) save.mutate({ place, method, finding, dwell_s: dwell.trim() ? Number(dwell) * 60 : null, note, photo_id: photo }, { onSuccess: onDone });
+  };
+  return (
+    <Form onSubmit={(e) => e.preventDefault()} aria-label={`Look at ${place}`}>
+      <Grid $min={170}>
+        <Pick label="How" value={method} onChange={setMethod} options={meta.methods.map((m) => ({ id: m.code, text: m.title }))} hint={chosen?.hint} />
+        <Field label="Looked for, min" value={dwell} onChange={setDwell} inputMode="decimal" hint={chosen && chosen.least_s >= 60 ? `${chosen.least_s / 60} min and more for a small leak` : undefined} />
+        <Field label="Note" value={note} onChange={setNote} />
+      </Grid>
+      <Row role="group" aria-label="What was found">
+        {FINDINGS.map(([code, text]) => <Button key={code} isDisabled={save.isPending} onPress={() => log(code)}>{text}</Button>)}
+        <FileTrigger acceptedFileTypes={["image/jpeg", "image/png", "image/webp"]} defaultCamera="environment" onSelect={(files) => { const f = files?.[0]; if (f) send.mutate(f, { onSuccess: setPhoto }); }}>
+          <Quiet><Camera size={19} aria-hidden />{photo ? "Photo kept" : "Photo"}</Quiet>
+        </FileTrigger>
+        <Quiet onPress={onDone}>Cancel</Quiet>
+      </Row>
+      {(problem ?? save.error ?? send.error) && <Note $kind="wrong" role="alert">{problem ?? (save.error ?? send.error)?.message}</Note>}
+    </Form>
+  );
+}
+
+function RepairForm({ circuit, place, onDone }: { circuit: string; place: string; onDone: () => void }) {
+  const [cause, setCause] = useState(CAUSES[0] ?? "");
+  const [words, setWords] = useState("");
+  const [torque, setTorque] = useState<Schemas["Typed"] | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const save = useWrite(writes.repair(circuit));
+  const log = () => {
+    const bad = notANumber([["Torque", torque?.typed ?? ""]]);
+    setProblem(bad);
+    const nm = torque?.typed ? Number(torque.typed) * (torque.unit === "lbft" ? 1.355_817_948 : 1) : null;
+    if (!bad) save.mutate({ place, cause, words, torque_nm: nm }, { onSuccess: onDone });
+  };
+  return (
+    <Form onSubmit={(e) => e.preventDefault()} aria-label={`Repair of ${place}`}>
+      <Grid $min={190}>
+        <Pick label="Cause" value={cause} onChange={setCause} options={CAUSES.map((id) => ({ id, text: id }))} />
+        <Field label="What was done" value={words} onChange={setWords} placeholder="core replaced, cap with seal" />
+        {cause.includes("flare") && <TypedField label="Tightened to" value={torque} onChange={setTorque} units={TORQUES} />}
+      </Grid>
+      <Row>
+        <Primary isDisabled={save.isPending} onPress={log}>Log the repair</Primary>
+        <Quiet onPress={onDone}>Cancel</Quiet>
+      </Row>
+      {(problem ?? save.error) && <Note $kind="wrong" role="alert">{problem ?? save.error?.message}</Note>}
+    </Form>
+  );
+}
+
+/** Suspect places with their state; what nobody has looked at stays in sight after the first find. */
+export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"]; isReadOnly: boolean }) {
+  const [open, setOpen] = useState<{ place: string; what: "look" | "repair" } | null>(null);
+  const [own, setOwn] = useState("");
+  const s = circuit.search;
+  const close = () => setOpen(null);
+  return (
+    <Box aria-label="Leak search">
+      <h2>Leak search</h2>
+      {s.retest && <Note>{s.retest}</Note>}
+      <p>{s.not_looked === 0 ? "Every place on the list has been looked at." : `${s.not_looked} of ${s.places.length} places not looked at yet. Go on after the first find: there may be a second.`}</p>
+      <ul>
+        {s.places.map((p) => (
+          <Place key={p.name}>
+            <header>
+              <div>
+                <strong>{p.name}</strong><small>{p.why}</small><br />
+                <State $state={p.state}>{p.state_title}</State>
+              </div>
+              {!isReadOnly && (
+                <Row>
+                  <Button aria-label={`Look at ${p.name}`} onPress={() => setOpen({ place: p.name, what: "look" })}>Look</Button>
+                  {(p.is_open || p.state === "mended") && <Button aria-label={`Mended: ${p.name}`} onPress={() => setOpen({ place: p.name, what: "repair" })}>Mended</Button>}
+                </Row>
+              )}
+            </header>
+            {p.log.length > 0 && (
+              <ol>
+                {p.log.map((l) => (
+                  <li key={l.at_ms + l.words}>
+                    {atClock(l.at_ms)} {l.words} {l.remark && <em>{l.remark}</em>}
+                    {l.photo_id && <a href={`/api/photos/${l.photo_id}`} target="_blank" rel="noreferrer"><img src={`/api/photos/${l.photo_id}`} alt={p.name} /></a>}
+                  </li>
+                ))}
+              </ol>
+            )}
+            {open?.place === p.name && (open.what === "look" ? <LookForm circuit={circuit.id} place={p.name} onDone={close} /> : <RepairForm circuit={circuit.id} place={p.name} onDone={close} />)}
+          </Place>
+        ))}
+      </ul>
+      {!isReadOnly && (
+        <Row>
+          <Field label="Another place" value={own} onChange={setOwn} placeholder="where a clamp rubs" />
+          <Button isDisabled={!own.trim()} onPress={() => setOpen({ place: own.trim(), what: "look" })}>Look there</Button>
+        </Row>
+      )}
+      {open && !s.places.some((p) => p.name === open.place) && <LookForm circuit={circuit.id} place={open.place} onDone={() => { setOwn(""); close(); }} />}
+    </Box>
+  );
+}
