@@ -39,7 +39,7 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.says("the gauge “Pressure” may be used to 237 psig").await;
         p.fill("Gauge range, psig", "800").await;
         p.press("Open the test").await;
-        p.says("The trace begins with the second reading.").await;
+        p.says("Up to 100 psig").await;
 
         // Letters are refused where they are typed, and nothing is lost.
         p.fill("Pressure, psig", "3oo.2").await;

@@ -190,6 +190,7 @@ impl Page {
     /// Types into a field, replacing what is there.
     pub async fn fill(&self, label: &str, text: &str) {
         let field = self.find("field", label).await;
+        let _ = field.scroll_into_view().await;
         field.click().await.expect("field can be clicked");
         field.send_keys(Key::Control + "a").await.expect("keys");
         field.send_keys(if text.is_empty() { Key::Delete + "" } else { text.into() }).await.expect("keys");

@@ -138,6 +138,8 @@ pub enum Entry {
 pub struct Held {
     /// It holds.
     pub holds: bool,
+    /// It falls: it showed the leak (an undecided hold did neither).
+    pub falls: bool,
     /// Pressure, Pa gauge.
     pub pressure: f64,
 }
@@ -152,7 +154,7 @@ pub fn state(entries: &[Entry], holds: &[Held]) -> PlaceState {
             Entry::Repair { after_holds } => {
                 (electronic, by_other) = (false, false);
                 // As high as the highest hold that fell before the repair.
-                let needed = holds.iter().take(after_holds).filter(|h| !h.holds).map(|h| h.pressure).fold(0.0, f64::max);
+                let needed = holds.iter().take(after_holds).filter(|h| h.falls).map(|h| h.pressure).fold(0.0, f64::max);
                 let held = holds.iter().skip(after_holds).any(|h| h.holds && h.pressure >= 0.97 * needed);
                 now = if held { PlaceState::Proven } else { PlaceState::Mended };
             }
@@ -246,11 +248,16 @@ mod tests {
 
     #[test]
     fn a_repair_is_proven_only_by_a_later_hold_at_least_as_high() {
-        let fell = Held { holds: false, pressure: 450.0 };
+        let fell = Held { holds: false, falls: true, pressure: 450.0 };
+        let held = |pressure| Held { holds: true, falls: false, pressure };
         let entries = [look(Method::Bubbles, Finding::Leak), Entry::Repair { after_holds: 1 }];
         assert_eq!(state(&entries, &[fell]), PlaceState::Mended);
-        assert_eq!(state(&entries, &[fell, Held { holds: true, pressure: 200.0 }]), PlaceState::Mended);
-        assert_eq!(state(&entries, &[fell, Held { holds: true, pressure: 450.0 }]), PlaceState::Proven);
+        assert_eq!(state(&entries, &[fell, held(200.0)]), PlaceState::Mended);
+        assert_eq!(state(&entries, &[fell, held(450.0)]), PlaceState::Proven);
+        // An undecided hold that stood higher has shown nothing that must be matched.
+        let undecided = Held { holds: false, falls: false, pressure: 480.0 };
+        let after_two = [entries[0], Entry::Repair { after_holds: 2 }];
+        assert_eq!(state(&after_two, &[undecided, fell, held(450.0)]), PlaceState::Proven);
         // Found leaking again after the repair.
         let again = [entries[0], entries[1], look(Method::Bubbles, Finding::Leak)];
         assert_eq!(state(&again, &[fell]), PlaceState::Leak);

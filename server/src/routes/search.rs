@@ -49,7 +49,7 @@ pub fn search_view(s: &AppState, circuit: &rows::Circuit, tests: &[Known], units
     let holds: Vec<(Held, &Known)> = tests
         .iter()
         .filter(|t| t.ended_ms.is_some() && t.row.kind == Kind::PressureHold.code())
-        .map(|t| (Held { holds: t.verdict().outcome == "holds", pressure: t.held_pa() }, t))
+        .map(|t| (Held { holds: t.verdict().outcome == "holds", falls: t.verdict().outcome == "falls", pressure: t.held_pa() }, t))
         .collect();
     let held: Vec<Held> = holds.iter().map(|h| h.0).collect();
     let mut names: Vec<(String, &str)> = Vec::new();
@@ -91,7 +91,7 @@ pub fn search_view(s: &AppState, circuit: &rows::Circuit, tests: &[Known], units
         .collect();
     // In the order of PlaceState: leaks first, then hits, then what nobody has looked at.
     places.sort_by_key(|(now, _)| PlaceState::ALL.iter().position(|p| p == now));
-    let fell = holds.iter().filter(|(h, t)| !h.holds && t.verdict().outcome == "falls").max_by(|a, b| a.0.pressure.total_cmp(&b.0.pressure));
+    let fell = holds.iter().filter(|(h, _)| h.falls).max_by(|a, b| a.0.pressure.total_cmp(&b.0.pressure));
     Ok(SearchView {
         not_looked: places.iter().filter(|(now, _)| *now == PlaceState::NotLooked).count(),
         places: places.into_iter().map(|p| p.1).collect(),

@@ -24,6 +24,8 @@ export const Global = createGlobalStyle`
   :root { --mono: "Atkinson Hyperlegible Mono Variable", monospace; }
   *, *::before, *::after { box-sizing: border-box; }
   html { -webkit-text-size-adjust: 100%; }
+  /* The run stays at the bottom: what gets the focus is scrolled clear of it. */
+  @media (min-width: 1051px) and (min-height: 700px) { html { scroll-padding-bottom: 150px; } }
   body { margin: 0; background: var(--paper); color: var(--ink); font: 400 17px/1.4 "Atkinson Hyperlegible Next Variable", system-ui, sans-serif; }
   h1, h2, h3, p, ul, ol, dl, dd, figure { margin: 0; padding: 0; }
   ul, ol { list-style: none; }

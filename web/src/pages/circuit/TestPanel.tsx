@@ -84,7 +84,7 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
       </Head>
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
       {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
-      {test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
+      {test.press ? null : test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
       {isOpen && <Press test={test} />}
       {isOpen && <Pad test={test} />}
       {error && <Note $kind="wrong" role="alert">{error.message}</Note>}

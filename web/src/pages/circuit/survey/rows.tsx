@@ -1,5 +1,5 @@
 import { Trash2 } from "lucide-react";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../../api/client";
 import { Field, Grid, Pick, Quiet } from "../../../look/parts";
@@ -20,8 +20,10 @@ export const Item = styled.details`
 
 /** One thing of the survey: a line when closed, its fields when open. */
 export function Thing({ name, says, children, onRemove, isNew }: { name: string; says: ReactNode; children: ReactNode; onRemove: () => void; isNew: boolean }) {
+  // It stays open while it is being filled in.
+  const [wasNew] = useState(isNew);
   return (
-    <Item open={isNew || undefined}>
+    <Item open={wasNew || undefined}>
       <summary><strong>{name || "unnamed"}</strong> <span>{says}</span></summary>
       <div>
         {children}
