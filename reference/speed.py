@@ -34,8 +34,9 @@ def lagged(t, u, lag):
         out[i] = k * out[i - 1] + (1 - k) * u[i]
     return out
 
-def judge(t, p, temps, shares, n=110):
-    edges = np.linspace(t[0], t[-1], n + 1)
+def judge(t, p, temps, shares, n=120):
+    early = t[0] + 5400  # fine blocks while the filling still fades, coarse ones afterwards
+    edges = np.concatenate([np.linspace(t[0], early, 51)[:-1], np.linspace(early, t[-1], n - 49)])
     which = np.clip(np.searchsorted(edges, t, "right") - 1, 0, n - 1)
     count = np.bincount(which, minlength=n)
     mean = lambda v: np.bincount(which, v, n) / count
@@ -45,19 +46,24 @@ def judge(t, p, temps, shares, n=110):
     held, c = amount(pb, temps), pb.copy()
     for _ in range(4): c = c - (amount(c, start) - held) / ((amount(c + 100, start) - amount(c - 100, start)) / 200)
     u, raw, s = pb - c, pb - pb[0], tb - tb[0]
-    dur, width = s[-1], s[-1] / n
+    dur, width = s[-1], np.diff(edges)
     best = []
-    lags = [(-300, -120), (-120, 0), (0, 120), (120, 300), (300, 600), (600, 1200), (1200, 2100), (2100, 3600)]
-    taus = (140, 230, 370)
+    lags = [(-300, -120), (-120, 0), (0, 120), (120, 300), (300, 600), (600, 1200), (1200, 2000), (2000, 2800), (2800, 3800)]
+    taus = (80, 140, 230, 370, 600)
     cols = [np.ones(n), -s / dur, temps[0] - temps[0][0], 1 - np.exp(-s / 900)]
+    parts = [pb[0] / 294 * (x - x[0]) - u for x in temps[1:]]
+    cols += parts
+    first = len(cols)
     for tau in taus: cols += [np.exp(-s / tau), np.exp(-s / (2 * tau))]
     for a, b in lags:
         x, y = lagged(s, u, a), lagged(s, u, b)
         cols += [(x + y) / 2, x - y, np.exp(-s / max(abs(a + b) / 2, 30))]
+    lag0 = first + 2 * len(taus)
     X = np.column_stack(cols + [raw])
     for tc in (25, 80, 250, 800, dur / 3):
         g = width / tc
-        K = ((1 - np.exp(-g)) / g) ** 2 * np.exp(-np.maximum(np.abs(s[:, None] - s[None]) - width, 0) / tc)
+        e = (1 - np.exp(-g)) / g
+        K = np.outer(e, e) * np.exp(-np.maximum(np.abs(s[:, None] - s[None]) - 0.5 * (width[:, None] + width[None]), 0) / tc)
         np.fill_diagonal(K, 2 * (g - 1 + np.exp(-g)) / g**2)
         for white in (0, 3, 80):
             L = cholesky(K + np.diag(white / count + 1e-9), lower=True)
@@ -66,10 +72,10 @@ def judge(t, p, temps, shares, n=110):
             for k in range(16):
                 scale = 1.5e-5 * pb[0] * 1.45**k
                 for i in range(len(lags)):
-                    for j in range(3):
-                        idx = [0, 1, 2, 10 + 3 * i, 4 + 2 * j, 5 + 2 * j, 3, 11 + 3 * i, 12 + 3 * i]
-                        sd = np.array([1e6, 0.1 * pb[0], 1100, 0.07, 500, 100, 1100, 0.35, 2000])
-                        mu = np.zeros(9); mu[3] = 1
+                    for j in range(len(taus)):
+                        idx = [0, 1, 2, lag0 + 3 * i, first + 2 * j, first + 2 * j + 1, 3, lag0 + 3 * i + 1, lag0 + 3 * i + 2, *range(4, first)]
+                        sd = np.array([1e6, 0.1 * pb[0], 1100, 0.07, 500, 100, 1100, 0.35, 2000] + [0.1] * len(parts))
+                        mu = np.zeros(len(idx)); mu[3] = 1
                         A = G[np.ix_(idx, idx)] / scale**2 + np.diag(sd**-2.0)
                         b = G[idx, -1] / scale**2 + mu / sd**2
                         f = np.linalg.cholesky(A)

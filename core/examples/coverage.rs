@@ -126,7 +126,29 @@ const CELLS: &[Cell] = &[
     Cell { name: "read every 5 min, 1 h", minutes: 60.0, every: 300.0, change: |_, _| {} },
     Cell { name: "read every 60 s, 30 min", minutes: 30.0, every: 60.0, change: |_, _| {} },
     Cell { name: "10 min", minutes: 10.0, every: 1.0, change: |t, _| t.fill_k = 1.0 },
+    Cell { name: "growing: 20 min", minutes: 20.0, every: 10.0, change: |t, d| ramp(t, d) },
+    Cell { name: "growing: 40 min", minutes: 40.0, every: 10.0, change: |t, d| ramp(t, d) },
+    Cell { name: "growing: 80 min", minutes: 80.0, every: 10.0, change: |t, d| ramp(t, d) },
+    Cell { name: "growing: 160 min", minutes: 160.0, every: 10.0, change: |t, d| ramp(t, d) },
+    Cell { name: "growing, two probes: 40 min", minutes: 40.0, every: 10.0, change: |t, d| two_ramp(t, d) },
+    Cell { name: "growing, two probes: 80 min", minutes: 80.0, every: 10.0, change: |t, d| two_ramp(t, d) },
+    Cell { name: "growing, two probes: 160 min", minutes: 160.0, every: 10.0, change: |t, d| two_ramp(t, d) },
 ];
+
+fn ramp(t: &mut HoldTruth, d: &mut Draw) {
+    t.weather = Weather::Ramp(d.between(-3.0, 3.0));
+}
+
+fn two_ramp(t: &mut HoldTruth, d: &mut Draw) {
+    second_probe(t, d);
+    ramp(t, d);
+}
+
+/// The growing cells ask one fixed question, 0.3 % of absolute pressure an hour, of ever longer holds.
+fn question(cell: &Cell, truth: &HoldTruth) -> f64 {
+    let over = if cell.name.starts_with("growing") { 3_600.0 } else { truth.duration };
+    0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / over
+}
 
 fn recording(truth: &HoldTruth, every: f64, sun: bool) -> Recording {
     let mut plant = HoldPlant::new(truth.clone());
@@ -175,10 +197,11 @@ fn main() {
             truth.gauge.per_kelvin = 0.16 * PSI * 0.5 * d.normal();
             truth.gauge.sun = 0.5 * d.normal();
             (cell.change)(&mut truth, &mut d);
-            let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / truth.duration;
+            let limit = question(cell, &truth);
             let leak = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
             truth.loss = leak;
-            let rec = recording(&truth, cell.every, cell.name.contains("sun"));
+            let mut rec = recording(&truth, cell.every, cell.name.contains("sun"));
+            rec.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });
             let started = std::time::Instant::now();
             let v = judge_hold(&rec, Units::default());
             ms += started.elapsed().as_secs_f64() * 1e3;

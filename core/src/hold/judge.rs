@@ -131,6 +131,11 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
         v.outcome = HoldOutcome::NotApplicable;
         return v.because("refrigerant_inside").said(words::refrigerant_inside());
     }
+    if let Some((tracer, half)) = heavy_tracer(recording, &gas) {
+        v.outcome = HoldOutcome::NotApplicable;
+        v.trace = draw_raw(&gas);
+        return v.because("tracer_too_heavy").said(words::tracer_too_heavy(tracer, half, units));
+    }
     if recording.settings.awaits_isolation && recording.last_event(EventKind::SupplyIsolated).is_none() {
         v.trace = draw_raw(&gas);
         return v.because("supply_not_isolated").said(words::supply_not_isolated());
@@ -158,6 +163,17 @@ pub fn loss_bound(recording: &Recording, known: &Known) -> Option<f64> {
     let gas = gather(recording).filter(|g| g.pressure.len() >= 3)?;
     let limit = HoldLimit { drop_pa: DEFAULT_SHARE * gas.pressure.v[0], over_s: recording.settings.planned_s.unwrap_or(3_600.0) };
     bound(&traces(&gas)?, &priors(&gas, limit), known)
+}
+
+/// A tracer above half its saturation at the coldest probe behaves as a vapour, not as a gas: its partial pressure and
+/// that half, Pa. Without a probe 0 °C is taken.
+fn heavy_tracer(recording: &Recording, gas: &HeldGas) -> Option<(f64, f64)> {
+    let s = &recording.settings;
+    let tracer = s.tracer_pa?;
+    let r = s.refrigerant.as_deref().and_then(crate::matter::refrigerant::find)?;
+    let coldest = gas.probes.iter().flat_map(|(t, _)| t.v.iter().copied()).reduce(f64::min).unwrap_or(273.15);
+    let half = 0.5 * r.saturation(coldest);
+    (tracer > half).then_some((tracer, half))
 }
 
 fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> HoldVerdict {

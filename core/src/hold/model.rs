@@ -36,9 +36,12 @@ const BLEND: f64 = 0.35;
 const CORRELATION: [(f64, f64); 4] = [(25.0, 0.05), (80.0, 0.15), (250.0, 0.35), (800.0, 0.45)];
 /// White variance per reading against the wandering's variance.
 const WHITE: [f64; 3] = [0.0, 3.0, 80.0];
-/// Real plants do what no model has: intervals are this much wider than the model's own. Chosen by looking at the
-/// simulated cells of docs/method.md, which are therefore no independent check of it.
-const DISCREPANCY: f64 = 1.2;
+/// Real plants do what no model has: intervals are this much wider than the model's own, and wider still while a
+/// record is so short that it is mostly filling, whose shape is the least known. Chosen by looking at the simulated
+/// cells of docs/method.md, which are therefore no independent check of it.
+fn discrepancy(duration: f64) -> f64 {
+    1.2 + 0.4 * (-duration / 900.0).exp()
+}
 /// A part of the filling's heat sits in metal and fades this many times more slowly, …
 pub const SLOWER: f64 = 2.0;
 /// … with this share of the amplitude (standard deviations). Common practice, no source.
@@ -323,7 +326,7 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     }
     loss.widen(priors.extra);
     transient.retain(|c: &Transient| c.log_weight > best - 9.0);
-    Some(Fit { loss: loss.settled().stretched(DISCREPANCY), gain: gain.settled().moments(), lag: lagging.settled().moments(), transient })
+    Some(Fit { loss: loss.settled().stretched(discrepancy(d.duration)), gain: gain.settled().moments(), lag: lagging.settled().moments(), transient })
 }
 
 /// Noise and lag as if they were known.

@@ -6,8 +6,10 @@ use super::proves::Proof;
 use super::settle::Settling;
 use super::untempered::{Untempered, believable};
 use crate::matter::nitrogen::pressure_per_kelvin;
+use crate::matter::refrigerant::find;
 use crate::quantity::{AbsolutePressure, Temperature, Units, significant, span};
 use crate::reading::Recording;
+use crate::survey::Behind;
 
 /// The four texts of a verdict.
 pub struct Said {
@@ -62,6 +64,16 @@ pub fn supply_not_isolated() -> Said {
         "The nitrogen supply has not been said to be shut, so nothing is being held: a regulator can hide any leak.",
         "Shut the supply off at the manifold, take the regulator’s pressure off, and press “Supply shut”.",
     )
+}
+pub fn tracer_too_heavy(tracer: f64, half: f64, u: Units) -> Said {
+    Said {
+        evidence: vec![format!("The tracer stands at {}; above {}, half its saturation at the coldest place, it no longer behaves as a gas.", u.difference(tracer), u.difference(half))],
+        ..said(
+            "Not a tightness test",
+            "There is too much tracer in the nitrogen to correct for temperature.",
+            "Search with the detector now; for the hold release, purge and fill with dry nitrogen, or use less tracer.",
+        )
+    }
 }
 pub fn beyond_range(gauge: &str) -> Said {
     Said {
@@ -231,6 +243,19 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
                 u.difference(ends.1)
             ));
         }
+    }
+    if recording.settings.behind == Some(Behind::FactoryCharge)
+        && let Some(r) = recording.settings.refrigerant.as_deref().and_then(find)
+        && (v.loss_detected || loss.high < 0.0)
+    {
+        let charge = r.saturation(temperature(gas, last).unwrap_or(294.0));
+        let here = gas.pressure.v.last().copied().unwrap_or(0.0);
+        let air = recording.atmosphere().0.pa();
+        evidence.push(if charge > here {
+            format!("Behind a shut valve stands the factory charge at about {}, higher than here: refrigerant may be weeping in.", u.gauge(charge - air))
+        } else {
+            format!("Behind a shut valve stands the factory charge at about {}, lower than here: nitrogen may be going through that valve, where no bubble shows.", u.gauge(charge - air))
+        });
     }
     if v.reasons.contains(&"steps_taken_out") {
         evidence.push(format!("A gauge put back or a valve moved made a step ({}); the slope before and after it counts, the step does not.", gas.steps.len()));

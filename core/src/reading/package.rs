@@ -124,6 +124,7 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     };
     out.isolated = flag("isolated", true)?;
     out.awaits_isolation = flag("awaits_isolation", false)?;
+    out.tracer_pa = get("tracer").map(|v| positive(v, "tracer", true)).transpose()?;
     out.test_pa = get("test_pressure").map(|v| positive(v, "test_pressure", true)).transpose()?;
     if let Some(code) = text_of("behind")? {
         out.behind = Some(Behind::from_code(code).ok_or_else(|| fault("behind", format!("“{code}” is not one of {}", Behind::codes())))?);

@@ -92,9 +92,11 @@ pub struct Settings {
     pub refrigerant: Option<String>,
     /// Test pressure planned, Pa gauge (Ruhe's own, optional).
     pub test_pa: Option<f64>,
+    /// Partial pressure of tracer refrigerant put under the nitrogen, Pa (Ruhe's own, optional).
+    pub tracer_pa: Option<f64>,
     /// A hold counts only once the supply was said to be shut (Ruhe's own; files count from their first reading).
     pub awaits_isolation: bool,
-    /// What stood behind the valve of half B (Ruhe's own, optional).
+    /// What stands behind a valve that bounds the section, or half B (Ruhe's own, optional).
     pub behind: Option<crate::survey::Behind>,
     /// Volume of half B over half A in a leak-by test (Ruhe's own, optional).
     pub volume_ratio: Option<f64>,
@@ -119,6 +121,7 @@ impl Settings {
             settled_override_s: None,
             refrigerant: None,
             test_pa: None,
+            tracer_pa: None,
             awaits_isolation: false,
             behind: None,
             volume_ratio: None,

@@ -95,6 +95,7 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("refrigerant", s.refrigerant.clone().map(Value::from));
     put("volume_ratio", s.volume_ratio.map(Value::from));
     put("test_pressure", s.test_pa.map(|pa| pressure(pa, Unit::Pa)));
+    put("tracer", s.tracer_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("awaits_isolation", s.awaits_isolation.then_some(Value::from(true)));
     put("behind", s.behind.map(|b| Value::from(b.code())));
     put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));

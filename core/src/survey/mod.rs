@@ -154,6 +154,8 @@ pub struct Survey {
     pub joints: Vec<Joint>,
     /// Valves.
     pub valves: Vec<Valve>,
+    /// Volumes of whole sections as measured (from a bottle's pressure drop, say), L.
+    pub measured: Vec<(String, f64)>,
 }
 
 /// A volume that is known within a band, L.
@@ -202,7 +204,10 @@ impl Survey {
     /// Volume of the sections reached from `section`.
     #[must_use]
     pub fn volume(&self, section: &str) -> Volume {
-        let within = self.reached(section);
+        // A measured section counts as it was measured; the others by their parts.
+        let mut within = self.reached(section);
+        let measured: Vec<f64> = self.measured.iter().filter(|(s, _)| within.contains(&s.as_str())).map(|(_, l)| *l).collect();
+        within.retain(|s| !self.measured.iter().any(|(m, _)| m == s));
         let (mut v, mut any) = (Volume { low: 0.0, high: 0.0, is_measured: true }, false);
         let mut add = |low: f64, high: f64, measured: bool| {
             any = true;
@@ -223,6 +228,9 @@ impl Survey {
                 Some(m) => add(per * m * (1.0 - LENGTH), per * m * (1.0 + LENGTH), true),
                 None => add(per * RUN_M.0, per * RUN_M.1, false),
             }
+        }
+        for l in measured {
+            add(l, l, true);
         }
         if any { v } else { ANY }
     }
@@ -336,6 +344,10 @@ mod tests {
         let unknown = s.volume("line set");
         assert!(unknown.low < v.low && unknown.high > v.high && !unknown.is_measured);
         assert_eq!(Survey::default().volume("x"), ANY);
+        s.measured.push(("line set".into(), 2.3));
+        assert_eq!(s.volume("line set"), Volume { low: 2.3, high: 2.3, is_measured: true });
+        s.valves[0].is_shut = false;
+        assert_eq!(s.volume("line set").low, 2.3 + 2.0, "the outdoor unit is still assumed");
     }
 
     #[test]

@@ -47,7 +47,7 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
     };
     // The first survey: one section with the plates that were typed; the rest is added when it is known.
     let section = "whole circuit";
-    let mut survey = SurveyDoc { sections: vec![SectionDoc { name: section.into(), is_tested: true, gauge: String::new() }], ..SurveyDoc::default() };
+    let mut survey = SurveyDoc { sections: vec![SectionDoc { name: section.into(), is_tested: true, gauge: String::new(), volume_l: None }], ..SurveyDoc::default() };
     for (j, p) in c.plates.iter().enumerate() {
         let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
         survey.components.push(ComponentDoc {

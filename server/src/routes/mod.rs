@@ -17,7 +17,7 @@ mod tests;
 
 pub use assets::page;
 pub use signing::sign_circuit;
-pub use tests::{end_with_verdict, with_volume};
+pub use tests::{end_with_verdict, with_survey};
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.

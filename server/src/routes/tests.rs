@@ -10,6 +10,7 @@ use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_core::procedure::{Binds, Rating, StrengthTest, check_test_pressure, press_steps, pressing};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, Series};
+use ruhe_core::survey::Behind;
 use ruhe_store::rows;
 
 /// Readings sent with a test; all of them are in its data package.
@@ -47,8 +48,9 @@ fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[
     Ok(())
 }
 
-/// The section's volume from the survey as it is now, so that the verdict does not change when the survey does.
-pub fn with_volume(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
+/// The section's volume and what bounds it, from the survey as it is now, so that the verdict does not change when the
+/// survey does.
+pub fn with_survey(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
     let (doc, _) = super::survey::survey_of(s, circuit)?;
     let survey = doc.parse()?;
     let section = plan.section.clone().or_else(|| survey.sections.first().cloned());
@@ -60,6 +62,12 @@ pub fn with_volume(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, 
     {
         let v = survey.volume(name);
         (plan.volume_low_l, plan.volume_high_l) = (Some(v.low), Some(v.high));
+    }
+    if let Some(name) = &section
+        && plan.behind.is_none()
+        && survey.bounds(name).iter().any(|v| v.behind == Behind::FactoryCharge)
+    {
+        plan.behind = Some(Behind::FactoryCharge.code().into());
     }
     plan.section = section;
     Ok(plan)
@@ -104,7 +112,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
         .work(move |s| {
             s.store.circuit(&of)?;
             check_plan(s, &of, kind, &b.plan, &channels, units)?;
-            let plan = with_volume(s, &of, b.plan)?;
+            let plan = with_survey(s, &of, b.plan)?;
             let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: now_ms() };
             let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
             Ok(s.store.add_test(test, &rows)?)

@@ -67,11 +67,13 @@ pub struct Plan {
     pub regulator_pa: Option<f64>,
     /// A strength test above a plate on purpose.
     pub strength: Option<Strength>,
+    /// Partial pressure of tracer refrigerant, Pa.
+    pub tracer_pa: Option<f64>,
     /// A reading is due every so often, s.
     pub read_every_s: Option<f64>,
     /// The gauge switches itself off after so long, s.
     pub auto_off_s: Option<f64>,
-    /// What stands behind the valve of half B (leak-by).
+    /// What stands behind a valve that bounds the section, or the valve of half B (leak-by).
     pub behind: Option<String>,
     /// Volume ratio of the halves (leak-by).
     pub volume_ratio: Option<f64>,
@@ -109,6 +111,7 @@ impl Plan {
             ("volume_ratio", self.volume_ratio),
             ("volume_low_l", self.volume_low_l),
             ("volume_high_l", self.volume_high_l),
+            ("tracer_pa", self.tracer_pa),
             ("fittings_pa", self.fittings_pa),
             ("regulator_pa", self.regulator_pa),
             ("read_every_s", self.read_every_s),
@@ -160,6 +163,7 @@ impl Plan {
             volume_ratio: self.volume_ratio,
             volume_band_l: self.volume_low_l.zip(self.volume_high_l).filter(|_| self.volume_l.is_none()),
             test_pa: self.test_pa,
+            tracer_pa: self.tracer_pa,
             awaits_isolation: kind == Kind::PressureHold && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
             behind: self.behind.as_deref().and_then(Behind::from_code),
             ..Settings::new(kind)
@@ -185,6 +189,7 @@ impl Plan {
             volume_low_l: s.volume_band_l.map(|b| b.0),
             volume_high_l: s.volume_band_l.map(|b| b.1),
             test_pa: s.test_pa,
+            tracer_pa: s.tracer_pa,
             awaits_isolation: Some(s.awaits_isolation),
             behind: s.behind.map(|b| b.code().into()),
             ..Self::default()

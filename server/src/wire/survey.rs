@@ -22,6 +22,9 @@ pub struct SectionDoc {
     /// Where its gauge sits, in words.
     #[serde(default)]
     pub gauge: String,
+    /// Its volume as measured, L.
+    #[serde(default)]
+    pub volume_l: Option<f64>,
 }
 
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -157,12 +160,18 @@ fn name(text: &str, field: &str) -> Result<String, ApiError> {
 impl SurveyDoc {
     /// Core's survey, or what is wrong and where.
     pub fn parse(&self) -> Result<Survey, ApiError> {
-        let mut sections: Vec<String> = Vec::new();
+        let (mut sections, mut measured): (Vec<String>, Vec<(String, f64)>) = (Vec::new(), Vec::new());
         for (i, s) in self.sections.iter().enumerate() {
             let field = format!("sections.{i}.name");
             let n = name(&s.name, &field)?;
             if sections.contains(&n) {
                 return Err(ApiError::wrong(&field, "two sections cannot have the same name"));
+            }
+            if let Some(l) = s.volume_l {
+                if !(l.is_finite() && l > 0.0) {
+                    return Err(ApiError::wrong(&format!("sections.{i}.volume_l"), "the volume must be above zero"));
+                }
+                measured.push((n.clone(), l));
             }
             sections.push(n);
         }
@@ -240,7 +249,7 @@ impl SurveyDoc {
         if let Some(c) = &self.charge {
             of_unit(c, "charge", MASSES)?;
         }
-        Ok(Survey { sections, components, runs, joints, valves })
+        Ok(Survey { sections, components, runs, joints, valves, measured })
     }
     pub fn charge_g(&self) -> Option<f64> {
         self.charge.as_ref().and_then(|c| of_unit(c, "charge", MASSES).ok())

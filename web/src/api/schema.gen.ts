@@ -1074,7 +1074,7 @@ export interface components {
              * @description Typed station pressure, Pa.
              */
             barometer_pa?: number | null;
-            /** @description What stands behind the valve of half B (leak-by). */
+            /** @description What stands behind a valve that bounds the section, or the valve of half B (leak-by). */
             behind?: string | null;
             /**
              * Format: double
@@ -1151,6 +1151,11 @@ export interface components {
              * @description Test pressure, Pa gauge (holds).
              */
             test_pa?: number | null;
+            /**
+             * Format: double
+             * @description Partial pressure of tracer refrigerant, Pa.
+             */
+            tracer_pa?: number | null;
             /** Format: double */
             volume_high_l?: number | null;
             /**
@@ -1434,6 +1439,11 @@ export interface components {
             /** @description It must hold before the circuit is signed. */
             is_tested: boolean;
             name: string;
+            /**
+             * Format: double
+             * @description Its volume as measured, L.
+             */
+            volume_l?: number | null;
         };
         /** @description What is known of a section under test. */
         SectionView: {

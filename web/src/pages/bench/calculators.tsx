@@ -3,7 +3,7 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { bench, useBench } from "../../api/queries";
 import { grams } from "../../charts/Ladder";
-import { Field, Grid, Note, Pick } from "../../look/parts";
+import { Button, Field, Grid, Note, Pick } from "../../look/parts";
 import { plain, span, trimmed, useUnits } from "../../units/units";
 import { EnoughChart } from "./EnoughChart";
 
@@ -148,7 +148,7 @@ export function Nitrogen({ start = {} }: { start?: { to?: string; system?: strin
 }
 
 /** The system's volume from what the bottle lost. */
-export function VolumeFromBottle() {
+export function VolumeFromBottle({ onUse }: { onUse?: (litres: number) => void }) {
   const units = useUnits();
   const [f, field] = useFields({ bottle: "10", before: "", after: "", digit: trimmed(units.delta("pressure", 1e5), 2), from: "0", to: "", sdigit: trimmed(units.delta("pressure", 689.4757), 2) });
   const n = numbers(f);
@@ -169,7 +169,7 @@ export function VolumeFromBottle() {
         <Field label={`System gauge step, ${d}`} {...field("sdigit")} inputMode="decimal" />
       </Grid>
       <Answer aria-live="polite">
-        {n && data ? <><b>{trimmed(data.volume_l, 2)} L</b><p>between {trimmed(data.low_l, 2)} and {trimmed(data.high_l, 2)} L, as far as both gauges can tell. Read them at rest.</p></> : <Wait error={n ? error : null} text="Read the bottle and the system before and after one fill, at rest." />}
+        {n && data ? <><b>{trimmed(data.volume_l, 2)} L</b><p>between {trimmed(data.low_l, 2)} and {trimmed(data.high_l, 2)} L, as far as both gauges can tell. Read them at rest.</p>{onUse && <Button onPress={() => onUse(data.volume_l)}>Use it for this section</Button>}</> : <Wait error={n ? error : null} text="Read the bottle and the system before and after one fill, at rest." />}
       </Answer>
     </>
   );

@@ -32,7 +32,8 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() => fromSchool(first?.code ?? "", ceiling));
   const [drop, setDrop] = useState("");
-  const [altitude, setAltitude] = useState("");
+  const [air, setAir] = useState({ by: "none", value: "" });
+  const [gas, setGas] = useState({ inside: "nitrogen", tracer: "" });
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({ resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "" });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
@@ -49,7 +50,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber([
-      ["Test pressure", form.level], ["Planned hold", form.minutes], ["Allowed drop", drop], ["Altitude", altitude], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range],
+      ["Test pressure", form.level], ["Planned hold", form.minutes], ["Allowed drop", drop], ["Altitude or barometer", air.value], ["Tracer", gas.tracer], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range],
       ["Weakest fitting", gauge.fittings], ["Regulator", gauge.regulator], ["Reading every", remind.every], ["Gauge off after", remind.off], ["Factor", strength.factor],
       ...probes.map((x): [string, string] => [`Share of ${x.name}`, x.share]),
     ]);
@@ -59,7 +60,8 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
     const [minutes, allowed] = [number(form.minutes), number(drop)];
     const seconds = (text: string) => (number(text) === null ? null : (number(text) ?? 0) * 60);
     const plan: Schemas["Plan"] = {
-      school, section, source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: number(altitude), test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
+      school, section, source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
+      gas: gas.inside === "refrigerant" ? "nitrogen_with_refrigerant" : "nitrogen", tracer_pa: gas.inside === "tracer" && number(gas.tracer) !== null ? (number(gas.tracer) ?? 0) * (units.si("pressure", 1) - units.si("pressure", 0)) : null, test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
       ...(allowed !== null && { drop_pa: allowed * (units.si("pressure", 1) - units.si("pressure", 0)), over_s: (minutes ?? 0) * 60 }),
       fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
       strength: isAbove && strength.code ? { code: strength.code, edition: strength.edition, factor: number(strength.factor) ?? 0, reason: strength.reason } : null,
@@ -71,7 +73,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
     const temperatures = probes.map((x): Schemas["ChannelInput"] => ({
       name: x.name, quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: x.position, volume_share: number(x.share) === null ? null : (number(x.share) ?? 0) / 100,
     }));
-    save.mutate({ kind: "pressure-hold", plan, channels: [...gauges, ...temperatures] }, { onSuccess: (made) => onMade(made.id) });
+    save.mutate({ kind: "pressure-hold", plan, channels: [...gauges, ...temperatures, ...(air.by === "channel" ? [{ name: "Barometer", quantity: "barometric_pressure", unit: "hPa", resolution: 0.1 }] : [])] }, { onSuccess: (made) => onMade(made.id) });
   };
   const volume: [number, number] = [circuit.volume_l ?? here?.volume_low_l ?? 3, circuit.volume_l ?? here?.volume_high_l ?? 8];
   return (
@@ -119,7 +121,10 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
             <Field label={`Regulator up to, ${p}`} value={gauge.regulator} onChange={(regulator) => setGauge({ ...gauge, regulator })} inputMode="decimal" />
             <Pick label="Gauge is" value={gauge.reference} onChange={(reference) => setGauge({ ...gauge, reference })} options={[{ id: "vented", text: "vented" }, { id: "sealed", text: "sealed" }]} />
             <Field label="Calibration runs out" value={gauge.due} onChange={(due) => setGauge({ ...gauge, due })} placeholder="2027-03-31" error={wrong("calibration_due")} />
-            <Field label="Altitude, m" value={altitude} onChange={setAltitude} inputMode="decimal" hint="if well above the sea" error={wrong("altitude_m")} />
+            <Pick label="Air pressure" value={air.by} onChange={(by) => setAir({ ...air, by })} options={[{ id: "none", text: "not known" }, { id: "altitude", text: "from the altitude" }, { id: "typed", text: "a barometer here" }, { id: "channel", text: "read along" }]} hint={air.by === "none" ? "the weather goes into the interval" : "not a weather service’s: that is for the sea"} />
+            {(air.by === "altitude" || air.by === "typed") && <Field label={air.by === "altitude" ? "Altitude, m" : "Barometer, hPa"} value={air.value} onChange={(value) => setAir({ ...air, value })} inputMode="decimal" error={wrong("altitude_m", "barometer_pa")} />}
+            <Pick label="Inside is" value={gas.inside} onChange={(inside) => setGas({ ...gas, inside })} options={[{ id: "nitrogen", text: "dry nitrogen" }, { id: "tracer", text: "nitrogen with tracer" }, { id: "refrigerant", text: "refrigerant left in it" }]} hint={gas.inside === "refrigerant" ? "no tightness verdict will be made" : undefined} />
+            {gas.inside === "tracer" && <Field label={`Tracer, ${units.deltaLabel("pressure")}`} value={gas.tracer} onChange={(tracer) => setGas({ ...gas, tracer })} inputMode="decimal" hint="before the nitrogen went on top" error={wrong("tracer_pa")} />}
             <Field label="A reading every, min" value={remind.every} onChange={(every) => setRemind({ ...remind, every })} inputMode="decimal" hint="rings when it is due" error={wrong("read_every_s")} />
             <Field label="Gauge off after, min" value={remind.off} onChange={(off) => setRemind({ ...remind, off })} inputMode="decimal" hint="warns before it sleeps" error={wrong("auto_off_s")} />
           </Grid>

@@ -6,6 +6,7 @@ import { Refusal, type Schemas } from "../../../api/client";
 import { sendPhoto, useWrite, writes } from "../../../api/queries";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../../../look/parts";
 import { trimmed, useUnits } from "../../../units/units";
+import { VolumeFromBottle } from "../../bench/calculators";
 import { ComponentRow, JointRow, MASSES, Thing, TubeRow, TypedField, ValveRow, type Doc } from "./rows";
 import { Schematic } from "./Schematic";
 
@@ -23,6 +24,9 @@ const Facts = styled.dl`
   dt { color: var(--soft); }
   dd { overflow-wrap: anywhere; }
   b { font-family: var(--mono); font-size: 1.15rem; }
+`;
+const Measure = styled.details`
+  summary { min-height: 48px; padding: 12px 0; cursor: pointer; font-weight: 600; }
 `;
 const Keep = styled.div`
   position: sticky;
@@ -126,8 +130,13 @@ export function Survey({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
               <Grid $min={170}>
                 <Field label="Name of the section" value={s.name} onChange={(name) => rename(i, name)} error={wrong(`sections.${i}.name`)} />
                 <Pick label="Is" value={s.is_tested ? "yes" : "no"} onChange={(v) => set({ is_tested: v === "yes" })} options={[{ id: "yes", text: "under test" }, { id: "no", text: "not tested" }]} />
+                <Field label="Volume as measured, L" value={s.volume_l == null ? "" : String(s.volume_l)} onChange={(v) => set({ volume_l: v.trim() && Number.isFinite(Number(v)) ? Number(v) : null })} inputMode="decimal" hint="goes before parts and tubes" error={wrong(`sections.${i}.volume_l`)} />
                 <Field label="Gauge sits at" value={s.gauge ?? ""} onChange={(gauge) => set({ gauge })} placeholder="vapour service port" />
               </Grid>
+              <Measure>
+                <summary>Measure it from the bottle</summary>
+                <VolumeFromBottle onUse={(l) => set({ volume_l: Number(l.toFixed(2)) })} />
+              </Measure>
             </Thing>
           );
         })}
