@@ -14,7 +14,7 @@ pub struct HeldGas {
     pub pressure: Series,
     /// Probes (K) with shares that sum to 1. Ambient probes count only when no other is there.
     pub probes: Vec<(Series, f64)>,
-    /// What the gauge itself feels: an ambient probe, else the first probe.
+    /// What the gauge itself feels, if a probe hangs in the air; else the probes' mean stands for it.
     pub gauge_air: Option<Series>,
     /// Largest digit among the pressure gauges, Pa.
     pub digit: f64,
@@ -78,7 +78,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         used.iter().map(|&i| channels[i].volume_share.unwrap_or(if used.iter().any(|&j| channels[j].volume_share.is_some()) { 0.0 } else { 1.0 })).collect();
     let weight_total: f64 = weights.iter().sum();
     let probes = used.iter().zip(&weights).map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 })).collect();
-    let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient)).or(thermometers.first());
+    let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient));
     let apart = (gauges.len() >= 2).then(|| {
         let (a, b) = (gauges[0], gauges[1]);
         let v = pressure.t.iter().map(|&t| absolute(a, t, all[a].at(t).unwrap_or(0.0)) - absolute(b, t, all[b].at(t).unwrap_or(0.0))).collect();
@@ -134,7 +134,7 @@ pub struct Traces {
     pub thermal_ideal: Vec<f64>,
     /// Mean temperature, K.
     pub temperature: Vec<f64>,
-    /// Each probe's own part beyond the common one, Pa (for errors of the shares).
+    /// Each probe's own part beyond the common one, Pa (for errors of the shares); none with one probe.
     pub probe_parts: Vec<Vec<f64>>,
     /// Change of the gauge's own temperature, K.
     pub gauge_air: Vec<f64>,
@@ -201,7 +201,7 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
         thermal: Vec::new(),
         thermal_ideal: Vec::new(),
         temperature: Vec::new(),
-        probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() - 1 } else { 0 }],
+        probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() } else { 0 }],
         gauge_air: Vec::new(),
         apart: Vec::new(),
     };
@@ -222,11 +222,13 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
         out.thermal.push(p.v[i] - corrected);
         out.thermal_ideal.push(p.v[i] * (1.0 - inverse(1) / inverse(0)));
         for (j, part) in out.probe_parts.iter_mut().enumerate() {
-            part.push(per_kelvin * (temps[j + 1].0[i] - start[j + 1] - mean_change));
+            part.push(per_kelvin * (temps[j].0[i] - start[j] - mean_change));
         }
     }
-    let air = gas.gauge_air.as_ref().map(at_blocks);
-    out.gauge_air = air.map_or_else(|| vec![0.0; n], |a| a.iter().map(|v| v - a[0]).collect());
+    out.gauge_air = match gas.gauge_air.as_ref().map(at_blocks) {
+        Some(a) => a.iter().map(|v| v - a[0]).collect(),
+        None => out.temperature.iter().map(|v| v - t0).collect(),
+    };
     out.apart = gas.apart.as_ref().map(at_blocks).map_or_else(Vec::new, |a| a.iter().map(|v| v - a[0]).collect());
     out.thermal.iter().all(|v| v.is_finite()).then_some(out)
 }

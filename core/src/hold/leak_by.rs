@@ -185,7 +185,10 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
     let outside = span_of(&|k| fall_a - k * rise_b, a.error.hypot(mid * b.error));
     let leak_by = span_of(&|k| k * rise_b, mid * b.error);
     let closes = (fall_a - rise_b).abs() <= 2.0 * a.error.hypot(b.error);
+    // More arrived than left: no valve and no leak can do that.
+    let gained = outside.high < 0.0;
     let outcome = match (outside.low > 0.0, leak_by.low > 0.0) {
+        _ if gained => LeakByOutcome::Undecided,
         (true, true) => LeakByOutcome::Both,
         (true, false) => LeakByOutcome::Outside,
         (false, true) => LeakByOutcome::LeakBy,
@@ -219,6 +222,11 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         ),
         LeakByOutcome::Outside => ("A leak to the outside", "Gas is missing from both halves together.", "Search the half that fell.".to_owned()),
         LeakByOutcome::Both => ("A leak and a valve that lets by", "One half gains, but less than the other loses.", format!("{measure}search the half that fell.")),
+        LeakByOutcome::Undecided if gained => (
+            "More arrived than left",
+            "Together the halves hold more gas than before, which neither a leak nor a valve can do.",
+            "Check that every supply is shut, what stands behind the other valves, and the volume ratio.".to_owned(),
+        ),
         LeakByOutcome::Undecided if measured.is_none() && stated.is_none() && fall_a > 3.0 * a.error => (
             "Can’t tell yet",
             "Gas is missing from half A, but without the volume ratio it may be in half B or outside.",
@@ -231,7 +239,9 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         outside: Some(outside),
         leak_by: Some(leak_by),
         ratio,
-        reasons: vec![if measured.is_some() {
+        reasons: vec![if gained {
+            "gained"
+        } else if measured.is_some() {
             "ratio_measured"
         } else if stated.is_some() {
             "ratio_known"

@@ -166,7 +166,7 @@ struct Design {
     duration: f64,
     transients: Vec<usize>,
     lags: Vec<LagColumns>,
-    /// Further columns with their prior's standard deviation: each further probe's own part, the sides' difference, steps.
+    /// Further columns with their prior's standard deviation: each probe's own part, the sides' difference, steps.
     further: Vec<(usize, f64)>,
 }
 
@@ -182,8 +182,9 @@ struct LagColumns {
 
 /// Coefficients every solve has: one, loss, gauge air, gain, transient fast and slow, warming, lag's spread and start.
 const ALWAYS: usize = 9;
-/// A further probe's share of the volume is known to this (standard deviation). Common practice, no source.
-const SHARE: f64 = 0.1;
+/// Each probe's share of the volume is known to this (standard deviation), so that the difference of two counts by a
+/// tenth. Common practice, no source.
+const SHARE: f64 = 0.14;
 
 fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
     let n = tr.t.len();
@@ -201,7 +202,7 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         along(&|x, _| 1.0 - (-(x - priors.warming_from).max(0.0) / GAUGE_WARMING).exp()),
     ];
     let mut further = Vec::new();
-    for part in tr.probe_parts.iter().take(3) {
+    for part in tr.probe_parts.iter().take(4) {
         further.push((columns.len(), SHARE));
         columns.push(part.clone());
     }

@@ -67,7 +67,11 @@ pub fn supply_not_isolated() -> Said {
 }
 pub fn tracer_too_heavy(tracer: f64, half: f64, u: Units) -> Said {
     Said {
-        evidence: vec![format!("The tracer stands at {}; above {}, half its saturation at the coldest place, it no longer behaves as a gas.", u.difference(tracer), u.difference(half))],
+        evidence: vec![format!(
+            "The tracer stands at {}; above {}, half its saturation at the coldest place, it no longer behaves as a gas.",
+            u.difference(tracer),
+            u.difference(half)
+        )],
         ..said(
             "Not a tightness test",
             "There is too much tracer in the nitrogen to correct for temperature.",
@@ -254,7 +258,10 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         evidence.push(if charge > here {
             format!("Behind a shut valve stands the factory charge at about {}, higher than here: refrigerant may be weeping in.", u.gauge(charge - air))
         } else {
-            format!("Behind a shut valve stands the factory charge at about {}, lower than here: nitrogen may be going through that valve, where no bubble shows.", u.gauge(charge - air))
+            format!(
+                "Behind a shut valve stands the factory charge at about {}, lower than here: nitrogen may be going through that valve, where no bubble shows.",
+                u.gauge(charge - air)
+            )
         });
     }
     if v.reasons.contains(&"steps_taken_out") {

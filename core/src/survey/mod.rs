@@ -318,6 +318,7 @@ mod tests {
                 behind: Behind::FactoryCharge,
                 other: Some("outdoor".into()),
             }],
+            measured: vec![],
         }
     }
 

@@ -95,3 +95,43 @@ case("near-500-far-1000", {**D, "limit": {"level": {"value": 600, "unit": "micro
 case("straight-leak", {**D, "evacuated_s": 3600}, [V], vacuum(20, 2, lambda t: 250 + 22 * t / 60, seed=17), {"outcome": "passes", "reasons": ["within_limit"], "leak_above": 0.8, "warns": True, "says": ["a leak"]})
 case("moisture-levels", {**D, "evacuated_s": 3600}, [V], vacuum(30, 2, lambda t: 250 + 900 * (1 - math.exp(-t / 420)), seed=18), {"outcome": "fails", "reasons": ["over_limit"], "leak_below": 0.2, "says": ["moisture"]})
 case("rule-time-not-reached", D, [V], vacuum(4, 2, lambda t: 250 + 2 * t / 60, seed=19), {"outcome": "undecided", "reasons": ["rule_time_not_reached"], "says": ["another 6 min"]})
+
+# The pressure side in full.
+PSI = lambda v: {"value": v, "unit": "psig"}
+case("planned-200-reached-100", {**H, "test_pressure": PSI(200), "planned_s": 1800}, [P, T], hold(40, 30, lambda t: 100.0, lambda t: 70, seed=11),
+     {"outcome": "not_applicable", "reasons": ["below_test_pressure"], "says": ["Held at 100 psig, not 200 psig"]}, [(0, "supply_isolated")])
+case("supply-never-shut", {**H, "awaits_isolation": True}, [P, T], hold(30, 30, lambda t: 300.0, lambda t: 70, seed=12),
+     {"outcome": "undecided", "reasons": ["supply_not_isolated"], "says": ["a regulator can hide any leak"]})
+two = [("P", "gauge_pressure", "psig", "0.1", "low"), ("Q", "gauge_pressure", "psig", "0.1", "high"), T]
+low, high = hold(60, 20, lambda t: 296 - 5 * math.exp(-t / 400), lambda t: 70, seed=13), hold(60, 20, lambda t: 296 + 5 * math.exp(-t / 400), seed=14)
+case("sides-evening-out", {**H, "planned_s": 1800}, two, low + [(t, "Q", v) for t, _, v in high],
+     {"outcome": "holds", "reasons": ["within_limit"], "says": ["evening out across the metering device"]}, [(0, "supply_isolated")])
+case("gauge-put-back", {**H, "planned_s": 1800}, [P, T], hold(80, 20, lambda t: 300 if t < 2400 else 298.2, lambda t: 70, seed=15),
+     {"outcome": "holds", "reasons": ["steps_taken_out"], "says": ["the slope before and after it counts"]}, [(0, "supply_isolated"), (2400, "gauge_reattached")])
+case("tracer-too-heavy", {**H, "refrigerant": "R-410A", "tracer": PSI(120)}, [P, T], hold(30, 30, lambda t: 300.0, lambda t: 60, seed=16),
+     {"outcome": "not_applicable", "reasons": ["tracer_too_heavy"], "says": ["half its saturation at the coldest place"]}, [(0, "supply_isolated")])
+case("tracer-light-enough", {**H, "refrigerant": "R-410A", "tracer": PSI(20), "planned_s": 1800}, [P, T], hold(60, 20, lambda t: 300.0, lambda t: 70, seed=17),
+     {"outcome": "holds", "reasons": ["within_limit"], "says": []}, [(0, "supply_isolated")])
+# A day's swing, begun in the warm: it will be as warm again in the next afternoon.
+swing = lambda t: 75 + 14 * math.cos(2 * math.pi * t / 86400)
+case("overnight-not-yet-as-warm", {**H, "limit": {"drop": {"value": 0.3, "unit": "psi"}, "over_s": 28800}}, [P, T],
+     hold(480, 120, lambda t: 500 + 1.054 * (swing(t - 900) - swing(0)), swing, seed=18, noise=0.05),
+     {"outcome": "undecided", "reasons": ["too_wide"], "says": ["hold until it is 88.8 °F again", "the gas behind it by about 1"]}, [(0, "supply_isolated")])
+case("coarse-step-too-short", {**H, "limit": {"drop": {"value": 0.5, "unit": "psi"}, "over_s": 1800}}, [("P", "gauge_pressure", "psig", "5", "low"), T],
+     [(60 * k, c, v) for k in range(31) for c, v in (("P", "300"), ("T", "70.0"))],
+     {"outcome": "undecided", "reasons": ["too_short_for_digits"], "says": ["for this limit it needs about 5 h"]}, [(0, "supply_isolated")])
+case("charge-behind-a-weeping-valve", {**H, "refrigerant": "R-410A", "behind": "factory_charge", "planned_s": 1800}, [P, T], hold(60, 20, lambda t: 100 + 6 * t / 3600, lambda t: 70, seed=19),
+     {"outcome": "undecided", "reasons": ["gained"], "says": ["factory charge at about 201 psig, higher than here: refrigerant may be weeping in"]}, [(0, "supply_isolated")])
+case("loses-beside-a-charge", {**H, "refrigerant": "R-410A", "behind": "factory_charge", "planned_s": 1800}, [P, T], hold(60, 20, lambda t: 450 - 8 * t / 3600, lambda t: 70, seed=20),
+     {"outcome": "falls", "reasons": ["beyond_limit"], "says": ["nitrogen may be going through that valve, where no bubble shows"]}, [(0, "supply_isolated")])
+A, B = ("A", "gauge_pressure", "psig", "0.1", "half_a"), ("B", "gauge_pressure", "psig", "0.1", "half_b")
+LB = {"kind": "leak-by"}
+pairs = lambda f: [(t, c, f"{v:.1f}") for t in range(0, 901, 150) for c, v in zip("AB", f(t))]
+case("leak-by-opened-at-the-end", LB, [A, B, T], pairs(lambda t: (200 - t / 60, 20 + t / 30)) + [(1000, "A", "146.4"), (1000, "B", "146.4")] + [(t, "T", "70.0") for t in (0, 450, 900)],
+     {"outcome": "both", "reasons": ["ratio_measured"], "says": ["volume ratio B to A of 0.40"]}, [(950, "valve_moved")])
+case("leak-by-more-than-left", {**LB, "volume_ratio": 4.0}, [A, B, T], pairs(lambda t: (200 - t / 60, 20 + t / 30)) + [(t, "T", "70.0") for t in (0, 450, 900)],
+     {"outcome": "undecided", "reasons": ["gained"], "says": ["Check that every supply is shut"]})
+case("leak-by-charge-weeps-in", {**LB, "behind": "factory_charge"}, [A, B, T], pairs(lambda t: (60 + t / 150, 201.0)) + [(t, "T", "70.0") for t in (0, 450, 900)],
+     {"outcome": "leak_by", "reasons": ["charge_behind"], "says": ["refrigerant is coming through"]})
+case("leak-by-outside-alone", {**LB, "volume_ratio": 1.0}, [A, B, T], pairs(lambda t: (300 - t / 60, 5.0)) + [(t, "T", "70.0") for t in (0, 450, 900)],
+     {"outcome": "outside", "reasons": ["ratio_known"], "says": ["Search the half that fell"]})
