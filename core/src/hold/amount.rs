@@ -56,7 +56,10 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         (_, _, Some(b)) => v + b.at(t).unwrap_or(atmosphere.pa()),
         _ => v + atmosphere.pa(),
     };
-    let start = [EventKind::SupplyIsolated, EventKind::ToppedUp].into_iter().filter_map(|k| recording.last_event(k)).fold(f64::NEG_INFINITY, f64::max);
+    // Topping up begins anew; the supply counts as shut from the first time it was said since, not from a second tap.
+    let topped = recording.last_event(EventKind::ToppedUp).unwrap_or(f64::NEG_INFINITY);
+    let shut = recording.events.iter().find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped).map_or(topped, |e| e.at_s);
+    let start = topped.max(shut);
     let mut pressure = Series::default();
     for (&t, &v) in all[lead].t.iter().zip(&all[lead].v) {
         if t < start {

@@ -12,12 +12,14 @@ mod model;
 mod proves;
 mod settle;
 mod untempered;
+mod verdict;
 mod words;
 
 pub use again::{Retest, as_warm_again, retest};
 pub use amount::{HeldGas, gather};
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
-pub use judge::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint, judge_hold, loss_bound};
+pub use judge::{judge_hold, loss_bound};
 pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
 pub use model::Known;
 pub use proves::{Proof, proof};
+pub use verdict::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint};

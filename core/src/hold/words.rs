@@ -1,23 +1,15 @@
 //! What a hold verdict says, in plain words with figures.
 
 use super::amount::HeldGas;
-use super::judge::{HoldOutcome, HoldVerdict};
 use super::proves::Proof;
 use super::settle::Settling;
 use super::untempered::{Untempered, believable};
+use super::verdict::{HoldOutcome, HoldVerdict, Said};
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::matter::refrigerant::find;
 use crate::quantity::{AbsolutePressure, Temperature, Units, significant, span};
 use crate::reading::Recording;
 use crate::survey::Behind;
-
-/// The four texts of a verdict.
-pub struct Said {
-    pub headline: String,
-    pub summary: String,
-    pub evidence: Vec<String>,
-    pub next_step: String,
-}
 
 fn said(headline: &str, summary: &str, next_step: &str) -> Said {
     Said { headline: headline.into(), summary: summary.into(), evidence: Vec::new(), next_step: next_step.into() }

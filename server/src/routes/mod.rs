@@ -9,6 +9,7 @@ mod live;
 mod meta;
 mod procedures;
 mod readings;
+mod record;
 mod search;
 mod signing;
 mod summary;
@@ -27,7 +28,7 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(tests::add_test).service(tests::show_test).service(tests::end_test).service(tests::start_clock).service(tests::listen).service(tests::unlisten);
     c.service(readings::add_readings).service(readings::strike).service(readings::add_event);
     c.service(import::package_in).service(import::package_out).service(import::csv_columns).service(import::csv_in);
-    c.service(signing::add_override).service(signing::sign).service(signing::record);
+    c.service(signing::add_override).service(signing::sign).service(record::record);
     c.service(survey::put_survey).service(survey::add_photo).service(survey::show_photo);
     c.service(search::add_look).service(search::add_repair).service(procedures::add_procedure).service(calendar::calendar);
     c.service(bench::bench_corrected).service(bench::bench_enough).service(bench::bench_nitrogen).service(bench::bench_volume).service(bench::bench_retest);

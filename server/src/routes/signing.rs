@@ -1,12 +1,10 @@
-//! Gates, overrides, signatures, and the record they leave.
+//! Gates, overrides, signatures.
 
-use super::circuits::circuit_view;
 use super::summary::{Known, all_of, facts};
 use crate::error::ApiError;
-use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{GateView, NamedView, OverrideInput, RecordView, SignatureInput, TestRecord, UnitsQuery};
-use actix_web::{HttpResponse, get, post, web};
+use crate::wire::{GateView, NamedView, OverrideInput, SignatureInput};
+use actix_web::{HttpResponse, post, web};
 use ruhe_core::procedure::JobKind;
 use ruhe_core::quantity::Units;
 use ruhe_core::signoff::{Gate, GateCode, State, allowed_states, gates};
@@ -82,7 +80,8 @@ pub async fn add_override(state: web::Data<AppState>, id: web::Path<String>, bod
     Ok(HttpResponse::Created().finish())
 }
 
-/// SHA-256 over who signed what: every valid reading as typed, every event, every verdict, the gates, the words.
+/// SHA-256 over who signed what: every valid reading as typed, every event, every verdict, the survey, steps, looks and
+/// repairs, the gates and their overrides, the words.
 fn digest(s: &AppState, circuit: &str, b: &SignatureInput, gates: &str) -> Result<String, ApiError> {
     let mut h = Sha256::new();
     let mut put = |text: &str| {
@@ -103,6 +102,20 @@ fn digest(s: &AppState, circuit: &str, b: &SignatureInput, gates: &str) -> Resul
         for v in s.store.verdicts(&t.id)? {
             put(&v.json);
         }
+    }
+    let (survey, version) = s.store.survey(circuit)?;
+    put(&format!("{version} {}", survey.unwrap_or_default()));
+    for x in s.store.steps(circuit)? {
+        put(&format!("{} {} {} {}", x.id, x.step, x.at_ms, x.note));
+    }
+    for x in s.store.looks(circuit)? {
+        put(&format!("{} {} {} {} {:?} {} {:?} {}", x.id, x.place, x.method, x.finding, x.dwell_s, x.note, x.photo_id, x.at_ms));
+    }
+    for x in s.store.repairs(circuit)? {
+        put(&format!("{} {} {} {} {:?} {} {}", x.id, x.place, x.cause, x.words, x.torque_nm, x.holds_before, x.at_ms));
+    }
+    for x in s.store.overrides(circuit)? {
+        put(&format!("{} {} {} {} {}", x.id, x.gate, x.preset, x.words, x.at_ms));
     }
     Ok(h.finalize().iter().map(|b| format!("{b:02x}")).collect())
 }
@@ -150,29 +163,4 @@ pub async fn sign(state: web::Data<AppState>, id: web::Path<String>, body: web::
     state.work(move |s| sign_circuit(s, &id, &body, now_ms())).await?;
     state.changed(&circuit, None);
     Ok(HttpResponse::Created().finish())
-}
-
-/// The whole record of a circuit, for paper.
-#[utoipa::path(params(UnitsQuery), responses((status = 200, body = RecordView)))]
-#[get("/api/circuits/{id}/record")]
-pub async fn record(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>) -> Result<web::Json<RecordView>, ApiError> {
-    let units = units_of(&q);
-    Ok(web::Json(
-        state
-            .work(move |s| {
-                let circuit = circuit_view(s, &id, units)?;
-                let tests = s
-                    .store
-                    .tests_of(&id)?
-                    .into_iter()
-                    .map(|t| {
-                        let view = super::tests::test_view(s, t, units)?;
-                        let struck = view.readings.iter().filter(|r| r.struck.is_some()).count();
-                        Ok(TestRecord { struck, test: view })
-                    })
-                    .collect::<Result<Vec<_>, ApiError>>()?;
-                Ok(RecordView { circuit, tests, printed_ms: now_ms() })
-            })
-            .await?,
-    ))
 }

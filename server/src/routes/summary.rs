@@ -37,9 +37,14 @@ pub fn title(row: &rows::Test) -> String {
 
 pub fn known(state: &AppState, row: rows::Test, units: Units) -> Result<Known, ApiError> {
     let judged = judge(state, &row, units)?;
+    let plan = Plan::of_row(&row)?;
+    // With several sections under test a name says which.
+    let (survey, _) = super::survey::survey_of(state, &row.circuit_id)?;
+    let several = survey.sections.iter().filter(|s| s.is_tested).count() > 1;
+    let section = plan.section.as_ref().filter(|_| several).map_or_else(String::new, |s| format!(", {s}"));
     Ok(Known {
-        title: title(&row),
-        plan: Plan::of_row(&row)?,
+        title: format!("{}{section}", title(&row)),
+        plan,
         ended_ms: state.store.test_end(&row.id)?.map(|e| e.at_ms),
         judged,
         is_live: state.feeds.is_on(&row.id),

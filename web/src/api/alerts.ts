@@ -55,7 +55,7 @@ function tell(text: string) {
 /** A minute's warning before a gauge switches itself off. */
 const BEFORE = 60_000;
 
-/** Alerts of a test: when it is due, when it falls, when a reading is due or a gauge is about to switch off. Each once. */
+/** Mounted once a test (with its id as key): alerts when it is due, when it falls, when a reading is due or a gauge is about to switch off. Each once. */
 export function useAlerts(test: Schemas["TestView"] | undefined, now: number) {
   const told = useRef(new Set<string>());
   const on = useChime();

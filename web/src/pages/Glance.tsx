@@ -2,15 +2,16 @@ import { Bell, BellOff, X } from "lucide-react";
 import { useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import styled from "styled-components";
-import { setChime, useAlerts, useChime } from "../api/alerts";
+import { setChime, useChime } from "../api/alerts";
 import { useCircuit, useTest } from "../api/queries";
 import { DecayTrace } from "../charts/DecayTrace";
 import { HoldTrace } from "../charts/HoldTrace";
 import { LeakByTrace } from "../charts/LeakByTrace";
+import { Alerts } from "../look/Alerts";
+import { useNow } from "../look/now";
 import { Button, Tag } from "../look/parts";
 import { colourOf, Mark } from "../look/verdict";
 import { atClock, span } from "../units/units";
-import { useNow } from "./Today";
 
 const Full = styled.div`
   position: fixed;
@@ -84,7 +85,6 @@ export default function Glance() {
   const { data: test } = useTest(row?.id);
   const now = useNow();
   const hasChime = useChime();
-  useAlerts(test, now);
   useAwake();
   const v = test?.verdict;
   const next = [test?.read_at_ms, test?.due_ms].filter((x): x is number => x != null).sort((a, b) => a - b)[0];
@@ -92,6 +92,7 @@ export default function Glance() {
   const clock = next === undefined ? null : next > now ? { big: span((next - now) / 1000), small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(next)}` } : { big: "due", small: `since ${atClock(next)}` };
   return (
     <Full role="region" aria-label="Glance">
+      {test && <Alerts key={test.id} test={test} />}
       <Top>
         {circuit && <Tag tag={circuit.tag} />}
         <p><strong>{circuit ? `${circuit.system}, circuit ${circuit.tag}` : ""}</strong> {test?.title}</p>

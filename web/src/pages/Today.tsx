@@ -1,10 +1,10 @@
 import { Plus, Radio } from "lucide-react";
-import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
 import { useToday } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { RunBar } from "../charts/RunBar";
+import { useNow } from "../look/now";
 import { Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { atClock, span } from "../units/units";
@@ -83,16 +83,6 @@ const Empty = styled.div`
   padding: 32px 8px;
   max-width: 56ch;
 `;
-
-/** The present second, for clocks. */
-export function useNow(every = 1000): number {
-  const [now, setNow] = useState(Date.now);
-  useEffect(() => {
-    const timer = window.setInterval(() => setNow(Date.now()), every);
-    return () => window.clearInterval(timer);
-  }, [every]);
-  return now;
-}
 
 /** A countdown to a due time, or a count since. */
 export function ClockText({ clock, now }: { clock: Schemas["Clock"]; now: number }) {

@@ -3,9 +3,9 @@ import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
 import type { Schemas } from "../../api/client";
-import { useAlerts } from "../../api/alerts";
 import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
+import { Alerts } from "../../look/Alerts";
 import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
 import { Path } from "./Path";
@@ -19,7 +19,6 @@ import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
 import { TestPanel } from "./TestPanel";
 import { NewTest } from "./NewTest";
-import { useNow } from "../Today";
 
 const Page = styled.div`
   display: grid;
@@ -82,8 +81,6 @@ export default function Circuit() {
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
   const isPlanning = wanted === "new" || wanted === "new-leak-by" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
-  const now = useNow();
-  useAlerts(test, now);
   const go = useMemo(() => (stageCode: string, testId?: string) => {
     setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode });
     window.scrollTo(0, 0);
@@ -104,6 +101,7 @@ export default function Circuit() {
   const shownTest = !isPlanning && row && test?.id === row.id ? test : undefined;
   return (
     <Page>
+      {shownTest && <Alerts key={shownTest.id} test={shownTest} />}
       <Head>
         <Tag tag={circuit.tag} />
         <div>

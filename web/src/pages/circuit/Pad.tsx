@@ -118,6 +118,9 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     if (key === "next") return setFocus((focus + 1) % channels.length);
     setDraft({ ...draft, [c.id]: key === "back" ? now.slice(0, -1) : now + key });
   };
+  // Once the supply is shut it is shut, unless more gas was added since.
+  const latest = (kind: string) => Math.max(0, ...test.events.filter((e) => e.kind === kind).map((e) => e.at_ms));
+  const isShut = test.press != null || latest("supply_isolated") > latest("topped_up");
   const mark = (kind: string, words = "") => event.mutate({ id: freshId(), kind, note: words }, { onSuccess: () => setNote(null) });
   return (
     <>
@@ -159,7 +162,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         </List>
       )}
       <Chips ref={chips} aria-label="Events" role="group">
-        {(CHIPS[test.kind] ?? []).filter((c) => !test.press || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
+        {(CHIPS[test.kind] ?? []).filter((c) => !isShut || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
         {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
           <>
             <Field label="What happened" value={note} onChange={setNote} error={event.error?.message} />

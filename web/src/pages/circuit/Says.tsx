@@ -3,7 +3,8 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Word } from "../../look/verdict";
 import { atClock } from "../../units/units";
-import { ClockText, useNow } from "../Today";
+import { useNow } from "../../look/now";
+import { ClockText } from "../Today";
 
 const Side = styled.aside`
   grid-area: says;
