@@ -32,7 +32,7 @@ fn per_hour(rate: f64) -> f64 {
 #[test]
 fn the_true_loss_lies_in_the_interval_and_its_middle_near_it() {
     for (seed, loss) in [(1, 0.0), (2, 1.0), (3, 3.0), (4, 8.0)] {
-        let truth = HoldTruth { loss: loss * PSI / 3_600.0, ..HoldPlant::tight(400.0, 4.0 * 3_600.0, seed) };
+        let truth = HoldTruth { loss: loss * PSI / 3_600.0, fill_k: 0.5, ..HoldPlant::tight(400.0, 4.0 * 3_600.0, seed) };
         let r = run(&truth, 10.0);
         let v = judge_hold(&r, Units::default());
         let l = v.loss.unwrap();
