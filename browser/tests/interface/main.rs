@@ -10,4 +10,5 @@ mod phone;
 mod pressure;
 mod sign;
 mod support;
+mod survey;
 mod views;

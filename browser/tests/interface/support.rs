@@ -133,7 +133,7 @@ pub fn on_page<F: Future<Output = ()> + Send + 'static>(with_demo: bool, size: (
 /// JavaScript that finds what a person would by its words: buttons, links and tabs by name, fields by label.
 const FIND: &str = r"
 const [what, name] = arguments;
-const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0; };
+const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && e.checkVisibility(); };
 const plain = e => (e.getAttribute('aria-label') ?? e.textContent).replace(/\s+/g, ' ').trim();
 const options = [...document.querySelectorAll('[role=option]')];
 if (what === 'press') return [...options, ...document.querySelectorAll('button, a, summary')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
@@ -203,7 +203,9 @@ impl Page {
     }
     /// Chooses an option of a list.
     pub async fn pick(&self, label: &str, option: &str) {
-        self.find("list", label).await.click().await.expect("list opens");
+        let list = self.find("list", label).await;
+        let _ = list.scroll_into_view().await;
+        list.click().await.expect("list opens");
         self.press(option).await;
     }
     pub async fn text(&self) -> String {

@@ -132,14 +132,18 @@ fn is_done(stage: Stage, tests: &[Known], steps: &[rows::Step]) -> bool {
     }
 }
 
-/// The stage a circuit is at: that of its running test, else the first that is not done. `None`: signed.
-pub fn current_stage(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], is_signed: bool) -> Option<Stage> {
+/// The stage a circuit is at: that of its running test, the search after a fall that nobody has mended, else the first
+/// that is not done. `None`: signed.
+pub fn current_stage(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair], is_signed: bool) -> Option<Stage> {
     if is_signed {
         return None;
     }
     let running = tests.iter().rev().find(|t| t.ended_ms.is_none()).and_then(|t| stage_of(&t.row.kind));
     let stages = JobKind::from_code(&circuit.kind).map_or_else(Vec::new, JobKind::stages);
-    running.or_else(|| stages.into_iter().find(|s| !is_done(*s, tests, steps)))
+    let holds: Vec<&Known> = tests.iter().filter(|t| t.ended_ms.is_some() && t.row.kind == Kind::PressureHold.code()).collect();
+    let mended = repairs.iter().any(|r| usize::try_from(r.holds_before).is_ok_and(|n| n >= holds.len()));
+    let searching = holds.last().is_some_and(|t| t.verdict().outcome == "falls") && !mended;
+    running.or(searching.then_some(Stage::Search)).or_else(|| stages.into_iter().find(|s| !is_done(*s, tests, steps)))
 }
 
 fn stage_of(kind: &str) -> Option<Stage> {
@@ -151,8 +155,8 @@ fn stage_of(kind: &str) -> Option<Stage> {
     }
 }
 
-fn stage_views(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], is_signed: bool) -> Vec<StageView> {
-    let now = current_stage(circuit, tests, steps, is_signed);
+fn stage_views(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair], is_signed: bool) -> Vec<StageView> {
+    let now = current_stage(circuit, tests, steps, repairs, is_signed);
     let kind = JobKind::from_code(&circuit.kind).unwrap_or(JobKind::NewSplit);
     kind.stages()
         .into_iter()
@@ -210,7 +214,7 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
         ladder: tests.iter().filter_map(|t| rung_view(t, survey.charge_g)).collect(),
         survey,
         search,
-        stages: stage_views(c, &tests, &steps, signature.is_some()),
+        stages: stage_views(c, &tests, &steps, &repairs, signature.is_some()),
         allowed_states: states_of(&gates),
         gates,
         signature: signature.map(|g| SignatureView {

@@ -73,7 +73,8 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
                 let tests = all_of(s, &place.circuit.id, units)?;
                 let steps = s.store.steps(&place.circuit.id)?;
                 let is_signed = s.store.signature(&place.circuit.id)?.is_some();
-                let stage = super::circuits::current_stage(&place.circuit, &tests, &steps, is_signed);
+                let repairs = s.store.repairs(&place.circuit.id)?;
+                let stage = super::circuits::current_stage(&place.circuit, &tests, &steps, &repairs, is_signed);
                 rows.push(TodayRow {
                     is_live: tests.iter().any(|t| t.is_live),
                     is_signed,
@@ -85,7 +86,7 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
                         headline: t.verdict().headline.clone(),
                         test: t.title.clone(),
                     }),
-                    run: run(&tests, &[], &[]),
+                    run: run(&tests, &[], &repairs),
                     circuit_id: place.circuit.id,
                     tag: place.circuit.tag,
                     name: place.circuit.name,
@@ -94,7 +95,8 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
                     refrigerant: place.circuit.refrigerant,
                 });
             }
-            rows.sort_by_key(|r| (r.is_signed, r.clock.as_ref().map_or(i64::MAX, |c| c.at_ms)));
+            // What is due next on top, then what merely runs, then what waits for somebody.
+            rows.sort_by_key(|r| (r.is_signed, r.clock.as_ref().map_or((2, 0), |c| (u8::from(c.kind != "due"), c.at_ms))));
             Ok(rows)
         })
         .await?;

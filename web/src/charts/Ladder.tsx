@@ -15,7 +15,10 @@ const ROW = 30;
 const TOP = 22;
 
 /** 3 g, 1.2 kg. */
-export const grams = (g: number) => (g >= 1000 ? `${trimmed(g / 1000, 2)} kg` : `${trimmed(g, 2)} g`);
+export const grams = (g: number) => (g >= 1000 ? `${two(g / 1000)} kg` : `${two(g)} g`);
+
+/** Two significant digits: a leak is not known to more. */
+const two = (x: number) => trimmed(Number(x.toPrecision(2)), 2);
 
 interface Rung { id: string; title: string; isLeak: boolean; isLive: boolean; low: number; high: number; percent: [number, number] | null }
 
@@ -34,7 +37,7 @@ function Drawn({ all }: { all: Rung[] }) {
   const x = scaleLog([from, to], [left, width - 12]).clamp(true);
   const height = TOP + all.length * ROW + 6;
   const ticks = Array.from({ length: Math.round(Math.log10(to / from)) + 1 }, (_, k) => from * 10 ** k);
-  const size = (r: Rung) => `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? ` (${trimmed(r.percent[0], 2)} to ${trimmed(r.percent[1], 2)} % of the charge)` : ""}`;
+  const size = (r: Rung) => `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? ` (${two(r.percent[0])} to ${two(r.percent[1])} % of the charge)` : ""}`;
   const says = (r: Rung) => (r.isLeak ? `a leak of ${size(r)}` : `leaks below ${size(r)} ${r.isLive ? "would still be hidden" : "could have hidden"}`);
   const last = all.at(-1);
   return (

@@ -11,7 +11,7 @@ import { LeakByTrace } from "../charts/LeakByTrace";
 import { RunBar } from "../charts/RunBar";
 import { Button, Mono, Note, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
-import { atClock, onDate, trimmed, useUnits } from "../units/units";
+import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
 
 const Sheet = styled.article`
   max-width: 820px;
@@ -132,12 +132,12 @@ export default function RecordPage() {
         <dt>Kind of job</dt><dd>{c.kind_title}</dd>
         <dt>Refrigerant</dt><dd>{c.refrigerant}</dd>
         <dt>Under test</dt><dd>{c.scope || "not said"}{c.volume_l ? `, ${c.volume_l} L` : ""}</dd>
-        <dt>Parts and plates</dt><dd>{(c.survey.survey.components ?? []).map((p) => [p.name, p.model, p.serial, p.low && `low side ${p.low.typed} ${p.low.unit}`, p.high && `${p.high.typed} ${p.high.unit}`].filter(Boolean).join(" ")).join("; ") || "none"}</dd>
+        <dt>Parts and plates</dt><dd>{(c.survey.survey.components ?? []).map((p) => [p.name, p.model, p.serial, p.low && `low side ${p.low.typed} ${p.low.unit}`, p.high && `${p.low ? "high side " : ""}${p.high.typed} ${p.high.unit}`].filter(Boolean).join(" ")).join("; ") || "none"}</dd>
         {c.survey.sections.filter((s) => s.is_tested).map((s) => (
           <Fragment key={s.name}>
             <dt>{s.name}</dt>
             <dd>
-              ceiling {s.ceiling_pa == null ? "not known" : <><Mono>{trimmed(units.of("pressure", s.ceiling_pa))} {units.label("pressure")}</Mono>, {s.ceiling_name}</>}; volume {trimmed(s.volume_low_l, 2)} to {trimmed(s.volume_high_l, 2)} L{s.volume_is_measured ? "" : ", partly assumed"}
+              ceiling {s.ceiling_pa == null ? "not known" : <><Mono>{trimmed(units.of("pressure", s.ceiling_pa))} {units.label("pressure")}</Mono>, {s.ceiling_name}</>}; volume {litres(s.volume_low_l, s.volume_high_l)} L{s.volume_is_measured ? "" : ", partly assumed"}
               {s.bounds.length > 0 && `; ${s.bounds.join("; ")}`}
             </dd>
           </Fragment>

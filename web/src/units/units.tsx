@@ -83,6 +83,9 @@ export function plain(value: number, digits = 3): string {
 /** The same without zeros that say nothing: for limits, plans and ticks. */
 export const trimmed = (value: number, digits = 4) => plain(value, digits).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
 
+/** A band of volumes: "6" when its ends are the same, "3.4 to 3.6". */
+export const litres = (low: number, high: number) => (high - low < 0.02 * high ? trimmed(high, 2) : `${trimmed(low, 2)} to ${trimmed(high, 2)}`);
+
 /** Names the first of some typed fields that is not a number; an empty one is no number and no fault. */
 export function notANumber(fields: [string, string][]): string | null {
   const bad = fields.find(([, text]) => text.trim() !== "" && !Number.isFinite(Number(text)));

@@ -126,7 +126,7 @@ export default function Circuit() {
         {stage.step_kinds.length > 0 && stage.code !== "release" && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
-      <Says stage={stage} test={shownTest} circuit={circuit} />
+      <Says stage={stage} test={shownTest} circuit={circuit} go={go} />
       <Why stage={stage} test={shownTest} />
       <Foot aria-label="The run">
         <RunBar run={circuit.run} height={98} />

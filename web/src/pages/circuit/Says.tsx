@@ -1,6 +1,7 @@
 import { TriangleAlert } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
+import { Button } from "../../look/parts";
 import { Word } from "../../look/verdict";
 import { atClock } from "../../units/units";
 import { useNow } from "../../look/now";
@@ -58,10 +59,11 @@ function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
 }
 
 /** One word, the number, the evidence, the next step, the cautions of this stage. */
-export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined; circuit: Schemas["CircuitView"] }) {
+export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined; circuit: Schemas["CircuitView"]; go: (stage: string) => void }) {
   const now = useNow();
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
+  const onward = !test || circuit.signature ? null : v?.outcome === "falls" ? { stage: "search", text: "To the leak search" } : v?.outcome === "holds" && test.ended_ms != null ? { stage: "release", text: "To the release" } : null;
   const at = v?.hold?.again_at_s;
   const again = test && at != null && test.ended_ms == null ? test.start_ms + at * 1000 : null;
   return (
@@ -76,6 +78,7 @@ export function Says({ stage, test, circuit }: { stage: Schemas["StageView"]; te
           <p>{v.summary}</p>
           {again && <p>As warm again as at the start at about <strong>{atClock(again)}</strong>.</p>}
           <Next><b>Next</b>{v.next_step}</Next>
+          {onward && circuit.stages.some((s) => s.code === onward.stage) && <span><Button onPress={() => go(onward.stage)}>{onward.text}</Button></span>}
         </>
       )}
       {!v && stage.code !== "sign_off" && <p>{stage.title} of circuit {circuit.tag}.</p>}

@@ -5,7 +5,7 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../../../api/client";
 import { sendPhoto, useWrite, writes } from "../../../api/queries";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../../../look/parts";
-import { trimmed, useUnits } from "../../../units/units";
+import { litres, trimmed, useUnits } from "../../../units/units";
 import { VolumeFromBottle } from "../../bench/calculators";
 import { ComponentRow, JointRow, MASSES, Thing, TubeRow, TypedField, ValveRow, type Doc } from "./rows";
 import { Schematic } from "./Schematic";
@@ -46,7 +46,7 @@ type List = "sections" | "components" | "tubes" | "joints" | "valves";
 /** What a section under test holds, may take, and what bounds it. */
 function SectionFacts({ section }: { section: Schemas["SectionView"] }) {
   const units = useUnits();
-  const band = section.volume_high_l - section.volume_low_l < 0.02 * section.volume_high_l ? trimmed(section.volume_high_l, 2) : `${trimmed(section.volume_low_l, 2)} to ${trimmed(section.volume_high_l, 2)}`;
+  const band = litres(section.volume_low_l, section.volume_high_l);
   return (
     <div>
       <h3>{section.name}</h3>
