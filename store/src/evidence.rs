@@ -5,6 +5,21 @@ use crate::schema::{events, readings, strikes};
 use crate::{Store, StoreError};
 use diesel::prelude::*;
 
+/// A reading as the judges need it.
+#[derive(Debug, Clone, PartialEq, Queryable)]
+pub struct Value {
+    /// In the order stored.
+    pub seq: i64,
+    /// Its test.
+    pub test_id: String,
+    /// Its channel.
+    pub channel_id: String,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+    /// In the channel's unit.
+    pub value: f64,
+}
+
 /// What became of a batch of readings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Stored {
@@ -55,6 +70,25 @@ impl Store {
             .load(&mut self.connection()?)?)
     }
 
+    /// What the judges need of a test's readings stored after `seq` (−1: all), in time order, those struck out left out.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn values_after(&self, test: &str, seq: i64) -> Result<Vec<Value>, StoreError> {
+        let struck = strikes::table.select(strikes::reading_id);
+        let wanted = (readings::seq, readings::test_id, readings::channel_id, readings::at_ms, readings::value);
+        let mut c = self.connection()?;
+        // A few new ones are found fastest by their number alone, whatever the test; all of one test by its index.
+        let mut rows: Vec<Value> = if seq < 0 {
+            readings::table.filter(readings::test_id.eq(test)).filter(readings::id.ne_all(struck)).select(wanted).load(&mut c)?
+        } else {
+            readings::table.filter(readings::seq.gt(seq)).filter(readings::id.ne_all(struck)).select(wanted).load(&mut c)?
+        };
+        rows.retain(|r| r.test_id == test);
+        rows.sort_by_key(|r| (r.at_ms, r.seq));
+        Ok(rows)
+    }
+
     /// The last `most` readings of a test with their strikes, newest first.
     ///
     /// # Errors
@@ -77,8 +111,12 @@ impl Store {
         let mut c = self.connection()?;
         let of_test = readings::table.filter(readings::test_id.eq(test));
         let n = of_test.count().get_result(&mut c)?;
-        let struck =
-            strikes::table.filter(strikes::reading_id.eq_any(readings::table.filter(readings::test_id.eq(test)).select(readings::id))).count().get_result(&mut c)?;
+        // From the few strikes to their readings, not the other way round.
+        let struck = strikes::table
+            .inner_join(readings::table.on(readings::id.eq(strikes::reading_id)))
+            .filter(readings::test_id.eq(test))
+            .count()
+            .get_result(&mut c)?;
         let marks = events::table.filter(events::test_id.eq(test)).count().get_result(&mut c)?;
         Ok((n, struck, marks))
     }

@@ -19,7 +19,7 @@ use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use std::path::Path;
 
 pub use circuits::{CircuitPlace, NewJob};
-pub use evidence::Stored;
+pub use evidence::{Stored, Value};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 

@@ -40,7 +40,7 @@ const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
 /// Gathers the traces from `start` on. `None` when no system pressure was recorded.
 #[must_use]
 pub fn gather(recording: &Recording) -> Option<HeldGas> {
-    let all = recording.all_series();
+    let mut all = recording.all_series();
     let channels = &recording.channels;
     let with_data = |q: Quantity| (0..channels.len()).filter(move |&i| channels[i].quantity == q);
     let barometer = with_data(Quantity::BarometricPressure).map(|i| &all[i]).find(|s| !s.is_empty());
@@ -60,7 +60,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let topped = recording.last_event(EventKind::ToppedUp).unwrap_or(f64::NEG_INFINITY);
     let shut = recording.events.iter().find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped).map_or(topped, |e| e.at_s);
     let start = topped.max(shut);
-    let mut pressure = Series::default();
+    let mut pressure = Series::with_capacity(all[lead].len());
     for (&t, &v) in all[lead].t.iter().zip(&all[lead].v) {
         if t < start {
             continue;
@@ -80,23 +80,28 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let weights: Vec<f64> =
         used.iter().map(|&i| channels[i].volume_share.unwrap_or(if used.iter().any(|&j| channels[j].volume_share.is_some()) { 0.0 } else { 1.0 })).collect();
     let weight_total: f64 = weights.iter().sum();
-    let probes = used.iter().zip(&weights).map(|(&i, w)| (all[i].clone(), if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 })).collect();
     let air = thermometers.iter().find(|&&i| channels[i].position == Some(Position::Ambient));
     let apart = (gauges.len() >= 2).then(|| {
         let (a, b) = (gauges[0], gauges[1]);
         let v = pressure.t.iter().map(|&t| absolute(a, t, all[a].at(t).unwrap_or(0.0)) - absolute(b, t, all[b].at(t).unwrap_or(0.0))).collect();
         Series { t: pressure.t.clone(), v }
     });
+    let weather_unknown = barometer.is_none()
+        && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed));
+    let gauge_air = air.map(|&i| all[i].clone());
+    let digit = gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max);
+    let weight = |w: f64| if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 };
+    // Taken, not copied: a day at 1 Hz is a few megabytes a probe.
+    let probes = used.iter().zip(&weights).map(|(&i, &w)| (std::mem::take(&mut all[i]), weight(w))).collect();
     Some(HeldGas {
         pressure,
         probes,
-        gauge_air: air.map(|&i| all[i].clone()),
-        digit: gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max),
+        gauge_air,
+        digit,
         range: gauges.iter().filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r))).reduce(f64::max).unwrap_or(DEFAULT_RANGE),
         apart,
         side_share: if gauges.iter().all(|&g| channels[g].volume_share.is_some()) { 0.05 } else { 0.25 },
-        weather_unknown: barometer.is_none()
-            && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed)),
+        weather_unknown,
         sun: recording.first_event(EventKind::Sun),
         steps: steps(recording, start),
         start,

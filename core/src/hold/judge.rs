@@ -158,7 +158,7 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     if before > UNSETTLING * gas.pressure.v[0] {
         return v.because("settling_not_explained").said(words::settling_not_explained(before, units));
     }
-    if gas.pressure.between(from, last).len() < 3 {
+    if gas.pressure.count(from, last) < 3 {
         return v.because("too_few_readings").said(words::one_reading());
     }
     v.ideal_loss = Some(loss.value + slope_difference(&tr, from));

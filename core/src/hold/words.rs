@@ -195,8 +195,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     let tight = loss.high.max(half);
     let mut evidence =
         vec![format!("Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
-    let window = gas.pressure.between(from, last);
-    let raw = window.v.last().unwrap_or(&0.0) - window.v.first().unwrap_or(&0.0);
+    let raw = gas.pressure.v.last().unwrap_or(&0.0) - gas.pressure.at(from).unwrap_or(0.0);
     let worth = v.trace.last().and_then(|p| Some(p.raw - p.corrected?));
     if let (Some(a), Some(b), Some(worth)) = (temperature(gas, from), temperature(gas, last), worth) {
         evidence.push(format!(

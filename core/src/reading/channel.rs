@@ -148,9 +148,17 @@ impl Channel {
     /// A reading as SI: Pa gauge, Pa absolute, or K. Dial vacuum in inHg on a gauge counts downwards.
     #[must_use]
     pub fn to_si(&self, value: f64) -> f64 {
+        let (factor, offset) = self.scale();
+        value * factor + offset
+    }
+
+    /// Factor and offset from its unit to SI, for many readings at once.
+    #[must_use]
+    pub fn scale(&self) -> (f64, f64) {
+        let info = self.unit.info();
         match (self.quantity, self.unit) {
-            (Quantity::GaugePressure, Unit::InHg) => -self.unit.to_si(value),
-            _ => self.unit.to_si(value),
+            (Quantity::GaugePressure, Unit::InHg) => (-info.factor, -info.offset),
+            _ => (info.factor, info.offset),
         }
     }
 

@@ -164,9 +164,10 @@ impl Recording {
     #[must_use]
     pub fn series(&self, channel: usize) -> Series {
         let mut out = Series::default();
+        let (factor, offset) = self.channels[channel].scale();
         for r in self.readings.iter().filter(|r| r.channel == channel) {
             out.t.push(r.at_s);
-            out.v.push(self.channels[channel].to_si(r.value));
+            out.v.push(r.value * factor + offset);
         }
         out
     }
@@ -174,10 +175,14 @@ impl Recording {
     /// Every channel's series in one pass.
     #[must_use]
     pub fn all_series(&self) -> Vec<Series> {
-        let mut out = vec![Series::default(); self.channels.len()];
+        let mut sizes = vec![0usize; self.channels.len()];
+        self.readings.iter().for_each(|r| sizes[r.channel] += 1);
+        let mut out: Vec<Series> = sizes.into_iter().map(Series::with_capacity).collect();
+        let scales: Vec<(f64, f64)> = self.channels.iter().map(Channel::scale).collect();
         for r in &self.readings {
+            let (factor, offset) = scales[r.channel];
             out[r.channel].t.push(r.at_s);
-            out[r.channel].v.push(self.channels[r.channel].to_si(r.value));
+            out[r.channel].v.push(r.value * factor + offset);
         }
         out
     }
@@ -202,10 +207,8 @@ impl Recording {
     /// A system gauge that was read above the top of its range, if any: its index.
     #[must_use]
     pub fn beyond_range(&self) -> Option<usize> {
-        self.readings.iter().map(|r| r.channel).zip(self.readings.iter().map(|r| r.value)).find_map(|(i, value)| {
-            let c = &self.channels[i];
-            (c.is_system_pressure() && c.range.is_some_and(|top| value > top)).then_some(i)
-        })
+        let tops: Vec<f64> = self.channels.iter().map(|c| c.range.filter(|_| c.is_system_pressure()).unwrap_or(f64::INFINITY)).collect();
+        self.readings.iter().find(|r| r.value > tops[r.channel]).map(|r| r.channel)
     }
 
     /// A channel whose calibration had run out when the recording began, if any: its index.

@@ -10,6 +10,16 @@ pub struct Series {
 }
 
 impl Series {
+    /// An empty one with room for so many readings: a day at 1 Hz is copied several times otherwise.
+    #[must_use]
+    pub fn with_capacity(n: usize) -> Self {
+        Self { t: Vec::with_capacity(n), v: Vec::with_capacity(n) }
+    }
+    /// Number of readings between two times, both included.
+    #[must_use]
+    pub fn count(&self, from: f64, to: f64) -> usize {
+        self.t.partition_point(|&t| t <= to).saturating_sub(self.t.partition_point(|&t| t < from))
+    }
     /// Number of readings.
     #[must_use]
     pub fn len(&self) -> usize {

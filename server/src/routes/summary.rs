@@ -76,7 +76,7 @@ impl Known {
     }
     /// Highest gauge pressure of a hold, Pa.
     pub fn held_pa(&self) -> f64 {
-        let r = &self.judged.recording;
+        let r = &self.judged.recording();
         let gauge = r.channels.iter().position(|c| c.quantity == Quantity::GaugePressure);
         // What counts is what was held, not what pressing up overshot to.
         let from = r.last_event(EventKind::SupplyIsolated).unwrap_or(f64::NEG_INFINITY);
@@ -84,10 +84,10 @@ impl Known {
     }
     /// Time of the last reading.
     pub fn last_ms(&self) -> Option<i64> {
-        self.judged.recording.readings.last().map(|r| self.judged.start_ms + (r.at_s * 1e3) as i64)
+        self.judged.recording().readings.last().map(|r| self.judged.start_ms + (r.at_s * 1e3) as i64)
     }
     fn segment(&self) -> Option<RunSegment> {
-        let r = &self.judged.recording;
+        let r = &self.judged.recording();
         let channel = r.channels.iter().position(|c| c.is_system_pressure())?;
         let (s, _) = r.series(channel).thinned(80);
         let air = r.atmosphere().0.pa();
@@ -111,7 +111,7 @@ pub fn run(tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair]) -> R
     let mut marks: Vec<RunMark> = steps.iter().filter_map(|s| Some(RunMark { at_ms: s.at_ms, text: Step::from_code(&s.step)?.title().into() })).collect();
     marks.extend(repairs.iter().map(|r| RunMark { at_ms: r.at_ms, text: format!("Mended: {}", r.place) }));
     for t in tests {
-        for e in &t.judged.recording.events {
+        for e in &t.judged.recording().events {
             let text = if e.note.is_empty() { e.kind.code().replace('_', " ") } else { e.note.clone() };
             marks.push(RunMark { at_ms: t.judged.start_ms + (e.at_s * 1e3) as i64, text });
         }

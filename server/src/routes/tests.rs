@@ -75,7 +75,7 @@ pub fn with_survey(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, 
 
 /// Where one is while pressing up: from what was read so far, until the supply is said to be shut.
 fn press_view(t: &Known, ceiling: Option<f64>, units: Units) -> Option<PressView> {
-    let r = &t.judged.recording;
+    let r = &t.judged.recording();
     let target = t.plan.test_pa.filter(|_| t.ended_ms.is_none() && r.settings.awaits_isolation)?;
     if r.last_event(EventKind::SupplyIsolated).is_some() {
         return None;

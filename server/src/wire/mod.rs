@@ -11,7 +11,7 @@ mod view;
 
 pub use bench::*;
 pub use plan::{ChannelInput, Plan, channel_row};
-pub use recording::{recording_of, store_recording};
+pub use recording::{ReadTest, read_test, recording_of, store_recording};
 pub use request::*;
 pub use search::*;
 pub use survey::*;

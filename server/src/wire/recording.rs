@@ -5,7 +5,7 @@ use crate::error::ApiError;
 use crate::state::{fresh_id, now_ms};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Position, Principle, Quantity, Reading, Recording, Reference};
-use ruhe_store::{Store, StoreError, rows};
+use ruhe_store::{Store, StoreError, Value, rows};
 
 fn channel_of(row: &rows::Channel) -> Result<Channel, ApiError> {
     let broken = || ApiError::Inside(format!("channel {} in the database cannot be read", row.id));
@@ -22,15 +22,49 @@ fn channel_of(row: &rows::Channel) -> Result<Channel, ApiError> {
     })
 }
 
+/// A stored test as far as it has been read: it grows by what was stored since.
+#[derive(Debug, Clone)]
+pub struct ReadTest {
+    pub recording: Recording,
+    channel_ids: Vec<String>,
+    /// Number of the last reading in it.
+    last_seq: i64,
+}
+
+impl ReadTest {
+    /// Zero of its seconds.
+    pub fn start_ms(&self) -> i64 {
+        self.recording.start_ms.unwrap_or_default()
+    }
+    fn push(&mut self, rows: &[Value]) {
+        let start = self.start_ms();
+        for r in rows {
+            self.last_seq = self.last_seq.max(r.seq);
+            if let Some(channel) = self.channel_ids.iter().position(|id| *id == r.channel_id) {
+                self.recording.readings.push(Reading { at_s: (r.at_ms - start) as f64 / 1e3, channel, value: r.value });
+            }
+        }
+    }
+    /// Reads on. `false`: something came that lies before what is known, so that it must be read anew.
+    pub fn grow(&mut self, store: &Store, test: &str) -> Result<bool, ApiError> {
+        let rows = store.values_after(test, self.last_seq)?;
+        let last = self.recording.readings.last().map(|r| r.at_s);
+        let is_next = last.is_some_and(|l| rows.first().is_none_or(|r| (r.at_ms - self.start_ms()) as f64 / 1e3 >= l));
+        if is_next {
+            self.push(&rows);
+        }
+        Ok(is_next)
+    }
+}
+
 /// Reads a test with everything the judges take in.
-pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiError> {
+pub fn read_test(store: &Store, test: &rows::Test) -> Result<ReadTest, ApiError> {
     let circuit = store.circuit(&test.circuit_id)?.circuit;
     let channel_rows = store.channels(&test.id)?;
     let channels = channel_rows.iter().map(channel_of).collect::<Result<Vec<_>, _>>()?;
-    let readings = store.valid_readings(&test.id)?;
+    let values = store.values_after(&test.id, -1)?;
     let events = store.events(&test.id)?;
-    let start = readings.first().map_or(test.created_ms, |r| r.at_ms);
-    let place = |id: &str| channel_rows.iter().position(|c| c.id == id);
+    let start = values.first().map_or(test.created_ms, |r| r.at_ms);
     let seconds = |ms: i64| (ms - start) as f64 / 1e3;
     let kind = Kind::from_code(&test.kind).ok_or_else(|| ApiError::Inside(format!("kind of test {}", test.id)))?;
     let plan = Plan::of_row(test)?;
@@ -40,15 +74,23 @@ pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiEr
     if kind == Kind::VacuumDecay && plan.imported_from.is_none() {
         settings.isolated = events.iter().any(|e| e.kind == EventKind::Isolated.code());
     }
-    Ok(Recording {
+    let recording = Recording {
         settings,
         channels,
-        readings: readings.iter().filter_map(|r| Some(Reading { at_s: seconds(r.at_ms), channel: place(&r.channel_id)?, value: r.value })).collect(),
+        readings: Vec::with_capacity(values.len()),
         events: events.iter().filter_map(|e| Some(Event { at_s: seconds(e.at_ms), kind: EventKind::from_code(&e.kind)?, note: e.note.clone() })).collect(),
         start_ms: Some(start),
         duplicates: 0,
         remarks: vec![],
-    })
+    };
+    let mut out = ReadTest { recording, channel_ids: channel_rows.into_iter().map(|c| c.id).collect(), last_seq: 0 };
+    out.push(&values);
+    Ok(out)
+}
+
+/// A test as core's recording.
+pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiError> {
+    Ok(read_test(store, test)?.recording)
 }
 
 /// Stores a whole recording as a test of a circuit: all of it or nothing.
