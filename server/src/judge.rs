@@ -29,6 +29,10 @@ impl JudgedTest {
     pub fn recording(&self) -> &Recording {
         &self.read.recording
     }
+    /// Readings stored, those struck out too.
+    pub fn stored(&self, struck: i64) -> i64 {
+        i64::try_from(self.read.recording.readings.len()).unwrap_or(0) + struck
+    }
 }
 
 const MOST: usize = 200;
@@ -48,22 +52,30 @@ pub fn units_of(q: &UnitsQuery) -> Units {
 /// The verdict of a test as its evidence stands.
 pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<JudgedTest>, ApiError> {
     let clock = state.store.clock_start(&test.id)?.map(|c| c.at_ms);
-    let key = (test.id.clone(), state.store.evidence_count(&test.id)?, clock, [units.pressure.code(), units.temperature.code(), units.vacuum.code()]);
+    let mark = state.store.evidence_mark(&test.id)?;
+    let key: Key = (test.id.clone(), mark, clock, [units.pressure.code(), units.temperature.code(), units.vacuum.code()]);
     let lock = || state.judged.known.lock().map_err(|_| ApiError::Inside("verdict cache".into()));
     if let Some(known) = lock()?.get(&key) {
         return Ok(known.clone());
     }
     // More readings and nothing else: the recording known grows by them; a day at 1 Hz is not read again each second.
     let same = |k: &Key| k.0 == key.0 && (k.1.1, k.1.2, k.2) == (key.1.1, key.1.2, key.2) && k.1.0 <= key.1.0;
-    let before = lock()?.iter().filter(|(k, _)| same(k)).max_by_key(|(k, _)| k.1.0).map(|(_, j)| j.read.clone());
-    let mut read = match before {
-        Some(r) => r,
-        None => Arc::new(read_test(&state.store, test)?),
+    let before = lock()?.iter().filter(|(k, _)| same(k)).max_by_key(|(k, _)| (k.1.0, k.3 == key.3)).map(|(k, j)| (k.3 == key.3, j.clone()));
+    let judged = match before {
+        None => fresh(state, test, units, mark.0)?,
+        Some((same_units, j)) => {
+            let rows = j.read.since(&state.store, &test.id, mark.0)?;
+            match (rows.is_empty(), same_units) {
+                // Another test's readings: nothing here has changed.
+                (true, true) => j,
+                (true, false) => Arc::new(of(j.read.clone(), units)),
+                (false, _) => match j.read.grown(&rows, mark.0) {
+                    Some(read) => Arc::new(of(Arc::new(read), units)),
+                    None => fresh(state, test, units, mark.0)?,
+                },
+            }
+        }
     };
-    if !Arc::make_mut(&mut read).grow(&state.store, &test.id)? {
-        read = Arc::new(read_test(&state.store, test)?);
-    }
-    let judged = Arc::new(JudgedTest { verdict: verdict_of(&read.recording, units), start_ms: read.start_ms(), read });
     let mut known = lock()?;
     known.retain(|k, _| k.0 != key.0 || k.3 != key.3);
     if known.len() >= MOST {
@@ -71,4 +83,12 @@ pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<Ju
     }
     known.insert(key, judged.clone());
     Ok(judged)
+}
+
+fn of(read: Arc<ReadTest>, units: Units) -> JudgedTest {
+    JudgedTest { verdict: verdict_of(&read.recording, units), start_ms: read.start_ms(), read }
+}
+
+fn fresh(state: &AppState, test: &rows::Test, units: Units, upto: i64) -> Result<Arc<JudgedTest>, ApiError> {
+    Ok(Arc::new(of(Arc::new(read_test(&state.store, test, upto)?), units)))
 }

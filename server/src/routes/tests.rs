@@ -166,7 +166,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         title,
         attempt: row.attempt,
         created_ms: row.created_ms,
-        reading_count: s.store.evidence_count(&row.id)?.0,
+        reading_count: judged.stored(s.store.evidence_mark(&row.id)?.1),
         readings: latest
             .into_iter()
             .map(|(r, struck)| ReadingView {

@@ -5,6 +5,8 @@ use crate::error::ApiError;
 use crate::state::{fresh_id, now_ms};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Position, Principle, Quantity, Reading, Recording, Reference};
+use std::sync::atomic::{AtomicI64, Ordering};
+
 use ruhe_store::{Store, StoreError, Value, rows};
 
 fn channel_of(row: &rows::Channel) -> Result<Channel, ApiError> {
@@ -23,12 +25,18 @@ fn channel_of(row: &rows::Channel) -> Result<Channel, ApiError> {
 }
 
 /// A stored test as far as it has been read: it grows by what was stored since.
-#[derive(Debug, Clone)]
+#[derive(Debug)]
 pub struct ReadTest {
     pub recording: Recording,
     channel_ids: Vec<String>,
-    /// Number of the last reading in it.
-    last_seq: i64,
+    /// Readings up to this number, of whatever test, have been looked through.
+    seen: AtomicI64,
+}
+
+impl Clone for ReadTest {
+    fn clone(&self) -> Self {
+        Self { recording: self.recording.clone(), channel_ids: self.channel_ids.clone(), seen: AtomicI64::new(self.seen.load(Ordering::Relaxed)) }
+    }
 }
 
 impl ReadTest {
@@ -39,30 +47,40 @@ impl ReadTest {
     fn push(&mut self, rows: &[Value]) {
         let start = self.start_ms();
         for r in rows {
-            self.last_seq = self.last_seq.max(r.seq);
             if let Some(channel) = self.channel_ids.iter().position(|id| *id == r.channel_id) {
                 self.recording.readings.push(Reading { at_s: (r.at_ms - start) as f64 / 1e3, channel, value: r.value });
             }
         }
     }
-    /// Reads on. `false`: something came that lies before what is known, so that it must be read anew.
-    pub fn grow(&mut self, store: &Store, test: &str) -> Result<bool, ApiError> {
-        let rows = store.values_after(test, self.last_seq)?;
-        let last = self.recording.readings.last().map(|r| r.at_s);
-        let is_next = last.is_some_and(|l| rows.first().is_none_or(|r| (r.at_ms - self.start_ms()) as f64 / 1e3 >= l));
-        if is_next {
-            self.push(&rows);
+    /// What was stored for this test since it was read, up to reading `upto` of whatever test.
+    pub fn since(&self, store: &Store, test: &str, upto: i64) -> Result<Vec<Value>, ApiError> {
+        let mut rows = store.values_after(test, self.seen.load(Ordering::Relaxed))?;
+        rows.retain(|r| r.seq <= upto);
+        if rows.is_empty() {
+            self.seen.fetch_max(upto, Ordering::Relaxed);
         }
-        Ok(is_next)
+        Ok(rows)
+    }
+    /// The same test with `rows` at its end. `None`: one of them lies before what is known, so it must be read anew.
+    pub fn grown(&self, rows: &[Value], upto: i64) -> Option<Self> {
+        let last = self.recording.readings.last()?.at_s;
+        let is_next = rows.first().is_none_or(|r| (r.at_ms - self.start_ms()) as f64 / 1e3 >= last);
+        is_next.then(|| {
+            let mut out = self.clone();
+            out.push(rows);
+            out.seen.fetch_max(upto, Ordering::Relaxed);
+            out
+        })
     }
 }
 
 /// Reads a test with everything the judges take in.
-pub fn read_test(store: &Store, test: &rows::Test) -> Result<ReadTest, ApiError> {
+pub fn read_test(store: &Store, test: &rows::Test, upto: i64) -> Result<ReadTest, ApiError> {
     let circuit = store.circuit(&test.circuit_id)?.circuit;
     let channel_rows = store.channels(&test.id)?;
     let channels = channel_rows.iter().map(channel_of).collect::<Result<Vec<_>, _>>()?;
-    let values = store.values_after(&test.id, -1)?;
+    let mut values = store.values_after(&test.id, -1)?;
+    values.retain(|r| r.seq <= upto);
     let events = store.events(&test.id)?;
     let start = values.first().map_or(test.created_ms, |r| r.at_ms);
     let seconds = |ms: i64| (ms - start) as f64 / 1e3;
@@ -83,14 +101,14 @@ pub fn read_test(store: &Store, test: &rows::Test) -> Result<ReadTest, ApiError>
         duplicates: 0,
         remarks: vec![],
     };
-    let mut out = ReadTest { recording, channel_ids: channel_rows.into_iter().map(|c| c.id).collect(), last_seq: 0 };
+    let mut out = ReadTest { recording, channel_ids: channel_rows.into_iter().map(|c| c.id).collect(), seen: AtomicI64::new(upto) };
     out.push(&values);
     Ok(out)
 }
 
 /// A test as core's recording.
 pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiError> {
-    Ok(read_test(store, test)?.recording)
+    Ok(read_test(store, test, i64::MAX)?.recording)
 }
 
 /// Stores a whole recording as a test of a circuit: all of it or nothing.
