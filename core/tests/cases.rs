@@ -89,3 +89,42 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
     assert!(cases >= 20, "only {cases} cases were found");
     assert!(faults.is_empty(), "\n{}", faults.join("\n"));
 }
+
+#[test]
+fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
+    use ruhe_core::quantity::Unit;
+    let metric = Units { pressure: Unit::Bar, temperature: Unit::DegC, vacuum: Unit::Pa };
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
+    let mut faults = Vec::new();
+    for dir in std::fs::read_dir(root).unwrap().map(|e| e.unwrap().path()).filter(|d| d.is_dir()) {
+        let r = read(&dir);
+        let (headline, mut sentences) = match r.settings.kind {
+            Kind::PressureHold => {
+                let v = judge_hold(&r, metric);
+                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+            }
+            Kind::LeakBy => {
+                let v = judge_leak_by(&r, metric);
+                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+            }
+            _ => {
+                let v = judge_decay(&r, metric);
+                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+            }
+        };
+        let name = dir.file_name().unwrap().to_string_lossy().into_owned();
+        for s in &sentences {
+            let first = s.chars().next().unwrap_or(' ');
+            if !s.ends_with('.') || first.is_lowercase() || s.contains("  ") || s.contains("NaN") || s.contains("inf ") {
+                faults.push(format!("{name}: not a sentence: {s}"));
+            }
+        }
+        sentences.push(headline);
+        for s in &sentences {
+            if ["psi", "°F", "micron"].iter().any(|u| s.contains(u)) {
+                faults.push(format!("{name}: {s}"));
+            }
+        }
+    }
+    assert!(faults.is_empty(), "\n{}", faults.join("\n"));
+}

@@ -5,6 +5,7 @@ mod decay_live;
 mod hold_by_hand;
 mod import;
 mod leak_by;
+mod long_job;
 mod lost_network;
 mod phone;
 mod pressure;

@@ -86,8 +86,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         let v = pressure.t.iter().map(|&t| absolute(a, t, all[a].at(t).unwrap_or(0.0)) - absolute(b, t, all[b].at(t).unwrap_or(0.0))).collect();
         Series { t: pressure.t.clone(), v }
     });
-    let weather_unknown = barometer.is_none()
-        && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed));
+    let weather_unknown =
+        barometer.is_none() && gauges.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed));
     let gauge_air = air.map(|&i| all[i].clone());
     let digit = gauges.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max);
     let weight = |w: f64| if weight_total > 0.0 { w / weight_total } else { 1.0 / used.len() as f64 };

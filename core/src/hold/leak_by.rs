@@ -218,10 +218,12 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         LeakByOutcome::LeakBy => (
             "The valve lets by",
             "What one half lost the other gained: the valve between them leaks, the outside is not accused.",
-            format!("{measure}repair or replace the valve, and test again."),
+            sentence(format!("{measure}repair or replace the valve, and test again.")),
         ),
         LeakByOutcome::Outside => ("A leak to the outside", "Gas is missing from both halves together.", "Search the half that fell.".to_owned()),
-        LeakByOutcome::Both => ("A leak and a valve that lets by", "One half gains, but less than the other loses.", format!("{measure}search the half that fell.")),
+        LeakByOutcome::Both => {
+            ("A leak and a valve that lets by", "One half gains, but less than the other loses.", sentence(format!("{measure}search the half that fell.")))
+        }
         LeakByOutcome::Undecided if gained => (
             "More arrived than left",
             "Together the halves hold more gas than before, which neither a leak nor a valve can do.",
@@ -254,6 +256,12 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         next_step,
         trace: vec![],
     }
+}
+
+/// With a capital at its beginning.
+fn sentence(text: String) -> String {
+    let mut chars = text.chars();
+    chars.next().map_or_else(String::new, |c| c.to_uppercase().chain(chars).collect())
 }
 
 /// B holds a charge: its pressure follows saturation, so only A's change and the direction of the push are known.

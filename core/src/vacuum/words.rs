@@ -3,7 +3,7 @@
 use super::explain::{Explanations, Known};
 use super::judge::{DecayOutcome, DecayVerdict};
 use super::prior::{Cause, WATER_BAND};
-use crate::quantity::{Units, significant, span};
+use crate::quantity::{Units, span};
 use crate::reading::Series;
 
 /// The four texts of a verdict.
@@ -162,11 +162,7 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
     if let (Some(r), Some(p)) = (v.leak_rate, v.leak_probability)
         && p > 0.05
     {
-        evidence.push(format!(
-            "If gas flows in, it is between {} and {} micron a minute (95\u{a0}%).",
-            significant(r.low * 60.0 / 0.133_322_368, 2),
-            significant(r.high * 60.0 / 0.133_322_368, 2)
-        ));
+        evidence.push(format!("If gas flows in, it is between {} and {} (95\u{a0}%).", scene.per_minute(r.low), scene.per_minute(r.high)));
     }
     let top = found.and_then(|f| f.list.first());
     let doubtful = found.is_some_and(|f| f.leak_probability > 0.05 && f.leak_probability < 0.95);

@@ -16,6 +16,21 @@ const AIR = 101_325;
 /** Where the vacuum’s axis begins, Pa: nobody reads a micron gauge above it. */
 const ROUGH = 20_000;
 
+/** Jobs longer than this are not drawn to scale: a day’s hold would leave no room for the rest. */
+const LONG = 8 * 3_600_000;
+
+/** Time to width: even on short jobs; on long ones tests by the root of their length and pauses cut, in order all the same. */
+function timeScale(segments: Schemas["RunSegment"][], from: number, to: number, left: number, right: number) {
+  if (to - from <= LONG) return [scaleLinear([from, to], [left, right]), [] as number[]] as const;
+  const knots = [...new Set([from, to, ...segments.flatMap((s) => [s.from_ms, s.to_ms])])].sort((a, b) => a - b);
+  const isTested = (a: number, b: number) => segments.some((s) => s.from_ms <= a && s.to_ms >= b);
+  const weights = knots.slice(1).map((k, i) => Math.sqrt(k - (knots[i] ?? k)) * (isTested(knots[i] ?? k, k) ? 1 : 0.25));
+  const total = weights.reduce((a, b) => a + b, 0);
+  const places = weights.reduce<number[]>((out, w) => [...out, (out.at(-1) ?? left) + ((right - left) * w) / total], [left]);
+  const breaks = knots.slice(1).flatMap((k, i) => (isTested(knots[i] ?? k, k) ? [] : [((places[i] ?? 0) + (places[i + 1] ?? 0)) / 2]));
+  return [scaleLinear(knots, places), breaks] as const;
+}
+
 /** The whole job on one time axis: pressure above the atmosphere line (linear), vacuum below it (logarithmic). */
 export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Run"]; height?: number; isSmall?: boolean }) {
   const units = useUnits();
@@ -26,7 +41,7 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
   const to = Math.max(...segments.map((s) => s.to_ms), from + 60_000);
   const left = isSmall ? 2 : 62;
   const bottom = isSmall ? 2 : 20;
-  const x = scaleLinear([from, to], [left, width - (isSmall ? 2 : 14)]);
+  const [x, breaks] = timeScale(segments, from, to, left, width - (isSmall ? 2 : 14));
   const top = Math.max(...segments.filter((s) => !s.is_vacuum).flatMap((s) => s.points.map((p) => p.pa)), AIR);
   const hasVacuum = segments.some((s) => s.is_vacuum);
   const line = hasVacuum ? (height - bottom) * 0.48 : height - bottom - 3;
@@ -63,6 +78,7 @@ export function RunBar({ run, height = 96, isSmall = false }: { run: Schemas["Ru
               </g>
             );
           })}
+          {breaks.map((b) => <path key={b} d={`M${b - 5} ${line + 5}l4-10M${b + 1} ${line + 5}l4-10`} stroke="var(--edge)" strokeWidth={1.5} />)}
           {!isSmall && marks.map((m, i) => (
             <g key={i}>
               <title>{`${atClock(m.at_ms)} ${m.text}`}</title>

@@ -1,4 +1,4 @@
-import { Camera, Plus } from "lucide-react";
+import { Camera, Plus, Square } from "lucide-react";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
@@ -27,6 +27,12 @@ const Facts = styled.dl`
 `;
 const Measure = styled.details`
   summary { min-height: 48px; padding: 12px 0; cursor: pointer; font-weight: 600; }
+`;
+const Ticks = styled.ul`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  padding: 6px 0 12px;
 `;
 const Keep = styled.div`
   position: sticky;
@@ -95,6 +101,13 @@ export function Survey({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
       valves: swap(doc.valves).map((v) => (v.other === old ? { ...v, other: name } : v)),
     });
   };
+  const open = (doc.joints ?? []).map((j, i) => ({ j, i })).filter(({ j }) => j.kind === "flare" && j.name && !j.is_torqued);
+  // One tick is kept at once, unless something else is being changed: then it goes with that.
+  const tick = (at: number) => {
+    const next = { ...doc, joints: (doc.joints ?? []).map((j, k) => (k === at ? { ...j, is_torqued: true } : j)) };
+    if (draft) setDoc(next);
+    else save.mutate({ survey: next, version: view.version });
+  };
   const add = (name: List, text: string, fresh: object) => <span><Button onPress={() => put(name, [...list(name), fresh])}><Plus size={18} aria-hidden />{text}</Button></span>;
   return (
     <Box aria-label="Survey">
@@ -118,6 +131,13 @@ export function Survey({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
       </fieldset>
       <fieldset disabled={isReadOnly}>
         <legend>Joints made today</legend>
+        {open.length > 0 && !isReadOnly && (
+          <Ticks aria-label="Flares to tighten, one by one">
+            {open.map(({ j, i }) => (
+              <li key={i}><Button isDisabled={save.isPending} onPress={() => tick(i)}><Square size={19} aria-hidden />Tighten {j.name} to {j.torque ? `${j.torque.typed} ${j.torque.unit === "lbft" ? "lb·ft" : "N·m"}` : "the maker’s torque"}</Button></li>
+            ))}
+          </Ticks>
+        )}
         {(doc.joints ?? []).map((j, i) => <JointRow key={i} {...row("joints", j, i)} />)}
         {add("joints", "A joint", { name: "", kind: "flare", section: first, torque: null, is_torqued: false })}
       </fieldset>
