@@ -51,6 +51,12 @@ enum Command {
     Openapi,
 }
 
+/// One line on standard output. Whoever read it may have gone (`ruhe demo | head -1`): that must not stop a server.
+fn say(line: &str) {
+    use std::io::Write as _;
+    let _ = writeln!(std::io::stdout(), "{line}");
+}
+
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
         .with_writer(std::io::stderr)
@@ -68,15 +74,15 @@ fn main() -> ExitCode {
 fn run(command: Command) -> Result<(), String> {
     let text = |e: &dyn std::fmt::Display| e.to_string();
     match command {
-        Command::Analyse { path, json } => println!("{}", analyse::analyse(&path, json).map_err(|e| text(&e))?),
+        Command::Analyse { path, json } => say(&analyse::analyse(&path, json).map_err(|e| text(&e))?),
         Command::Backup { file, data } => {
             if !data.join("ruhe.sqlite").exists() {
                 return Err(format!("there is no database in {}", data.display()));
             }
             Store::open(&data).and_then(|s| s.backup(&file)).map_err(|e| text(&e))?;
-            println!("copied to {}", file.display());
+            say(&format!("copied to {}", file.display()));
         }
-        Command::Openapi => println!("{}", specification().to_pretty_json().map_err(|e| text(&e))?),
+        Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
         Command::Serve { data, bind } => listen(data, bind, false)?,
         Command::Demo { data, bind } => {
             let dir = data.unwrap_or_else(|| std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id())));
@@ -93,9 +99,9 @@ fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool) -> Result<(), String
             demo::fill(&state).map_err(|e| e.to_string())?;
         }
         let served = serve(state, bind)?;
-        println!("Ruhe listens on http://{}", served.address);
+        say(&format!("Ruhe listens on http://{}", served.address));
         if with_demo {
-            println!("Demo data in {}; everything in it is invented. Ctrl-C stops.", data.display());
+            say(&format!("Demo data in {}; everything in it is invented. Ctrl-C stops.", data.display()));
         }
         served.server.await.map_err(|e| e.to_string())
     })
