@@ -196,14 +196,15 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
     };
     let duration = a.p.t[a.p.len() - 1] - a.p.t[0];
     let mut evidence = vec![format!("Half A fell {}, half B rose {} in {}.", u.difference(fall_a), u.difference(rise_b), span(duration))];
+    let sum = |x: f64| if x < 0.0 { format!("the sum has grown by {}", u.difference(-x)) } else { format!("{} is missing from the sum", u.difference(x)) };
     evidence.push(match (measured, stated) {
         (Some((k, e)), _) => format!(
-            "Opening the valve gave a volume ratio B to A of {} ± {}: {} is missing from the sum.",
+            "Opening the valve gave a volume ratio B to A of {} ± {}: {}.",
             crate::quantity::significant(k, 2),
             crate::quantity::significant(1.96 * e, 1),
-            u.difference(outside.value)
+            sum(outside.value)
         ),
-        (None, Some(k)) => format!("With a volume ratio B to A of {k}, {} is missing from the sum.", u.difference(outside.value)),
+        (None, Some(k)) => format!("With a volume ratio B to A of {k}, {}.", sum(outside.value)),
         (None, None) if closes => "The balance closes with equal volumes: nothing is missing from the sum.".into(),
         (None, None) => {
             format!("With volumes between half and double, between {} and {} is missing from the sum.", u.difference(outside.low), u.difference(outside.high))

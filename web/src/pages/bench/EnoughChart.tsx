@@ -41,8 +41,8 @@ export function EnoughChart({ view, wanted }: { view: Schemas["EnoughView"]; wan
           {view.variants.map((v, i) => (
             <g key={v.name}>
               <path d={path(v.reaches.map((r) => [x(width)(r.after_s), y(Math.max(1e-3, r.high_g_per_year ?? NaN))]))} fill="none" stroke={i ? "var(--losing)" : "var(--accent)"} strokeWidth={i ? 2 : 3} strokeDasharray={DASHES[i]} />
-              <path d={`M${LEFT + 8} ${HEIGHT - 96 + i * 18}h26`} stroke={i ? "var(--losing)" : "var(--accent)"} strokeWidth={i ? 2 : 3} strokeDasharray={DASHES[i]} />
-              <text x={LEFT + 40} y={HEIGHT - 92 + i * 18}>{v.name}</text>
+              <path d={`M${width - RIGHT - 190} ${26 + i * 18}h26`} stroke={i ? "var(--losing)" : "var(--accent)"} strokeWidth={i ? 2 : 3} strokeDasharray={DASHES[i]} />
+              <text x={width - RIGHT - 158} y={30 + i * 18}>{v.name}</text>
             </g>
           ))}
           {at !== null && first[at] && <line x1={x(width)(first[at].after_s)} x2={x(width)(first[at].after_s)} y1={6} y2={HEIGHT - 22} stroke="var(--ink)" />}
