@@ -136,3 +136,16 @@ fn an_overdue_calibration_is_a_mark_and_not_a_block() {
     r.channels[0].extra[0].1 = "when I get to it".into();
     assert_eq!(r.calibration_overdue(), None);
 }
+
+#[test]
+fn the_sun_on_the_gauge_widens_the_interval_and_asks_for_shade() {
+    let truth = HoldPlant::tight(300.0, 2_400.0, 61);
+    let mut r = run(&truth, 10.0);
+    let width = |r: &Recording| judge_hold(r, Units::default()).loss.map_or(f64::INFINITY, |l| l.high - l.low);
+    let shaded = width(&r);
+    r.events.push(Event { at_s: 300.0, kind: EventKind::Sun, note: String::new() });
+    assert!(width(&r) > 1.05 * shaded, "{} {shaded}", width(&r));
+    // 0.02 % of 800 psi a kelvin, fifteen kelvin: 2.4 psi (common practice).
+    let said = judge_hold(&r, Units::default()).evidence.join(" ");
+    assert!(said.contains("up to 2.4 psi") && said.contains("Shade it"), "{said}");
+}

@@ -93,6 +93,9 @@ fn from_survey_to_a_retest_that_holds() {
         // Pressed again as high, and it holds: the find is proven mended, and both stand on the ladder.
         p.press("Pressure hold").await;
         p.press("Test again").await;
+        // A re-test lower than the find is said to be one.
+        p.fill("Test pressure, psig", "200").await;
+        p.says("It does not count as the re-test").await;
         p.fill("Test pressure, psig", "400").await;
         p.press("Open the test").await;
         p.says("Hold 3").await;

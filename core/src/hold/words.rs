@@ -255,12 +255,20 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             )
         });
     }
+    if gas.sun.is_some() {
+        evidence
+            .push(format!("The sun was on the gauge: its own warming may be worth up to {}, and is in the interval. Shade it.", u.difference(2e-4 * gas.range * 15.0)));
+    }
     if v.reasons.contains(&"steps_taken_out") {
         evidence.push(format!("A gauge put back or a valve moved made a step ({}); the slope before and after it counts, the step does not.", gas.steps.len()));
     }
     if v.reasons.contains(&"too_short_for_digits") {
         let least = gas.digit / v.limit.rate();
-        evidence.push(format!("This gauge shows steps of {} and does not waver between them: for this limit it needs about {}.", u.difference(gas.digit), span(least)));
+        evidence.push(format!(
+            "This gauge shows steps of {} and does not waver between them: for this limit it needs about {}. Tap a dial before you read it.",
+            u.difference(gas.digit),
+            span(least)
+        ));
     }
     if let Some(channel) = recording.calibration_overdue() {
         evidence.push(format!("The calibration of {} had run out when this was recorded.", recording.channels[channel].name));

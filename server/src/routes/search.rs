@@ -95,6 +95,7 @@ pub fn search_view(s: &AppState, circuit: &rows::Circuit, tests: &[Known], units
     Ok(SearchView {
         not_looked: places.iter().filter(|(now, _)| *now == PlaceState::NotLooked).count(),
         places: places.into_iter().map(|p| p.1).collect(),
+        found_pa: fell.map(|(h, _)| h.pressure),
         retest: fell.map(|(h, t)| retest_words(h.pressure, &t.title, units)),
     })
 }

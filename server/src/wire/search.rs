@@ -53,6 +53,8 @@ pub struct SearchView {
     pub not_looked: usize,
     /// What a re-test has to be like, if a hold fell.
     pub retest: Option<String>,
+    /// Highest pressure that showed a leak, Pa gauge.
+    pub found_pa: Option<f64>,
 }
 
 #[derive(Debug, Serialize, ToSchema)]

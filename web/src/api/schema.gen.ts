@@ -1427,6 +1427,11 @@ export interface components {
             version: string;
         };
         SearchView: {
+            /**
+             * Format: double
+             * @description Highest pressure that showed a leak, Pa gauge.
+             */
+            found_pa?: number | null;
             /** @description How many nobody has looked at. */
             not_looked: number;
             places: components["schemas"]["PlaceView"][];

@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
+import { bench, useBench, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Enough, Nitrogen } from "../bench/calculators";
@@ -13,6 +13,19 @@ const PROBES: Probe[] = [
   { name: "Pipe probe", position: "line", share: "" }, { name: "Indoor probe", position: "indoor", share: "" }, { name: "Outdoor probe", position: "outdoor", share: "" },
 ];
 const PLACES = [{ id: "line", text: "line set" }, { id: "indoor", text: "indoor coil" }, { id: "outdoor", text: "outdoor unit" }, { id: "high", text: "high side" }, { id: "low", text: "low side" }, { id: "ambient", text: "the air around" }];
+
+/** A re-test below the pressure that showed the leak: allowed, but said, with the hold that would be worth as much. */
+function LowerRetest({ found, planned }: { found: number | null; planned: number | null }) {
+  const units = useUnits();
+  const isLower = found !== null && planned !== null && planned < 0.97 * found;
+  const { data } = useBench("retest", isLower ? { found_pa: found, again_pa: planned, air_pa: 101_325 } : null, bench.retest);
+  if (!isLower || !data) return null;
+  return (
+    <Note>
+      Below the {trimmed(units.of("pressure", found), 3)} {units.label("pressure")} that showed the leak: it would lose only {trimmed(Number((100 * data.laminar).toPrecision(2)))} to {trimmed(Number((100 * data.choked).toPrecision(2)))} % as fast here, so hold {trimmed(Number(data.times_as_long.toPrecision(2)))} times as long. It does not count as the re-test.
+    </Note>
+  );
+}
 
 /** Plan of a pressure hold, with what binds in view, the bottle and the time it takes within reach. */
 export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["CircuitView"]; onMade: (id: string) => void; onLeakBy: () => void }) {
@@ -93,6 +106,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
           <Field label={`Allowed drop, ${units.deltaLabel("pressure")}`} value={drop} onChange={setDrop} inputMode="decimal" hint="empty: 0.3 % of absolute pressure" error={wrong("drop_pa", "over_s")} />
           <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />
         </Grid>
+        <LowerRetest found={circuit.search.found_pa ?? null} planned={Number(form.level) > 0 ? units.si("pressure", Number(form.level)) : null} />
         {isAbove && (
           <Grid $min={150} role="group" aria-label="Strength test above a plate">
             <Field label="Strength test by, code and clause" value={strength.code} onChange={(code) => setStrength({ ...strength, code })} hint="above a plate only by a named code" />
