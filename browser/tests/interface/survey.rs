@@ -19,8 +19,14 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
         p.press("A section").await;
         p.fill("Name of the section", "indoor unit").await;
         p.press("Keep this survey").await;
-        p.says("indoor unit").await;
-        let (id, c) = circuit(&p).await;
+        let until = std::time::Instant::now() + std::time::Duration::from_secs(8);
+        let (id, c) = loop {
+            let (id, c) = circuit(&p).await;
+            if c["survey"]["survey"]["sections"].as_array().unwrap().len() == 2 {
+                break (id, c);
+            }
+            assert!(std::time::Instant::now() < until, "the section was never kept");
+        };
         let mut survey = c["survey"]["survey"].clone();
         survey["components"][0]["section"] = json!("indoor unit");
         survey["sections"][1]["is_tested"] = json!(false);
@@ -94,8 +100,12 @@ fn the_second_of_two_devices_is_told_and_loses_nothing() {
         p.says("changed on another device meanwhile").await;
         assert_eq!(p.value("Joint").await, "stub at the header", "what was typed is still there");
         p.press("Discard").await;
-        let charge = p.value("Nameplate charge").await;
-        assert_eq!(charge, "2.5", "the other device's version is shown");
+        // The other device's version is shown as soon as the page has heard of it.
+        let until = std::time::Instant::now() + std::time::Duration::from_secs(8);
+        while p.value("Nameplate charge").await != "2.5" {
+            assert!(std::time::Instant::now() < until, "the other device's version is never shown");
+            tokio::time::sleep(std::time::Duration::from_millis(50)).await;
+        }
     });
 }
 

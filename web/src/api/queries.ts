@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { useUnits } from "../units/units";
-import { client, told, type Schemas } from "./client";
+import { client, Refusal, told, type Schemas } from "./client";
 
 /** The units sentences are asked for in. */
 function useSentences() {
@@ -37,10 +37,11 @@ export function useRecord(id: string) {
   return useQuery({ queryKey: ["record", id, query], queryFn: () => told(client.GET("/api/circuits/{id}/record", { params: { path: { id }, query } })) });
 }
 
-/** A write; afterwards everything on screen is asked for again. */
+/** A write; afterwards everything on screen is asked for again, after a refusal too: what is shown may be stale. */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   const cache = useQueryClient();
-  return useMutation({ mutationFn: write, networkMode: "always", onSuccess: () => cache.invalidateQueries() });
+  const again = () => cache.invalidateQueries();
+  return useMutation({ mutationFn: write, networkMode: "always", onSuccess: again, onError: (e) => (e instanceof Refusal ? again() : undefined) });
 }
 
 /** A calculator's answer; asked for again when what was typed changes, never while it is incomplete. */
