@@ -232,6 +232,10 @@ impl Survey {
         for l in measured {
             add(l, l, true);
         }
+        // Plates alone, and no tube written down: the line set may still be anything.
+        if any && !v.is_measured && self.runs.is_empty() {
+            v.high = v.high.max(ANY.high);
+        }
         if any { v } else { ANY }
     }
 
@@ -345,6 +349,9 @@ mod tests {
         let unknown = s.volume("line set");
         assert!(unknown.low < v.low && unknown.high > v.high && !unknown.is_measured);
         assert_eq!(Survey::default().volume("x"), ANY);
+        // One plate on a line set, and nothing else known: no small volume is claimed for it.
+        let bare = Component { place: Place::Line, volume_l: None, ..s.components[0].clone() };
+        assert_eq!(Survey { components: vec![bare], runs: vec![], valves: vec![], ..s.clone() }.volume("line set").high, ANY.high);
         s.measured.push(("line set".into(), 2.3));
         assert_eq!(s.volume("line set"), Volume { low: 2.3, high: 2.3, is_measured: true });
         s.valves[0].is_shut = false;
