@@ -2,7 +2,7 @@
 
 use crate::error::ApiError;
 use crate::feed::{Plant, listen, readings};
-use crate::routes::{end_with_verdict, sign_circuit, with_survey};
+use crate::routes::{end_with_verdict, sign_circuit, survey_of, with_survey};
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{ComponentDoc, JointDoc, Plan, SectionDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
 use ruhe_core::procedure::{JobKind, Step};
@@ -122,7 +122,8 @@ impl Builder<'_> {
     /// A test that began `ago` ms ago, with `minutes` of readings every `every` s; the plant can go on from there.
     fn test(&self, circuit: &str, kind: Kind, plan: Plan, mut plant: Plant, ago: i64, (minutes, every): (f64, f64)) -> Result<(rows::Test, Plant), ApiError> {
         let start = self.now - ago;
-        let plan = with_survey(self.state, circuit, plan)?;
+        let survey = survey_of(self.state, circuit)?.0.parse()?;
+        let plan = with_survey(&survey, &self.state.store.circuit(circuit)?.circuit, plan);
         let channels = if kind == Kind::PressureHold { hold_channels() } else { vacuum_channels() };
         let row = rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start };
         let channels: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &row.id, i)).collect();

@@ -22,16 +22,14 @@ pub struct JudgedTest {
     pub verdict: Verdict,
     /// Zero of the verdict's seconds.
     pub start_ms: i64,
+    /// Readings stored, those struck out too.
+    pub stored: i64,
     read: Arc<ReadTest>,
 }
 
 impl JudgedTest {
     pub fn recording(&self) -> &Recording {
         &self.read.recording
-    }
-    /// Readings stored, those struck out too.
-    pub fn stored(&self, struck: i64) -> i64 {
-        i64::try_from(self.read.recording.readings.len()).unwrap_or(0) + struck
     }
 }
 
@@ -62,16 +60,16 @@ pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<Ju
     let same = |k: &Key| k.0 == key.0 && (k.1.1, k.1.2, k.2) == (key.1.1, key.1.2, key.2) && k.1.0 <= key.1.0;
     let before = lock()?.iter().filter(|(k, _)| same(k)).max_by_key(|(k, _)| (k.1.0, k.3 == key.3)).map(|(k, j)| (k.3 == key.3, j.clone()));
     let judged = match before {
-        None => fresh(state, test, units, mark.0)?,
+        None => fresh(state, test, units, mark)?,
         Some((same_units, j)) => {
             let rows = j.read.since(&state.store, &test.id, mark.0)?;
             match (rows.is_empty(), same_units) {
                 // Another test's readings: nothing here has changed.
                 (true, true) => j,
-                (true, false) => Arc::new(of(j.read.clone(), units)),
+                (true, false) => Arc::new(of(j.read.clone(), mark.1, units)),
                 (false, _) => match j.read.grown(&rows, mark.0) {
-                    Some(read) => Arc::new(of(Arc::new(read), units)),
-                    None => fresh(state, test, units, mark.0)?,
+                    Some(read) => Arc::new(of(Arc::new(read), mark.1, units)),
+                    None => fresh(state, test, units, mark)?,
                 },
             }
         }
@@ -85,10 +83,11 @@ pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<Ju
     Ok(judged)
 }
 
-fn of(read: Arc<ReadTest>, units: Units) -> JudgedTest {
-    JudgedTest { verdict: verdict_of(&read.recording, units), start_ms: read.start_ms(), read }
+fn of(read: Arc<ReadTest>, struck: i64, units: Units) -> JudgedTest {
+    let stored = i64::try_from(read.recording.readings.len()).unwrap_or(0) + struck;
+    JudgedTest { verdict: verdict_of(&read.recording, units), start_ms: read.start_ms(), stored, read }
 }
 
-fn fresh(state: &AppState, test: &rows::Test, units: Units, upto: i64) -> Result<Arc<JudgedTest>, ApiError> {
-    Ok(Arc::new(of(Arc::new(read_test(&state.store, test, upto)?), units)))
+fn fresh(state: &AppState, test: &rows::Test, units: Units, (upto, struck, _): (i64, i64, i64)) -> Result<Arc<JudgedTest>, ApiError> {
+    Ok(Arc::new(of(Arc::new(read_test(&state.store, test, upto)?), struck, units)))
 }

@@ -3,8 +3,6 @@
 //! The leak ladder: every finished hold rules out leaks above a size, or has shown one. Sizes are grams of refrigerant
 //! a year at working pressure, as a band from the low side to the high side.
 
-use crate::hold::Proof;
-
 /// What one test says about leak size.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Rung {
@@ -18,13 +16,9 @@ pub struct Rung {
     pub percent: Option<(f64, f64)>,
 }
 
-/// A rung from what a hold proves (or from the leak it has shown).
+/// A rung from a leak's two ends, g a year: what a hold rules out above, or the leak it has shown.
 #[must_use]
-pub fn rung(p: &Proof, is_leak: bool, charge_g: Option<f64>) -> Rung {
-    Rung {
-        is_leak,
-        low: p.low_g_per_year,
-        high: p.high_g_per_year,
-        percent: charge_g.filter(|c| c.is_finite() && *c > 0.0).map(|c| (100.0 * p.low_g_per_year / c, 100.0 * p.high_g_per_year / c)),
-    }
+pub fn rung((low, high): (f64, f64), is_leak: bool, charge_g: Option<f64>) -> Rung {
+    let percent = charge_g.filter(|c| c.is_finite() && *c > 0.0).map(|c| (100.0 * low / c, 100.0 * high / c));
+    Rung { is_leak, low, high, percent }
 }

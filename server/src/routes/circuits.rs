@@ -1,17 +1,16 @@
 //! New jobs, one circuit, confirmed steps.
 
 use super::signing::{gate_views, states_of};
-use super::summary::{Known, all_of, run};
+use super::summary::{Known, Of, all_of, run};
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{
-    CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, Proves, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc,
-    Typed, UnitsQuery,
+    CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc, Typed,
+    UnitsQuery,
 };
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::rung;
-use ruhe_core::hold::Proof;
 use ruhe_core::procedure::{JobKind, Stage, Step, cautions};
 use ruhe_core::reading::Kind;
 use ruhe_core::signoff::State;
@@ -192,10 +191,10 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
     let steps = s.store.steps(id)?;
     let signature = s.store.signature(id)?;
     let (doc, version) = super::survey::survey_of(s, id)?;
-    let survey = doc.view(version)?;
-    let search = super::search::search_view(s, &place.circuit, &tests, units)?;
     let repairs = s.store.repairs(id)?;
-    let gates = gate_views(s, &place.circuit, &tests, &steps)?;
+    let search = super::search::search_view(s, &place.circuit, &doc, &repairs, &tests, units)?;
+    let gates = gate_views(s, &place.circuit, &Of { tests: &tests, steps: &steps, survey: &doc, search: &search, repairs: &repairs })?;
+    let survey = doc.view(version)?;
     let c = &place.circuit;
     Ok(CircuitView {
         id: c.id.clone(),
@@ -232,11 +231,9 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
 
 /// A finished hold's rung on the leak ladder.
 fn rung_view(t: &Known, charge_g: Option<f64>) -> Option<RungView> {
-    let r = t.ended_ms.and(t.verdict().hold.as_ref()).and_then(|h| {
-        let of =
-            |p: &Proves, is_leak| rung(&Proof { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: String::new() }, is_leak, charge_g);
-        h.leaks.as_ref().map(|p| of(p, true)).or(h.proves.as_ref().map(|p| of(p, false)))
-    })?;
+    let hold = t.ended_ms.and(t.verdict().hold.as_ref())?;
+    let p = hold.leaks.as_ref().or(hold.proves.as_ref())?;
+    let r = rung((p.low_g_per_year, p.high_g_per_year), hold.leaks.is_some(), charge_g);
     Some(RungView {
         test_id: t.row.id.clone(),
         title: t.title.clone(),

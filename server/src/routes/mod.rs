@@ -18,6 +18,7 @@ mod tests;
 
 pub use assets::page;
 pub use signing::sign_circuit;
+pub use survey::survey_of;
 pub use tests::{end_with_verdict, with_survey};
 use utoipa_actix_web::service_config::ServiceConfig;
 

@@ -1,10 +1,9 @@
 //! The leak search.
 
 use super::summary::Known;
-use super::survey::survey_of;
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{LookInput, LookView, PlaceView, RepairInput, SearchView};
+use crate::wire::{LookInput, LookView, PlaceView, RepairInput, SearchView, SurveyDoc};
 use actix_web::{HttpResponse, post, web};
 use ruhe_core::hold::retest;
 use ruhe_core::matter::atmosphere::SEA_LEVEL;
@@ -43,9 +42,8 @@ fn repair_view(row: &rows::Repair) -> LookView {
 }
 
 /// Places of a circuit with their state; what was made today first, open ones on top.
-pub fn search_view(s: &AppState, circuit: &rows::Circuit, tests: &[Known], units: Units) -> Result<SearchView, ApiError> {
-    let (looks, repairs) = (s.store.looks(&circuit.id)?, s.store.repairs(&circuit.id)?);
-    let (survey, _) = survey_of(s, &circuit.id)?;
+pub fn search_view(s: &AppState, circuit: &rows::Circuit, survey: &SurveyDoc, repairs: &[rows::Repair], tests: &[Known], units: Units) -> Result<SearchView, ApiError> {
+    let looks = s.store.looks(&circuit.id)?;
     let holds: Vec<(Held, &Known)> = tests
         .iter()
         .filter(|t| t.ended_ms.is_some() && t.row.kind == Kind::PressureHold.code())

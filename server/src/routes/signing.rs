@@ -1,6 +1,6 @@
 //! Gates, overrides, signatures.
 
-use super::summary::{Known, all_of, facts};
+use super::summary::{Of, all_of, facts};
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{GateView, NamedView, OverrideInput, SignatureInput};
@@ -12,13 +12,13 @@ use ruhe_store::rows;
 use sha2::{Digest, Sha256};
 
 /// The gates of a circuit; of a signed one, as they were signed.
-pub fn gate_views(s: &AppState, circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step]) -> Result<Vec<GateView>, ApiError> {
+pub fn gate_views(s: &AppState, circuit: &rows::Circuit, of: &Of<'_>) -> Result<Vec<GateView>, ApiError> {
     if let Some(g) = s.store.signature(&circuit.id)? {
         return serde_json::from_str(&g.gates).map_err(|e| ApiError::Inside(e.to_string()));
     }
     let overrides = s.store.overrides(&circuit.id)?;
     let kind = JobKind::from_code(&circuit.kind).ok_or_else(|| ApiError::Inside(format!("kind of circuit {}", circuit.id)))?;
-    Ok(gates(&facts(s, circuit, kind, tests, steps)?)
+    Ok(gates(&facts(kind, of))
         .into_iter()
         .map(|g| GateView {
             overridden: overrides
@@ -134,7 +134,10 @@ pub fn sign_circuit(s: &AppState, id: &str, b: &SignatureInput, at_ms: i64) -> R
     if let Some(open) = tests.iter().find(|t| t.ended_ms.is_none()) {
         return Err(ApiError::wrong("state", format!("{} is still running; end it first", open.title)));
     }
-    let views = gate_views(s, &place.circuit, &tests, &steps)?;
+    let (survey, _) = super::survey::survey_of(s, id)?;
+    let repairs = s.store.repairs(id)?;
+    let search = super::search::search_view(s, &place.circuit, &survey, &repairs, &tests, Units::default())?;
+    let views = gate_views(s, &place.circuit, &Of { tests: &tests, steps: &steps, survey: &survey, search: &search, repairs: &repairs })?;
     if !allowed(&views).contains(&wanted) {
         let missing: Vec<&str> = views.iter().filter(|g| !g.met && g.overridden.is_none()).map(|g| g.title.as_str()).collect();
         let why = if missing.is_empty() { "there are reservations, which the state must say".into() } else { format!("still missing: {}", missing.join("; ")) };

@@ -3,7 +3,7 @@
 use crate::error::ApiError;
 use crate::judge::{JudgedTest, judge};
 use crate::state::AppState;
-use crate::wire::{Clock, Plan, Run, RunMark, RunPoint, RunSegment, TestRow, Verdict};
+use crate::wire::{Clock, Plan, Run, RunMark, RunPoint, RunSegment, SearchView, SurveyDoc, TestRow, Verdict};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::procedure::{JobKind, Step};
 use ruhe_core::quantity::Units;
@@ -36,10 +36,14 @@ pub fn title(row: &rows::Test) -> String {
 }
 
 pub fn known(state: &AppState, row: rows::Test, units: Units) -> Result<Known, ApiError> {
+    let (survey, _) = super::survey::survey_of(state, &row.circuit_id)?;
+    known_with(state, row, &survey, units)
+}
+
+fn known_with(state: &AppState, row: rows::Test, survey: &SurveyDoc, units: Units) -> Result<Known, ApiError> {
     let judged = judge(state, &row, units)?;
     let plan = Plan::of_row(&row)?;
     // With several sections under test a name says which.
-    let (survey, _) = super::survey::survey_of(state, &row.circuit_id)?;
     let several = survey.sections.iter().filter(|s| s.is_tested).count() > 1;
     let section = plan.section.as_ref().filter(|_| several).map_or_else(String::new, |s| format!(", {s}"));
     Ok(Known {
@@ -53,7 +57,8 @@ pub fn known(state: &AppState, row: rows::Test, units: Units) -> Result<Known, A
 }
 
 pub fn all_of(state: &AppState, circuit: &str, units: Units) -> Result<Vec<Known>, ApiError> {
-    state.store.tests_of(circuit)?.into_iter().map(|t| known(state, t, units)).collect()
+    let (survey, _) = super::survey::survey_of(state, circuit)?;
+    state.store.tests_of(circuit)?.into_iter().map(|t| known_with(state, t, &survey, units)).collect()
 }
 
 impl Known {
@@ -166,10 +171,20 @@ pub fn clock(tests: &[Known]) -> Option<Clock> {
     }
 }
 
+/// What of a circuit has been read already, for whoever needs it again.
+#[derive(Clone, Copy)]
+pub struct Of<'a> {
+    pub tests: &'a [Known],
+    pub steps: &'a [rows::Step],
+    pub survey: &'a SurveyDoc,
+    pub search: &'a SearchView,
+    pub repairs: &'a [rows::Repair],
+}
+
 /// What the gates look at: finished tests, confirmed steps, repairs, open places, the sections to be tested.
-pub fn facts(s: &AppState, circuit: &rows::Circuit, kind: JobKind, tests: &[Known], steps: &[rows::Step]) -> Result<Facts, ApiError> {
+pub fn facts(kind: JobKind, of: &Of<'_>) -> Facts {
+    let Of { tests, steps, survey, search, repairs } = *of;
     let finished = |k: Kind| tests.iter().filter(move |t| t.ended_ms.is_some() && t.row.kind == k.code());
-    let (survey, _) = super::survey::survey_of(s, &circuit.id)?;
     let tested: Vec<String> = survey.sections.iter().filter(|x| x.is_tested).map(|x| x.name.clone()).collect();
     let only = tested.first().or(survey.sections.first().map(|x| &x.name)).cloned().unwrap_or_default();
     let holds: Vec<HoldFact> = finished(Kind::PressureHold)
@@ -211,15 +226,14 @@ pub fn facts(s: &AppState, circuit: &rows::Circuit, kind: JobKind, tests: &[Know
         })
         .flatten()
         .collect();
-    let search = super::search::search_view(s, circuit, tests, Units::default())?;
-    Ok(Facts {
+    Facts {
         kind,
         holds,
         decays,
         steps: steps.iter().filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone()))).collect(),
-        repairs: s.store.repairs(&circuit.id)?.iter().map(|r| usize::try_from(r.holds_before).unwrap_or(0)).collect(),
+        repairs: repairs.iter().map(|r| usize::try_from(r.holds_before).unwrap_or(0)).collect(),
         open_places: search.places.iter().filter(|p| p.is_open).map(|p| format!("{}, {}", p.name, p.state_title.to_lowercase())).collect(),
         instrument_marks,
         sections: if tested.len() > 1 { tested } else { vec![] },
-    })
+    }
 }

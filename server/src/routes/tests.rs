@@ -10,21 +10,25 @@ use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_core::procedure::{Binds, Rating, StrengthTest, check_test_pressure, press_steps, pressing};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, Series};
-use ruhe_core::survey::Behind;
+use ruhe_core::survey::{Behind, Survey};
 use ruhe_store::rows;
 
 /// Readings sent with a test; all of them are in its data package.
 const SHOWN: i64 = 60;
 
-fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[Channel], units: Units) -> Result<(), ApiError> {
+/// The section a plan names, else the survey's first.
+fn section_of(plan: &Plan, survey: &Survey) -> Option<String> {
+    plan.section.clone().or_else(|| survey.sections.first().cloned())
+}
+
+fn check_plan(survey: &Survey, kind: Kind, plan: &Plan, channels: &[Channel], units: Units) -> Result<(), ApiError> {
     if kind == Kind::PressureHold {
         let test = plan.test_pa.ok_or_else(|| ApiError::wrong("test_pa", "a hold needs its test pressure"))?;
-        let (survey, _) = super::survey::survey_of(s, circuit)?;
-        let section = plan.section.clone().or_else(|| survey.sections.first().map(|x| x.name.clone())).unwrap_or_default();
-        if !survey.sections.iter().any(|x| x.name == section) {
+        let section = section_of(plan, survey).unwrap_or_default();
+        if !survey.sections.contains(&section) {
             return Err(ApiError::wrong("section", format!("the survey has no section “{section}”")));
         }
-        let mut ratings: Vec<Rating> = survey.parse()?.ratings(&section).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
+        let mut ratings: Vec<Rating> = survey.ratings(&section).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
         ratings.extend(
             channels
                 .iter()
@@ -50,14 +54,12 @@ fn check_plan(s: &AppState, circuit: &str, kind: Kind, plan: &Plan, channels: &[
 
 /// The section's volume and what bounds it, from the survey as it is now, so that the verdict does not change when the
 /// survey does.
-pub fn with_survey(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, ApiError> {
-    let (doc, _) = super::survey::survey_of(s, circuit)?;
-    let survey = doc.parse()?;
-    let section = plan.section.clone().or_else(|| survey.sections.first().cloned());
+pub fn with_survey(survey: &Survey, circuit: &rows::Circuit, mut plan: Plan) -> Plan {
+    let section = section_of(&plan, survey);
     if let Some(name) = &section
         && plan.volume_l.is_none()
         && plan.volume_low_l.is_none()
-        && s.store.circuit(circuit)?.circuit.volume_l.is_none()
+        && circuit.volume_l.is_none()
         && (!survey.components.is_empty() || !survey.runs.is_empty())
     {
         let v = survey.volume(name);
@@ -70,16 +72,16 @@ pub fn with_survey(s: &AppState, circuit: &str, mut plan: Plan) -> Result<Plan, 
         plan.behind = Some(Behind::FactoryCharge.code().into());
     }
     plan.section = section;
-    Ok(plan)
+    plan
 }
 
 /// Where one is while pressing up: from what was read so far, until the supply is said to be shut.
-fn press_view(t: &Known, ceiling: Option<f64>, units: Units) -> Option<PressView> {
-    let r = &t.judged.recording();
-    let target = t.plan.test_pa.filter(|_| t.ended_ms.is_none() && r.settings.awaits_isolation)?;
-    if r.last_event(EventKind::SupplyIsolated).is_some() {
-        return None;
-    }
+fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>, ApiError> {
+    let r = t.judged.recording();
+    let is_pressing = t.ended_ms.is_none() && r.settings.awaits_isolation && r.last_event(EventKind::SupplyIsolated).is_none();
+    let Some(target) = t.plan.test_pa.filter(|_| is_pressing) else { return Ok(None) };
+    let (survey, _) = super::survey::survey_of(s, &t.row.circuit_id)?;
+    let ceiling = survey.view(0)?.sections.into_iter().find(|x| t.plan.section.as_ref().is_none_or(|n| *n == x.name)).and_then(|x| x.ceiling_pa);
     let sides: Vec<(Series, f64)> = r.channels_of(Quantity::GaugePressure).map(|i| (r.series(i), r.channels[i].resolution_si().unwrap_or(689.0))).collect();
     let steps = press_steps(target);
     let now: Vec<f64> = sides.iter().filter_map(|(s, _)| s.v.last().copied()).collect();
@@ -89,14 +91,14 @@ fn press_view(t: &Known, ceiling: Option<f64>, units: Units) -> Option<PressView
     let since = reached.and_then(|step| sides.first().and_then(|(s, _)| s.t.iter().zip(&s.v).find(|(_, v)| **v >= 0.98 * step.to_pa).map(|(t, _)| *t)));
     let for_s = since.map(|at| (now_ms() - t.judged.start_ms) as f64 / 1e3 - at);
     let p = pressing(&steps, ceiling, &now, for_s, false, digit, units);
-    Some(PressView {
+    Ok(Some(PressView {
         headline: p.headline,
         words: p.words,
         steps_pa: steps.iter().map(|s| s.to_pa).collect(),
         done: p.step,
         is_over: p.over_plan.is_some() || p.over_ceiling.is_some(),
         is_isolated: p.is_isolated,
-    })
+    }))
 }
 
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
@@ -110,9 +112,10 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
     let (of, units) = (circuit.clone(), units_of(&q));
     let test = state
         .work(move |s| {
-            s.store.circuit(&of)?;
-            check_plan(s, &of, kind, &b.plan, &channels, units)?;
-            let plan = with_survey(s, &of, b.plan)?;
+            let circuit = s.store.circuit(&of)?.circuit;
+            let survey = super::survey::survey_of(s, &of)?.0.parse()?;
+            check_plan(&survey, kind, &b.plan, &channels, units)?;
+            let plan = with_survey(&survey, &circuit, b.plan);
             let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: now_ms() };
             let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
             Ok(s.store.add_test(test, &rows)?)
@@ -125,9 +128,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
 /// A test as the page shows it.
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
     let known = known(s, row, units)?;
-    let (survey, _) = super::survey::survey_of(s, &known.row.circuit_id)?;
-    let ceiling = survey.view(0)?.sections.into_iter().find(|x| known.plan.section.as_ref().is_none_or(|n| *n == x.name)).and_then(|x| x.ceiling_pa);
-    let press = press_view(&known, ceiling, units);
+    let press = press_view(s, &known, units)?;
     let (due, read_at, off_at) = (due_ms(&known), read_at_ms(&known), off_at_ms(&known));
     let Known { row, title, plan, ended_ms, judged, is_live } = known;
     let latest = s.store.latest_readings(&row.id, SHOWN)?;
@@ -166,7 +167,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         title,
         attempt: row.attempt,
         created_ms: row.created_ms,
-        reading_count: judged.stored(s.store.evidence_mark(&row.id)?.1),
+        reading_count: judged.stored,
         readings: latest
             .into_iter()
             .map(|(r, struck)| ReadingView {

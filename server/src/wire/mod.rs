@@ -15,5 +15,5 @@ pub use recording::{ReadTest, read_test, recording_of, store_recording};
 pub use request::*;
 pub use search::*;
 pub use survey::*;
-pub use verdict::{Proves, Verdict, contract, verdict_of};
+pub use verdict::{Verdict, contract, verdict_of};
 pub use view::*;
