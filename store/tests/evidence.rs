@@ -7,7 +7,7 @@ use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use ruhe_store::rows::*;
 use ruhe_store::{Store, StoreError, Stored};
-use support::{reading, store};
+use support::{reading, signature, store};
 
 #[test]
 fn a_reading_sent_twice_is_stored_once_and_one_that_changed_is_refused() {
@@ -54,17 +54,7 @@ fn a_signed_circuit_takes_nothing_more() {
     store.end_test(&verdict).unwrap();
     assert_eq!(store.end_test(&Verdict { id: "v2".into(), at_ms: 30, ..verdict }).unwrap().at_ms, 20);
     assert!(matches!(store.add_readings(&[reading("late", "1")]), Err(StoreError::Closed(_))));
-    let signature = Signature {
-        id: "g".into(),
-        circuit_id: "c".into(),
-        name: "N".into(),
-        role: "R".into(),
-        statement: "S".into(),
-        state: "failed".into(),
-        gates: "[]".into(),
-        digest: "d".into(),
-        at_ms: 40,
-    };
+    let signature = signature();
     store.sign(&signature).unwrap();
     assert!(matches!(store.sign(&Signature { id: "g2".into(), ..signature }), Err(StoreError::Closed(_))));
     let event = Event { id: "e".into(), test_id: "t".into(), kind: "sun".into(), note: String::new(), at_ms: 50, received_ms: 50 };

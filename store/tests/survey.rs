@@ -5,9 +5,9 @@ mod support;
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
+use ruhe_store::StoreError;
 use ruhe_store::rows::*;
-use ruhe_store::{Store, StoreError};
-use support::store;
+use support::{signature, store};
 
 fn look(id: &str, at_ms: i64) -> Look {
     Look {
@@ -38,21 +38,6 @@ fn repair(id: &str) -> Repair {
 
 fn photo(id: &str) -> Photo {
     Photo { id: id.into(), circuit_id: "c".into(), mime: "image/png".into(), bytes: vec![0, 255, 7], at_ms: 5 }
-}
-
-fn sign(store: &Store) {
-    let signature = Signature {
-        id: "g".into(),
-        circuit_id: "c".into(),
-        name: "N".into(),
-        role: "R".into(),
-        statement: "S".into(),
-        state: "failed".into(),
-        gates: "[]".into(),
-        digest: "d".into(),
-        at_ms: 40,
-    };
-    store.sign(&signature).unwrap();
 }
 
 #[test]
@@ -104,7 +89,7 @@ fn none_of_it_can_be_changed_or_taken_away() {
 #[test]
 fn a_signed_circuit_takes_no_survey_photo_look_or_repair() {
     let (_dir, store) = store();
-    sign(&store);
+    store.sign(&signature()).unwrap();
     assert!(matches!(store.add_survey("c", "{}", 1, 50), Err(StoreError::Closed(_))));
     assert!(matches!(store.add_photo(&photo("p")), Err(StoreError::Closed(_))));
     assert!(matches!(store.add_look(&look("l", 50)), Err(StoreError::Closed(_))));

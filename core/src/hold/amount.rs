@@ -18,6 +18,8 @@ pub struct HeldGas {
     pub gauge_air: Option<Series>,
     /// Largest digit among the pressure gauges, Pa.
     pub digit: f64,
+    /// The reading wavers by half a digit or more, so that its mean is finer than the digit.
+    pub dithers: bool,
     /// Top of the gauge's range, Pa.
     pub range: f64,
     /// Difference of the first two sides over time (Pa), if there are two.
@@ -94,6 +96,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     // Taken, not copied: a day at 1 Hz is a few megabytes a probe.
     let probes = used.iter().zip(&weights).map(|(&i, &w)| (std::mem::take(&mut all[i]), weight(w))).collect();
     Some(HeldGas {
+        dithers: pressure.fast_noise() >= 0.5 * digit,
         pressure,
         probes,
         gauge_air,

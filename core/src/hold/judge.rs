@@ -106,10 +106,9 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
     let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
     let several = gas.probes.iter().filter(|(_, w)| *w > 0.05).count() >= 2;
-    let dithered = gas.pressure.fast_noise() >= 0.5 * gas.digit;
     // A reading that does not dither is off by up to half a digit at either end:
     // a difference of up to a digit, and no number of readings averages it away: two deviations for that bound.
-    let digits = if dithered { 0.0 } else { 0.5 * gas.digit / (to - from).max(1.0) };
+    let digits = if gas.dithers { 0.0 } else { 0.5 * gas.digit / (to - from).max(1.0) };
     let hours = ((to - from) / 3600.0).max(1e-3);
     // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
     let weather = if gas.weather_unknown { 110.0 * hours.sqrt() / (to - from).max(1.0) } else { 0.0 };
@@ -194,7 +193,7 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     if !p.steps.is_empty() {
         v.reasons.push("steps_taken_out");
     }
-    if v.outcome == HoldOutcome::Undecided && 1.96 * p.extra > limit && gas.pressure.fast_noise() < 0.5 * gas.digit {
+    if v.outcome == HoldOutcome::Undecided && 1.96 * p.extra > limit && !gas.dithers {
         v.reasons.push("too_short_for_digits");
     }
     if recording.calibration_overdue().is_some() {

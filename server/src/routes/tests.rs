@@ -97,7 +97,6 @@ fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>
         steps_pa: steps.iter().map(|s| s.to_pa).collect(),
         done: p.step,
         is_over: p.over_plan.is_some() || p.over_ceiling.is_some(),
-        is_isolated: p.is_isolated,
     }))
 }
 

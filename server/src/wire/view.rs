@@ -225,7 +225,6 @@ pub struct PressView {
     pub steps_pa: Vec<f64>,
     pub done: usize,
     pub is_over: bool,
-    pub is_isolated: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]

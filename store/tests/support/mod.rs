@@ -62,3 +62,17 @@ pub fn reading(id: &str, typed: &str) -> Reading {
         skewed: false,
     }
 }
+
+pub fn signature() -> Signature {
+    Signature {
+        id: "g".into(),
+        circuit_id: "c".into(),
+        name: "N".into(),
+        role: "R".into(),
+        statement: "S".into(),
+        state: "failed".into(),
+        gates: "[]".into(),
+        digest: "d".into(),
+        at_ms: 40,
+    }
+}

@@ -1200,7 +1200,6 @@ export interface components {
         PressView: {
             done: number;
             headline: string;
-            is_isolated: boolean;
             is_over: boolean;
             /** @description Steps to take, Pa gauge, and how many of them are done. */
             steps_pa: number[];

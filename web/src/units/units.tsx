@@ -26,6 +26,8 @@ interface Units {
   /** Label of a difference: psi, not psig. */
   deltaLabel: (kind: Kind) => string;
   unit: (code: string) => Schemas["UnitView"] | undefined;
+  /** Pa in so many of a unit of the server’s table. */
+  pascal: (value: number, code: string) => number;
 }
 
 const Context = createContext<Units | null>(null);
@@ -51,6 +53,7 @@ export function UnitsProvider({ children, whileLoading }: { children: ReactNode;
       meta,
       chosen,
       unit,
+      pascal: (value, code) => value * (unit(code)?.factor ?? NaN),
       choose: (kind, code) => {
         const next = { ...chosen, [kind]: code };
         localStorage.setItem(KEY, JSON.stringify(next));

@@ -70,7 +70,7 @@ export interface EnoughStart { pressure?: string; digit?: string; probes?: strin
 export function Enough({ start = {} }: { start?: EnoughStart }) {
   const units = useUnits();
   const [f, field] = useFields({
-    pressure: start.pressure ?? trimmed(units.of("pressure", 300 * 6894.757), 3), digit: start.digit ?? trimmed(units.delta("pressure", 689.4757), 2), low: trimmed(start.volume?.[0] ?? 3, 3), high: trimmed(start.volume?.[1] ?? 8, 3),
+    pressure: start.pressure ?? trimmed(units.of("pressure", units.pascal(300, "psi")), 3), digit: start.digit ?? trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2), low: trimmed(start.volume?.[0] ?? 3, 3), high: trimmed(start.volume?.[1] ?? 8, 3),
     every: start.every ?? "60", wanted: "500", sky_k: trimmed(units.delta("temperature", 6), 3), hour: "9",
   });
   const [probes, setProbes] = useState(start.probes ?? "1");
@@ -119,7 +119,7 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
 /** Does the bottle reach, and how many fills are left? */
 export function Nitrogen({ start = {} }: { start?: { to?: string; system?: string } }) {
   const units = useUnits();
-  const [f, field] = useFields({ bottle: "10", pressure: trimmed(units.of("pressure", 100e5), 4), system: start.system ?? "5", to: start.to ?? trimmed(units.of("pressure", 300 * 6894.757), 3), from: "0", keeps: trimmed(units.delta("pressure", 2e5), 2) });
+  const [f, field] = useFields({ bottle: "10", pressure: trimmed(units.of("pressure", 100e5), 4), system: start.system ?? "5", to: start.to ?? trimmed(units.of("pressure", units.pascal(300, "psi")), 3), from: "0", keeps: trimmed(units.delta("pressure", 2e5), 2) });
   const n = numbers(f);
   const si = (k: string) => units.si("pressure", n?.[k] ?? 0);
   const body: Schemas["BudgetInput"] | null = n && { bottle_l: n.bottle ?? 0, bottle_pa: si("pressure"), k: 294, system_l: n.system ?? 0, from_pa: si("from"), to_pa: si("to"), keeps_pa: si("keeps") - units.si("pressure", 0), air_pa: AIR };
@@ -150,7 +150,7 @@ export function Nitrogen({ start = {} }: { start?: { to?: string; system?: strin
 /** The system's volume from what the bottle lost. */
 export function VolumeFromBottle({ onUse }: { onUse?: (litres: number) => void }) {
   const units = useUnits();
-  const [f, field] = useFields({ bottle: "10", before: "", after: "", digit: trimmed(units.delta("pressure", 1e5), 2), from: "0", to: "", sdigit: trimmed(units.delta("pressure", 689.4757), 2) });
+  const [f, field] = useFields({ bottle: "10", before: "", after: "", digit: trimmed(units.delta("pressure", 1e5), 2), from: "0", to: "", sdigit: trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2) });
   const n = numbers(f);
   const si = (k: string) => units.si("pressure", n?.[k] ?? 0);
   const zero = units.si("pressure", 0);
@@ -212,7 +212,7 @@ export function UnitTable() {
   const isDial = code === "inHg-dial";
   const isGauge = code === "psig";
   // Everything by way of absolute pressure, in air of 1013.25 hPa.
-  const absolute = isDial ? AIR - typed * 3386.389 : typed * (of?.factor ?? 1) + (isGauge ? AIR : 0);
+  const absolute = isDial ? AIR - units.pascal(typed, "inHg") : typed * (of?.factor ?? 1) + (isGauge ? AIR : 0);
   return (
     <>
       <Grid $min={190}>
@@ -223,8 +223,8 @@ export function UnitTable() {
         {Number.isFinite(absolute) && absolute >= -1 ? (
           <Table>
             {pressures.filter((u) => !["psi", "psig", "inHg"].includes(u.code)).map((u) => <li key={u.code}><span>{u.label}</span> {trimmed(absolute / u.factor, 5)}</li>)}
-            <li><span>psig</span> {trimmed((absolute - AIR) / 6894.757, 5)}</li>
-            {absolute < AIR && <li><span>inHg dial</span> {trimmed((AIR - absolute) / 3386.389, 4)}</li>}
+            <li><span>psig</span> {trimmed((absolute - AIR) / units.pascal(1, "psi"), 5)}</li>
+            {absolute < AIR && <li><span>inHg dial</span> {trimmed((AIR - absolute) / units.pascal(1, "inHg"), 4)}</li>}
           </Table>
         ) : <p>{Number.isFinite(absolute) ? "That is below a perfect vacuum." : "Absolute unless it says otherwise; the air taken as 1013.25 hPa."}</p>}
       </Answer>

@@ -22,14 +22,14 @@ export function Release({ circuit, stage, isReadOnly }: { circuit: Schemas["Circ
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.step(circuit.id));
   const unit = units.label("pressure");
-  const slight = units.si("pressure", 0) + 2 * 6894.757;
+  const slight = units.si("pressure", 0) + units.pascal(2, "psi");
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber([["Left on the high side", left.high], ["Left on the low side", left.low]]) ?? (left.high.trim() && left.low.trim() ? null : "Write down what is left on both sides: a shut metering device can keep one of them full.");
     setProblem(bad);
     if (!bad) save.mutate({ step: "released", note: `from the ${port}, ${way}; left ${left.high} ${unit} on the high side, ${left.low} ${unit} on the low side` });
   };
-  const over = [left.high, left.low].some((t) => t.trim() && Number.isFinite(Number(t)) && units.si("pressure", Number(t)) > 10 * 6894.757);
+  const over = [left.high, left.low].some((t) => t.trim() && Number.isFinite(Number(t)) && units.si("pressure", Number(t)) > units.pascal(10, "psi"));
   return (
     <section>
       <h2>Release</h2>
