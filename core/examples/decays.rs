@@ -1,89 +1,131 @@
-//! Simulates decays of every shape and prints how often the explanation is right.
-//! `cargo run --release -p ruhe-core --example decays -- [N]`
+//! Draws decays from the prior in `core/src/vacuum/prior.json`, judges them, and prints how often the explanation is
+//! right and how well its probabilities are calibrated.
+//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE]`; FILE takes one JSON object a line,
+//! for the separate optimum in `reference/decay_optimum.py`.
 #![allow(clippy::print_stdout)]
 
-use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
-use ruhe_core::vacuum::judge_decay;
-use ruhe_sim::{MICRON, VacuumPlant, VacuumTruth};
+use ruhe_core::vacuum::{Cause, DecayOutcome, judge_decay};
+use ruhe_sim::DrawnDecay;
+use serde_json::json;
+use std::io::Write;
+
+const LIMIT: f64 = 500.0;
+const AT: f64 = 600.0;
+
+fn recording(d: &DrawnDecay) -> Recording {
+    let mut settings = Settings::new(Kind::VacuumDecay);
+    settings.evacuated_s = Some(d.truth.evacuated);
+    settings.decay_limit = Some(DecayLimit { level_pa: LIMIT * MICRON, at_s: AT, start_max_pa: None, rise: None });
+    let position = d.near_pump.map(|near| if near { Position::NearPump } else { Position::Far });
+    let mut channels = vec![Channel { resolution: Some(d.truth.digit / MICRON), position, ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
+    let mut readings: Vec<Reading> = d.readings().iter().map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
+    if d.has_probe {
+        channels.push(Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::K) });
+        let times: Vec<f64> = readings.iter().map(|r| r.at_s).collect();
+        for (k, t) in times.into_iter().enumerate().rev() {
+            let shown = ((d.truth.kelvin + d.truth.drift * t / 3600.0) * 10.0).round() / 10.0;
+            readings.insert(k + 1, Reading { at_s: t, channel: 1, value: shown });
+        }
+    }
+    Recording { settings, channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+}
+
+#[derive(Default, Clone)]
+struct Row {
+    n: u32,
+    mean: f64,
+    called: u32,
+    wrong: u32,
+    between: u32,
+    warned_right: u32,
+    could_warn: u32,
+    covered: u32,
+    has_rate: u32,
+    ms: f64,
+}
 
 fn main() {
-    let n: u64 = std::env::args().nth(1).and_then(|a| a.parse().ok()).unwrap_or(100);
-    println!("| truth | mean probability of a leak | called leak (> 50 %) | sure and wrong (> 95 %) | undecided between (5–95 %) | ms |");
-    println!("|---|---|---|---|---|---|");
-    for (k, name) in ["still", "leak", "moisture", "outgassing, short pull", "outgassing, long pull", "leak and moisture", "leak and outgassing"].iter().enumerate() {
-        let (mut mean, mut called, mut wrong, mut between, mut ms) = (0.0, 0, 0, 0, 0.0);
-        for i in 0..n {
-            let mut seed = i * 9_176 + k as u64 * 77_003 + 11;
-            let mut draw = |a: f64, b: f64| {
-                // SplitMix64: neighbouring seeds give unrelated draws.
-                seed = seed.wrapping_add(0x9e37_79b9_7f4a_7c15);
-                let mut z = (seed ^ (seed >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-                z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-                a + (b - a) * (((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64)
-            };
-            for _ in 0..3 {
-                draw(0.0, 1.0);
-            }
-            let minutes = draw(10.0, 40.0);
-            let mut t = VacuumTruth::dry(draw(100.0, 400.0), i + 1_000 * k as u64);
-            t.wander = draw(0.001, 0.002);
-            t.fast = draw(0.002, 0.01);
-            t.evacuated = 60.0 * draw(10.0, 150.0);
-            t.uneven = draw(-0.15, 0.15) * t.start;
-            t.uneven_time = draw(8.0, 60.0);
-            let leak = MICRON / 60.0 * draw(0.7, 4.0).exp();
-            let water = MICRON * draw(4.0, 7.0).exp();
-            t.moisture_time = draw(5.0, 8.0).exp();
-            match k {
-                1 => t.leak = leak,
-                2 => t.moisture = water,
-                3 => {
-                    t.evacuated = draw(300.0, 900.0);
-                    t.outgas = draw(2.0, 20.0) * MICRON
-                }
-                4 => {
-                    t.evacuated = draw(3600.0, 9000.0);
-                    t.outgas = draw(2.0, 20.0) * MICRON
-                }
-                5 => {
-                    t.leak = leak;
-                    t.moisture = water
-                }
-                6 => {
-                    t.leak = leak;
-                    t.outgas = draw(2.0, 20.0) * MICRON
-                }
-                _ => {}
-            }
-            let evacuated = t.evacuated;
-            let mut plant = VacuumPlant::new(t);
-            let mut settings = Settings::new(Kind::VacuumDecay);
-            settings.evacuated_s = Some(evacuated);
-            let readings = (0..=(minutes * 60.0 / 2.0) as u32)
-                .map(|j| plant.show(f64::from(j) * 2.0))
-                .map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON })
-                .collect();
-            let rec = Recording {
-                settings,
-                channels: vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }],
-                readings,
-                events: vec![],
-                start_ms: None,
-                duplicates: 0,
-                remarks: vec![],
-            };
-            let started = std::time::Instant::now();
-            let v = judge_decay(&rec, Units::default());
-            ms += started.elapsed().as_secs_f64() * 1e3;
-            let p = v.leak_probability.unwrap_or(0.5);
-            let truth = matches!(k, 1 | 5 | 6);
-            mean += p;
-            called += u64::from(p > 0.5);
-            wrong += u64::from((p > 0.95 && !truth) || (p < 0.05 && truth));
-            between += u64::from((0.05..=0.95).contains(&p));
+    let arg = |k: usize| std::env::args().nth(k);
+    let n: u64 = arg(1).and_then(|a| a.parse().ok()).unwrap_or(200);
+    let first: u64 = arg(2).and_then(|a| a.parse().ok()).unwrap_or(0);
+    let mut file = arg(3).and_then(|f| std::fs::File::create(f).ok());
+    let prior: serde_json::Value = serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap_or_default();
+    let mut rows = vec![Row::default(); Cause::ALL.len()];
+    let mut bins = [(0u32, 0.0, 0u32); 10];
+    for seed in first..first + n {
+        let Ok(d) = DrawnDecay::draw(&prior, seed, LIMIT * MICRON, AT) else { continue };
+        let rec = recording(&d);
+        let started = std::time::Instant::now();
+        let v = judge_decay(&rec, Units::default());
+        let ms = started.elapsed().as_secs_f64() * 1e3;
+        let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else { continue };
+        let truth = d.truth.leak >= matters;
+        let row = &mut rows[Cause::ALL.iter().position(|c| c.code() == d.cause).unwrap_or(0)];
+        row.n += 1;
+        row.mean += p;
+        row.ms += ms;
+        row.called += u32::from(p > 0.5);
+        row.wrong += u32::from((p > 0.95 && !truth) || (p < 0.05 && truth));
+        row.between += u32::from((0.05..=0.95).contains(&p));
+        let crosses = d.truly(d.watched_s + 3600.0) > LIMIT * MICRON;
+        if v.outcome != DecayOutcome::Fails {
+            row.could_warn += 1;
+            row.warned_right += u32::from(v.warns == crosses);
         }
-        let pct = |x: u64| 100.0 * x as f64 / n as f64;
-        println!("| {name} | {:.2} | {:.0} % | {:.1} % | {:.0} % | {:.0} |", mean / n as f64, pct(called), pct(wrong), pct(between), ms / n as f64);
+        if let Some(r) = v.leak_rate.filter(|_| d.truth.leak > 0.0) {
+            row.has_rate += 1;
+            row.covered += u32::from((r.low..=r.high).contains(&d.truth.leak));
+        }
+        let bin = &mut bins[((p * 10.0) as usize).min(9)];
+        *bin = (bin.0 + 1, bin.1 + p, bin.2 + u32::from(truth));
+        if let Some(f) = &mut file {
+            let first_v = rec.readings[0].value;
+            let series: Vec<(f64, f64)> = rec.readings.iter().filter(|r| r.channel == 0).map(|r| (r.at_s, r.value)).collect();
+            let line = json!({
+                "seed": seed, "cause": d.cause, "first": first_v, "evacuated": d.truth.evacuated, "digit": d.truth.digit / MICRON, "near": d.near_pump,
+                "kelvin": d.has_probe.then_some(d.truth.kelvin), "drift": d.has_probe.then_some(d.truth.drift), "matters": matters / MICRON * 60.0,
+                "leak": d.truth.leak / MICRON * 60.0, "p": p, "t": series.iter().map(|s| s.0).collect::<Vec<_>>(), "v": series.iter().map(|s| s.1).collect::<Vec<_>>(),
+            });
+            let _ = writeln!(f, "{line}");
+        }
+    }
+    println!("| truth | n | mean probability of a leak that matters | called one (> 50 %) | sure and wrong (> 95 %) | between (5–95 %) | warning right | rate covered (95 %) | ms |");
+    println!("|---|---|---|---|---|---|---|---|---|");
+    let all = rows.iter().fold(Row::default(), |mut a, r| {
+        a.n += r.n;
+        a.mean += r.mean;
+        a.called += r.called;
+        a.wrong += r.wrong;
+        a.between += r.between;
+        a.warned_right += r.warned_right;
+        a.could_warn += r.could_warn;
+        a.covered += r.covered;
+        a.has_rate += r.has_rate;
+        a.ms += r.ms;
+        a
+    });
+    let names: Vec<String> = Cause::ALL.iter().map(|c| c.code().replace('_', " ")).chain(["all".into()]).collect();
+    for (name, r) in names.iter().zip(rows.iter().chain([&all])) {
+        let of = |x: u32, n: u32| if n == 0 { "–".into() } else { format!("{:.1} %", 100.0 * f64::from(x) / f64::from(n)) };
+        let n = f64::from(r.n.max(1));
+        println!(
+            "| {name} | {} | {:.2} | {} | {} | {} | {} | {} | {:.0} |",
+            r.n,
+            r.mean / n,
+            of(r.called, r.n),
+            of(r.wrong, r.n),
+            of(r.between, r.n),
+            of(r.warned_right, r.could_warn),
+            of(r.covered, r.has_rate),
+            r.ms / n
+        );
+    }
+    let total: f64 = bins.iter().map(|b| f64::from(b.0)).sum();
+    let ece: f64 = bins.iter().filter(|b| b.0 > 0).map(|b| (b.1 - f64::from(b.2)).abs() / total).sum();
+    println!("\nExpected calibration error {ece:.4}; by tenths (n, mean, share true):");
+    for (n, sum, yes) in bins.iter().filter(|b| b.0 > 0) {
+        println!("  {n:5}  {:.3}  {:.3}", sum / f64::from(*n), f64::from(*yes) / f64::from(*n));
     }
 }

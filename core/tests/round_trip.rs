@@ -120,8 +120,13 @@ fn outgassing_after_a_long_pull_is_honestly_not_told_from_a_leak() {
 
 #[test]
 fn the_ends_evening_out_is_neither_a_leak_nor_dryness() {
-    for uneven in [60.0, -60.0] {
-        let v = decay(VacuumTruth { uneven: uneven * MICRON, uneven_time: 30.0, ..VacuumTruth::dry(300.0, 5) }, 15);
-        assert_eq!(top(&v), Cause::Still, "uneven by {uneven}: {:?}", v.explanations.iter().map(|e| (e.cause, e.probability)).collect::<Vec<_>>());
+    let mut still = 0;
+    for seed in 0..6 {
+        for uneven in [60.0, -60.0] {
+            let v = decay(VacuumTruth { uneven: uneven * MICRON, uneven_time: 30.0, ..VacuumTruth::dry(300.0, seed) }, 15);
+            assert!(v.leak_probability.unwrap() < 0.05, "seed {seed}, uneven by {uneven}: {:?}", v.leak_probability);
+            still += u32::from(top(&v) == Cause::Still);
+        }
     }
+    assert!(still >= 10, "{still} of 12");
 }

@@ -4,11 +4,13 @@
 //! judge: no code, no fits and no priors are shared with ruhe-core; nitrogen here is GERG-2008 from a library.
 //! The same seed gives the same readings.
 
+mod draw;
 mod gauge;
 mod hold;
 mod vacuum;
 mod weather;
 
+pub use draw::DrawnDecay;
 pub use gauge::Gauge;
 pub use hold::{HoldPlant, HoldTruth, Probe};
 pub use vacuum::{VacuumPlant, VacuumTruth};

@@ -34,6 +34,12 @@ pub struct VacuumTruth {
     pub wander: f64,
     /// Smallest step shown.
     pub digit: f64,
+    /// Temperature at isolation, K.
+    pub kelvin: f64,
+    /// Steady change of it, K/h: gas follows by 1/T, vapour by `vapour_per_k`.
+    pub drift: f64,
+    /// Change of the vapour's pressure per kelvin.
+    pub vapour_per_k: f64,
     /// Seed.
     pub seed: u64,
 }
@@ -56,6 +62,9 @@ impl VacuumTruth {
             fast: 0.004,
             wander: 0.0012,
             digit: MICRON,
+            kelvin: 293.15,
+            drift: 0.0,
+            vapour_per_k: 0.06,
             seed,
         }
     }
@@ -82,22 +91,31 @@ impl VacuumPlant {
         Self { t: 0.0, air: truth.start, vapour: 0.0, gassed: 0.0, wander: 0.0, wander_at: 0.0, rng, truth }
     }
 
-    /// Runs on to `at_s` and shows the gauge.
-    pub fn show(&mut self, at_s: f64) -> Shown {
+    /// Runs on to `at_s` and tells the true pressure at the gauge, as its gas factor colours it.
+    pub fn truly(&mut self, at_s: f64) -> f64 {
         let v = &self.truth;
         while self.t < at_s - 1e-9 {
             let h = (at_s - self.t).min(5.0);
             // Air through an opening at the speed of sound does not feel this little back pressure.
             self.air += v.leak * h;
-            self.vapour += (v.moisture - self.vapour) * (1.0 - (-h / v.moisture_time).exp()) * f64::from(v.moisture > 0.0);
+            let warmer = v.drift * (self.t + 0.5 * h) / 3600.0;
+            let tends = v.moisture * (v.vapour_per_k * warmer).exp();
+            self.vapour += (tends - self.vapour) * (1.0 - (-h / v.moisture_time).exp()) * f64::from(v.moisture > 0.0);
             let mid = v.evacuated + self.t + 0.5 * h;
             self.gassed += h * (0.5 * v.outgas / mid.sqrt() + v.outgas_log / mid);
             self.t += h;
         }
+        let here = v.uneven * (-at_s / v.uneven_time).exp();
+        let warmed = 1.0 + v.drift * at_s / 3600.0 / v.kelvin;
+        (self.air + self.gassed) * warmed + here + v.vapour_factor * self.vapour
+    }
+
+    /// Runs on to `at_s` and shows the gauge.
+    pub fn show(&mut self, at_s: f64) -> Shown {
+        let seen = self.truly(at_s);
+        let v = &self.truth;
         self.wander += v.wander * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
         self.wander_at = at_s;
-        let here = v.uneven * (-at_s / v.uneven_time).exp();
-        let seen = self.air + self.gassed + here + v.vapour_factor * self.vapour;
         let noisy = seen * (1.0 + self.wander + v.fast * normal(&mut self.rng));
         let value = if v.digit > 0.0 { (noisy / v.digit).round() * v.digit } else { noisy };
         Shown { at_s, gauge: 0, value: value.max(0.0) }

@@ -13,4 +13,4 @@ pub use display::{Units, significant, span};
 pub use number::{NumberFault, parse_number, resolution_of};
 pub use pressure::{AbsolutePressure, GaugePressure, PressureDifference};
 pub use temperature::{Temperature, TemperatureInterval};
-pub use unit::{Dimension, UNITS, Unit, UnitInfo};
+pub use unit::{Dimension, MICRON, UNITS, Unit, UnitInfo};

@@ -58,6 +58,8 @@ pub struct UnitInfo {
 
 const PSI: f64 = 6_894.757_293_168_361;
 const MMHG: f64 = 101_325.0 / 760.0;
+/// Pa in a micron (1e-3 mmHg).
+pub const MICRON: f64 = MMHG / 1e3;
 
 const fn pressure(unit: Unit, code: &'static str, label: &'static str, factor: f64, gauge: Option<bool>) -> UnitInfo {
     UnitInfo { unit, code, label, dimension: Dimension::Pressure, factor, offset: 0.0, gauge }
@@ -78,7 +80,7 @@ pub const UNITS: [UnitInfo; 17] = [
     pressure(Unit::Pa, "Pa", "Pa", 1.0, None),
     pressure(Unit::HPa, "hPa", "hPa", 100.0, None),
     pressure(Unit::Mbar, "mbar", "mbar", 100.0, None),
-    pressure(Unit::Micron, "micron", "micron", MMHG / 1e3, Some(false)),
+    pressure(Unit::Micron, "micron", "micron", MICRON, Some(false)),
     pressure(Unit::Torr, "torr", "torr", MMHG, Some(false)),
     pressure(Unit::MmHg, "mmHg", "mmHg", MMHG, None),
     pressure(Unit::InHg, "inHg", "inHg", MMHG * 25.4, None),

@@ -42,10 +42,28 @@ pub fn whiten(c: DMatrix<f64>, columns: &[Vec<f64>]) -> Option<Gram> {
     Some(Gram { g: x.tr_mul(&x), log_det, n: n as f64 })
 }
 
+/// The Cholesky factor of the posterior precision, and what comes with it.
+struct Factor {
+    a: [[f64; MOST]; MOST],
+    /// L⁻¹(XᵀC⁻¹y/s² + Λμ).
+    z: [f64; MOST],
+    constant: f64,
+    log_a: f64,
+    log_prior: f64,
+}
+
+impl Factor {
+    fn mean(&self, p: usize) -> [f64; MOST] {
+        let mut mean = [0.0; MOST];
+        for i in (0..p).rev() {
+            mean[i] = (self.z[i] - (i + 1..p).map(|k| self.a[k][i] * mean[k]).sum::<f64>()) / self.a[i][i];
+        }
+        mean
+    }
+}
+
 impl Gram {
-    /// Solves for the coefficients of `columns`, each with its prior (mean, sd), at noise scale `s`.
-    #[must_use]
-    pub fn solve(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Posterior> {
+    fn factor(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Factor> {
         let p = columns.len();
         debug_assert!(p <= MOST && p == priors.len());
         let y = self.g.ncols() - 1;
@@ -87,11 +105,27 @@ impl Gram {
         for i in 0..p {
             z[i] = (b[i] - (0..i).map(|k| a[i][k] * z[k]).sum::<f64>()) / a[i][i];
         }
-        let explained: f64 = z[..p].iter().map(|v| v * v).sum();
-        let (mut mean, mut sd) = ([0.0; MOST], [0.0; MOST]);
-        for i in (0..p).rev() {
-            mean[i] = (z[i] - (i + 1..p).map(|k| a[k][i] * mean[k]).sum::<f64>()) / a[i][i];
+        Some(Factor { a, z, constant, log_a, log_prior })
+    }
+    /// Mean and standard deviation of Σ x_k β_k: a forecast by the same regression.
+    #[must_use]
+    pub fn predict(&self, columns: &[usize], priors: &[(f64, f64)], s: f64, x: &[f64]) -> Option<(f64, f64)> {
+        let (f, p) = (self.factor(columns, priors, s)?, columns.len());
+        let mean = f.mean(p).iter().zip(x).map(|(m, x)| m * x).sum();
+        // Variance xᵀ(LLᵀ)⁻¹x = |L⁻¹x|².
+        let mut w = [0.0; MOST];
+        for i in 0..p {
+            w[i] = (x[i] - (0..i).map(|k| f.a[i][k] * w[k]).sum::<f64>()) / f.a[i][i];
         }
+        Some((mean, w[..p].iter().map(|v| v * v).sum::<f64>().sqrt()))
+    }
+
+    /// Solves for the coefficients of `columns`, each with its prior (mean, sd), at noise scale `s`.
+    #[must_use]
+    pub fn solve(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Posterior> {
+        let (f, p) = (self.factor(columns, priors, s)?, columns.len());
+        let (a, mean) = (&f.a, f.mean(p));
+        let mut sd = [0.0; MOST];
         for (target, out) in sd.iter_mut().enumerate().take(p) {
             // Column `target` of L⁻¹: its squared length is the variance.
             let mut col = [0.0; MOST];
@@ -101,6 +135,8 @@ impl Gram {
             }
             *out = col[..p].iter().map(|v| v * v).sum::<f64>().sqrt();
         }
+        let explained: f64 = f.z[..p].iter().map(|v| v * v).sum();
+        let (constant, log_a, log_prior) = (f.constant, f.log_a, f.log_prior);
         let log_evidence = -0.5 * (self.n * (s * s).ln() + self.log_det + constant - explained + log_a - log_prior);
         log_evidence.is_finite().then_some(Posterior { log_evidence, mean, sd })
     }
@@ -118,6 +154,15 @@ mod tests {
         let post = gram.solve(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0).unwrap();
         assert!((post.mean[1] - 1.1).abs() < 1e-9 && (post.mean[0] - 1.1).abs() < 1e-9);
         assert!((post.sd[1] - 1.0 / 5f64.sqrt()).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_forecast_has_the_textbook_spread() {
+        // The same line at t = 4: 1.1 + 4.4, variance 1/4 + (4 − 1.5)²/5.
+        let columns = vec![vec![1.0; 4], vec![0.0, 1.0, 2.0, 3.0], vec![1.0, 3.0, 2.0, 5.0]];
+        let gram = whiten(DMatrix::identity(4, 4), &columns).unwrap();
+        let (mean, sd) = gram.predict(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0, &[1.0, 4.0]).unwrap();
+        assert!((mean - 5.5).abs() < 1e-9 && (sd * sd - 1.5).abs() < 1e-9);
     }
 
     #[test]

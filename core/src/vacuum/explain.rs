@@ -1,14 +1,24 @@
-//! Competing shapes for a rise: how well each explains it, with sizes, time constants and noise summed over.
+//! Competing explanations of a rise: how well each fits, with sizes, time constants and noise summed over.
 //!
-//! p(t) = p0 + f·e^(−t/τf) + Σ a·shape(t) + noise; noise relative: wandering (a random walk) plus fast noise and
-//! digits. Sizes a are positive and spread evenly in their logarithm: each is a comb of normal distributions, one
-//! for every step of 1.7, so that every tooth is an exact regression.
+//! Noise is relative: the gauge wanders (a random walk) and every reading has fast noise and digits. Digits that
+//! nothing dithers are an error that stays while the reading stands still.
 
-use super::prior::{BLEND, Cause, EVACUATED, EVENING_OUT, LARGEST_LEAK, LARGEST_RISE, LEVELLING, WANDER, WATER_BAND};
+use super::hypothesis::{Hypothesis, Term, common, hypotheses};
+use super::prior::{Cause, prior};
 use super::shape::Shape;
 use crate::reading::Series;
-use crate::stat::{Gram, Posterior, whiten};
+use crate::stat::{Gram, Mixture, whiten};
 use nalgebra::DMatrix;
+use statrs::function::erf::erfc;
+
+/// Where the gauge sits.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Place {
+    /// At the pump: it rises while the ends even out.
+    NearPump,
+    /// At the far end: it falls.
+    Far,
+}
 
 /// What is known beside the trace.
 #[derive(Debug, Clone, Copy)]
@@ -21,6 +31,16 @@ pub struct Known {
     pub negligible: (f64, f64),
     /// Saturation pressure at the coldest place, Pa, if its temperature is known.
     pub saturation: Option<f64>,
+    /// Temperature, K (20 °C if unknown: it only scales a small drift).
+    pub kelvin: f64,
+    /// Change of temperature, K/h, if it was followed.
+    pub drift: Option<f64>,
+    /// The gauge's place, if known.
+    pub place: Option<Place>,
+    /// A leak of at least this matters, Pa/s.
+    pub matters: f64,
+    /// The limit, Pa.
+    pub limit: f64,
 }
 
 /// One explanation with its probability and its best curve.
@@ -30,29 +50,26 @@ pub struct Explanation {
     pub cause: Cause,
     /// Share of belief.
     pub probability: f64,
-    curve: Curve,
-}
-
-#[derive(Debug, Clone, Default)]
-struct Curve {
-    base: f64,
-    fast: (f64, f64),
-    parts: Vec<(Shape, f64)>,
+    curve: Vec<(Shape, f64)>,
 }
 
 impl Explanation {
     /// Its forecast at `t` seconds after isolation, Pa.
     #[must_use]
     pub fn at(&self, t: f64) -> f64 {
-        let c = &self.curve;
-        c.base + c.fast.0 * (-t / c.fast.1).exp() + c.parts.iter().map(|(s, a)| a * s.at(t)).sum::<f64>()
+        self.curve.iter().map(|(s, a)| a * s.at(t)).sum()
     }
     /// Where it levels, Pa, if it does.
     #[must_use]
     pub fn level(&self) -> Option<f64> {
-        let parts = &self.curve.parts;
-        let levels = !parts.is_empty() && parts.iter().all(|(s, _)| matches!(s, Shape::Levelling(_)));
-        levels.then(|| self.curve.base + parts.iter().map(|(_, a)| a).sum::<f64>())
+        let size = |want: fn(&Shape) -> bool| self.curve.iter().filter(|(s, _)| want(s)).map(|(_, a)| a).sum::<f64>();
+        let levels = matches!(self.cause, Cause::Moisture | Cause::Water);
+        levels.then(|| size(|s| matches!(s, Shape::Level)) + size(|s| matches!(s, Shape::Levelling(..))))
+    }
+    /// Size of its levelling part, Pa, if it has one.
+    #[must_use]
+    pub fn levelling(&self) -> Option<f64> {
+        self.curve.iter().find(|(s, _)| matches!(s, Shape::Levelling(..))).map(|(_, a)| *a)
     }
 }
 
@@ -63,241 +80,257 @@ pub struct Explanations {
     pub list: Vec<Explanation>,
     /// Sum over causes with a leak.
     pub leak_probability: f64,
+    /// Probability of a leak of at least what matters.
+    pub matters: f64,
     /// Leak rate (Pa/s): mean, 2.5 % and 97.5 % bounds over all causes, those without a leak counting as zero.
     pub leak_rate: (f64, f64, f64),
+    /// Probability that an hour after the last reading it stands above the limit.
+    pub crosses: f64,
     /// Relative fast noise and wandering per root minute that fitted best.
     pub noise: (f64, f64),
 }
 
-const POINTS: usize = 70;
-const STEP: f64 = 1.7;
-/// Width of one tooth against its size; with a step of 1.7 the comb is flat within a few per cent.
-const TOOTH: f64 = 0.3;
+const POINTS: f64 = 70.0;
+/// Choices this far (in log weight) below the best are not looked at, or not kept.
+const HOPELESS: f64 = 20.0;
+const NEGLIGIBLE: f64 = 11.0;
+/// Fast noise is estimated from the readings where there are so many; else it is summed over.
+const MANY: usize = 60;
 
-fn comb(from: f64, to: f64) -> Vec<f64> {
-    let n = ((to / from).ln() / STEP.ln()).ceil().clamp(1.0, 30.0) as i32;
-    (0..=n).map(|k| from * STEP.powi(k)).collect()
-}
-
-/// A hypothesis: shapes with their combs and a log prior weight.
-struct Hypothesis {
-    cause: Cause,
-    log_prior: f64,
-    parts: Vec<Part>,
-}
-
-/// One shape of a hypothesis: its column, what it is made of (shape and share), the comb of its sizes; and, for a span
-/// of time constants, the column that blends its two ends.
-#[derive(Clone)]
-struct Part {
-    column: usize,
-    made_of: Vec<(Shape, f64)>,
-    comb: Vec<f64>,
-    blend: Option<(usize, Shape, Shape)>,
-}
-
-struct Columns {
-    data: Vec<Vec<f64>>,
+/// Block means, fine at the start, where the ends even out.
+struct Blocks {
     t: Vec<f64>,
+    width: Vec<f64>,
+    count: Vec<f64>,
+    v: Vec<f64>,
 }
 
-impl Columns {
-    fn add(&mut self, shape: Shape) -> usize {
-        self.push(|t| shape.at(t))
-    }
-    fn push(&mut self, f: impl Fn(f64) -> f64) -> usize {
-        self.data.push(self.t.iter().map(|&t| f(t)).collect());
-        self.data.len() - 1
-    }
-    fn plain(&mut self, shape: Shape, comb: &[f64]) -> Part {
-        Part { column: self.add(shape), made_of: vec![(shape, 1.0)], comb: comb.to_vec(), blend: None }
-    }
-    fn span(&mut self, from: f64, to: f64, comb: &[f64]) -> Part {
-        let (a, b) = (Shape::Levelling(from), Shape::Levelling(to));
-        Part {
-            column: self.push(|t| 0.5 * (a.at(t) + b.at(t))),
-            made_of: vec![(a, 0.5), (b, 0.5)],
-            comb: comb.to_vec(),
-            blend: Some((self.push(|t| a.at(t) - b.at(t)), a, b)),
+fn blocks(s: &Series) -> Blocks {
+    let (start, end) = (s.t[0], s.t[s.len() - 1]);
+    let edge = |k: f64| start + (end - start) * (k / POINTS).powf(1.7);
+    let mut out = Blocks { t: vec![], width: vec![], count: vec![], v: vec![] };
+    let (mut i, mut k) = (0, 1.0);
+    while i < s.len() {
+        while k < POINTS && edge(k) <= s.t[i] {
+            k += 1.0;
         }
-    }
-}
-
-fn hypotheses(columns: &mut Columns, known: &Known) -> Vec<Hypothesis> {
-    let slowest = known.negligible.0 / known.negligible.1;
-    let leak = comb(slowest, LARGEST_LEAK);
-    let rise = comb(known.negligible.0.max(0.1), LARGEST_RISE);
-    let straight = columns.plain(Shape::Straight, &leak);
-    let levelling: Vec<Part> = LEVELLING.windows(2).map(|w| columns.span(w[0], w[1], &rise)).collect();
-    let times: Vec<f64> = known.evacuated.map_or_else(|| EVACUATED.to_vec(), |t| vec![t.max(30.0)]);
-    let bending: Vec<Part> = times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|s| columns.plain(s, &rise)).collect();
-    let prior = |cause: Cause| Cause::PRIOR.iter().find(|(c, _)| *c == cause).map_or(f64::NEG_INFINITY, |(_, p)| p.ln());
-    let of = |cause: Cause, spread: usize, parts: Vec<Part>| Hypothesis { cause, log_prior: prior(cause) - (spread as f64).ln(), parts };
-    let (low, high) = known.saturation.map_or((0.25 * 800.0, 1.75 * 4_200.0), |p| (WATER_BAND.0 * p, WATER_BAND.1 * p));
-    let mut out = vec![of(Cause::Still, 1, vec![Part { comb: vec![], ..straight.clone() }]), of(Cause::Leak, 1, vec![straight.clone()])];
-    for part in &levelling {
-        out.push(of(Cause::Moisture, levelling.len(), vec![part.clone()]));
-        out.push(of(Cause::LeakAndMoisture, levelling.len(), vec![straight.clone(), part.clone()]));
-        out.push(of(Cause::Water, levelling.len(), vec![Part { comb: comb(low, high), ..part.clone() }]));
-    }
-    for part in &bending {
-        out.push(of(Cause::Outgassing, bending.len(), vec![part.clone()]));
-        out.push(of(Cause::LeakAndOutgassing, bending.len(), vec![straight.clone(), part.clone()]));
+        let until = if k >= POINTS { f64::INFINITY } else { edge(k) };
+        let from = i;
+        while i < s.len() && s.t[i] < until {
+            i += 1;
+        }
+        let m = (i - from) as f64;
+        out.t.push(s.t[from..i].iter().sum::<f64>() / m);
+        out.v.push(s.v[from..i].iter().sum::<f64>() / m);
+        out.width.push((s.t[i - 1] - s.t[from]) * m / (m - 1.0).max(1.0));
+        out.count.push(m);
     }
     out
 }
 
-/// What one cause has gathered over all grids.
-#[derive(Default, Clone)]
-struct Tally {
-    best: f64,
-    sum: f64,
-    curve: Curve,
+/// Noise that may be: wander per root minute, relative fast noise, log weight.
+fn noises(s: &Series, level: f64) -> Vec<(f64, f64, f64)> {
+    let p = prior();
+    let [a, b] = p.wander_per_root_min;
+    let inside = |share: f64| a * (b / a).powf(share);
+    // A gauge may be steadier or worse than thought.
+    let wanders: [(f64, f64); 5] = [(0.5 * a, 0.05), (inside(1.0 / 6.0), 0.3), (inside(0.5), 0.3), (inside(5.0 / 6.0), 0.3), (1.8 * b, 0.05)];
+    let step = (s.t[s.len() - 1] - s.t[0]) / (s.len() - 1) as f64;
+    let walked = inside(0.5).powi(2) * step / 60.0 / 3.0;
+    let seen = ((s.fast_noise() / level).powi(2) - walked).max(1e-8).sqrt();
+    let [low, high] = p.fast;
+    let fasts = if s.len() >= MANY { vec![seen] } else { (0..4).map(|k| low * (high / low).powf((f64::from(k) + 0.5) / 4.0)).collect() };
+    let share = (fasts.len() as f64).ln();
+    wanders.iter().flat_map(|&(w, weight)| fasts.iter().map(move |&f| (w, f, weight.ln() - share))).collect()
 }
 
-impl Tally {
-    fn add(&mut self, log_w: f64, curve: impl FnOnce() -> Curve) {
-        if self.sum == 0.0 || log_w > self.best {
-            self.sum = self.sum * (self.best - log_w).min(0.0).exp() + 1.0;
-            self.best = log_w;
-            self.curve = curve();
-        } else {
-            self.sum += (log_w - self.best).exp();
+/// Covariance of the block means: a random walk (its mean over a block has a sixth of the width less variance), fast
+/// noise, and digits.
+fn covariance(b: &Blocks, (wander, fast): (f64, f64), digit: f64, is_dithered: bool) -> DMatrix<f64> {
+    let n = b.t.len();
+    let (span, moved) = (b.t[n - 1] - b.t[0], (b.v[n - 1] - b.v[0]).abs());
+    // Undithered, an error of digits lasts until the reading has moved on by about one.
+    let stays = (span * digit / moved.max(digit)).min(0.5 * span).max(1.0);
+    let (own, shared) = if is_dithered { (digit * digit / 12.0, 0.0) } else { (0.0, digit * digit / 12.0) };
+    DMatrix::from_fn(n, n, |i, j| {
+        let walk = wander * wander / 60.0 * b.v[i] * b.v[j] * (b.t[i].min(b.t[j]) - b.t[0] - if i == j { b.width[i] / 6.0 } else { 0.0 }).max(0.0);
+        let alone = if i == j { ((fast * b.v[i]).powi(2) + own) / b.count[i] + 1e-8 * b.v[0] * b.v[0] } else { 0.0 };
+        walk + alone + shared * (-(b.t[i] - b.t[j]).abs() / stays).exp()
+    })
+}
+
+/// Every shape once, as a column; the last is the trace.
+struct Columns {
+    shapes: Vec<Shape>,
+    data: Vec<Vec<f64>>,
+}
+
+impl Columns {
+    fn of(b: &Blocks, common: &[Vec<Term>], hypotheses: &[Hypothesis]) -> Self {
+        let mut shapes: Vec<Shape> = Vec::new();
+        let all = common.iter().flatten().map(|t| t.0).chain(hypotheses.iter().flat_map(|h| &h.parts).flat_map(|p| p.riders.iter().map(|t| t.0).chain([p.shape])));
+        for shape in all {
+            if !shapes.contains(&shape) {
+                shapes.push(shape);
+            }
         }
+        let mut data: Vec<Vec<f64>> = shapes.iter().map(|s| b.t.iter().zip(&b.width).map(|(&t, &w)| s.over(t, w)).collect()).collect();
+        data.push(b.v.clone());
+        Self { shapes, data }
     }
-    fn log(&self) -> f64 {
-        if self.sum > 0.0 { self.best + self.sum.ln() } else { f64::NEG_INFINITY }
+    fn index(&self, terms: &[Term]) -> Vec<usize> {
+        terms.iter().map(|t| self.shapes.iter().position(|s| *s == t.0).unwrap_or(0)).collect()
     }
+}
+
+/// One choice of noise, hypothesis and sizes.
+struct Choice {
+    log_weight: f64,
+    cause: Cause,
+    noise: usize,
+    rate: Option<(f64, f64)>,
+    terms: Vec<Term>,
+}
+
+fn priors_of(terms: &[Term]) -> Vec<(f64, f64)> {
+    terms.iter().map(|t| t.1).collect()
 }
 
 /// Explains a rise (`series`: seconds since isolation, Pa absolute). `None` with fewer than four readings or no spread in time.
 #[must_use]
 pub fn explain(series: &Series, known: &Known) -> Option<Explanations> {
-    let (s, count) = series.thinned(POINTS);
-    let n = s.len();
-    if n < 4 || s.t[n - 1] - s.t[0] < 20.0 {
+    if series.len() < 4 || series.t[series.len() - 1] - series.t[0] < 20.0 {
         return None;
     }
-    let fast = series.fast_noise();
-    let dithered = fast >= 0.5 * known.digit;
-    let single = (fast.max(known.digit / 12f64.sqrt())).max(1e-4 * s.v[0]);
-    let level = s.v[0].max(1e-3);
-    let mut columns = Columns { data: vec![vec![1.0; n]], t: s.t.clone() };
-    let hypotheses = hypotheses(&mut columns, known);
-    let evening: Vec<usize> = EVENING_OUT
-        .iter()
-        .map(|tau| {
-            columns.data.push(s.t.iter().map(|t| (-t / tau).exp()).collect());
-            columns.data.len() - 1
-        })
-        .collect();
-    columns.data.push(s.v.clone());
-    let mut tallies: Vec<Tally> = vec![Tally::default(); Cause::PRIOR.len()];
-    let mut rates: Vec<(f64, f64, f64)> = Vec::new();
-    let mut top = (f64::NEG_INFINITY, WANDER[0]);
-    for wander in WANDER {
-        let c = DMatrix::from_fn(n, n, |i, j| {
-            let shared = s.v[i].max(level) * s.v[j].max(level) * wander * wander * (s.t[i].min(s.t[j]) - s.t[0]) / 60.0;
-            let own = if i == j { single * single * (s.v[i] / level).max(1.0) / if dithered { count[i] } else { 1.0 } } else { 0.0 };
-            shared + own
-        });
-        let Some(gram) = whiten(c, &columns.data) else { continue };
-        for (f, &evening) in evening.iter().enumerate() {
+    let b = blocks(series);
+    let level = series.v[0].max(1e-3);
+    let (common, hypotheses) = (common(known, level), hypotheses(known));
+    let columns = Columns::of(&b, &common, &hypotheses);
+    let is_dithered = series.fast_noise() >= 0.4 * known.digit;
+    let noises = noises(series, level);
+    let grams: Vec<Option<Gram>> = noises.iter().map(|&(w, f, _)| whiten(covariance(&b, (w, f), known.digit, is_dithered), &columns.data)).collect();
+    let mut choices: Vec<Choice> = Vec::new();
+    let mut top = f64::NEG_INFINITY;
+    for (noise, gram) in grams.iter().enumerate() {
+        let Some(gram) = gram else { continue };
+        for shared in &common {
             for h in &hypotheses {
-                each_tooth(&gram, h, evening, EVENING_OUT[f], level, known, &mut |log_w, curve, rate| {
-                    if log_w > top.0 {
-                        top = (log_w, wander);
-                    }
-                    if log_w > top.0 - 14.0 {
-                        if let Some(r) = rate {
-                            rates.push((log_w, r.0, r.1));
-                        }
-                        let slot = Cause::PRIOR.iter().position(|(c, _)| *c == h.cause).unwrap_or(0);
-                        tallies[slot].add(log_w, curve);
-                    }
+                let log_prior = h.log_prior + noises[noise].2 - (common.len() as f64).ln();
+                weigh(gram, &columns, shared, h, log_prior, &mut top, &mut |log_weight, rate, terms| {
+                    choices.push(Choice { log_weight, cause: h.cause, noise, rate: h.cause.has_leak().then_some(rate), terms });
                 });
             }
         }
     }
-    let best = tallies.iter().map(Tally::log).fold(f64::NEG_INFINITY, f64::max);
-    if !best.is_finite() {
+    choices.retain(|c| c.log_weight > top - NEGLIGIBLE);
+    if choices.is_empty() {
         return None;
     }
-    let total: f64 = tallies.iter().map(|t| (t.log() - best).exp()).sum();
-    let mut list: Vec<Explanation> = Cause::PRIOR
+    summed(&choices, &grams, &columns, &noises, known, series.t[series.len() - 1] + 3600.0)
+}
+
+type Report<'a> = &'a mut dyn FnMut(f64, (f64, f64), Vec<Term>);
+
+/// Reports every choice of teeth of a hypothesis that could matter.
+fn weigh(gram: &Gram, columns: &Columns, shared: &[Term], h: &Hypothesis, log_prior: f64, top: &mut f64, report: Report<'_>) {
+    // Where the sizes may lie at all: a fit with sizes left free, about the middle of what was seen.
+    let free: Vec<(f64, f64)> = h.parts.iter().map(|p| p.teeth.last().map_or((0.0, 1.0), |t| (0.0, 3.0 * (t.0 + t.1)))).collect();
+    let guess: Vec<f64> = h.parts.iter().map(|p| size_guess(gram, columns, shared, p)).collect();
+    let mut terms = Vec::with_capacity(shared.len() + 8);
+    terms.extend_from_slice(shared);
+    let mut at = Vec::with_capacity(2);
+    for ((part, &sd), &size) in h.parts.iter().zip(&free).zip(&guess) {
+        at.push(terms.len());
+        terms.push((part.shape, sd));
+        terms.extend(part.riders.iter().map(|&(s, (mean, spread))| (s, (mean * size, spread * size))));
+    }
+    let index = columns.index(&terms);
+    let Some(fit) = gram.solve(&index, &priors_of(&terms), 1.0) else { return };
+    let best: f64 = fit.log_evidence + at.iter().zip(&free).map(|(&k, f)| (f.1 / fit.sd[k].max(1e-12)).ln()).sum::<f64>();
+    if best + log_prior < *top - HOPELESS {
+        return;
+    }
+    let near: Vec<Vec<(f64, f64)>> = h
+        .parts
         .iter()
-        .zip(tallies)
-        .filter(|(_, t)| t.sum > 0.0)
-        .map(|(&(cause, _), t)| Explanation { cause, probability: (t.log() - best).exp() / total, curve: t.curve })
+        .zip(&at)
+        .map(|(part, &k)| {
+            let off = |t: &(f64, f64)| (t.0 - fit.mean[k]).abs() / fit.sd[k].hypot(t.1);
+            let near: Vec<_> = part.teeth.iter().copied().filter(|t| off(t) < 6.0).collect();
+            let closest = part.teeth.iter().copied().min_by(|a, b| off(a).total_cmp(&off(b)));
+            if near.is_empty() { closest.into_iter().collect() } else { near }
+        })
         .collect();
+    let mut sizes = vec![(0.0, 0.0); near.len()];
+    each(&near, 0, &mut sizes, &mut |sizes| {
+        let mut terms = shared.to_vec();
+        terms.extend(h.terms(sizes));
+        if let Some(post) = gram.solve(&index, &priors_of(&terms), 1.0) {
+            let log_weight = post.log_evidence + log_prior;
+            *top = top.max(log_weight);
+            if log_weight > *top - NEGLIGIBLE {
+                let k = shared.len();
+                report(log_weight, (post.mean[k], post.sd[k]), terms);
+            }
+        }
+    });
+}
+
+/// About how large a part would be if it were the only one: scales what rides on it.
+fn size_guess(gram: &Gram, columns: &Columns, shared: &[Term], part: &super::hypothesis::Part) -> f64 {
+    let (Some(first), Some(last)) = (part.teeth.first(), part.teeth.last()) else { return 0.0 };
+    let mut terms = shared.to_vec();
+    terms.push((part.shape, (0.0, 3.0 * (last.0 + last.1))));
+    gram.solve(&columns.index(&terms), &priors_of(&terms), 1.0).map_or(first.0, |p| p.mean[shared.len()].clamp(first.0, last.0.max(first.0)))
+}
+
+fn each(near: &[Vec<(f64, f64)>], k: usize, sizes: &mut Vec<(f64, f64)>, act: &mut dyn FnMut(&[(f64, f64)])) {
+    match near.get(k) {
+        None => act(sizes),
+        Some(teeth) => {
+            for &tooth in teeth {
+                sizes[k] = tooth;
+                each(near, k + 1, sizes, act);
+            }
+        }
+    }
+}
+
+/// Sums the choices up.
+fn summed(choices: &[Choice], grams: &[Option<Gram>], columns: &Columns, noises: &[(f64, f64, f64)], known: &Known, ahead: f64) -> Option<Explanations> {
+    let top = choices.iter().map(|c| c.log_weight).fold(f64::NEG_INFINITY, f64::max);
+    let total: f64 = choices.iter().map(|c| (c.log_weight - top).exp()).sum();
+    let share = |c: &Choice| (c.log_weight - top).exp() / total;
+    let above = |(mean, sd): (f64, f64), x: f64| 0.5 * erfc((x - mean) / (sd * std::f64::consts::SQRT_2));
+    let mut list: Vec<Explanation> = Vec::new();
+    for cause in Cause::ALL {
+        let own = || choices.iter().filter(|c| c.cause == cause);
+        let Some(best) = own().max_by(|a, b| a.log_weight.total_cmp(&b.log_weight)) else { continue };
+        let post = grams[best.noise].as_ref()?.solve(&columns.index(&best.terms), &priors_of(&best.terms), 1.0)?;
+        let curve = best.terms.iter().zip(post.mean).map(|(t, a)| (t.0, a)).collect();
+        list.push(Explanation { cause, probability: own().map(share).sum(), curve });
+    }
     list.sort_by(|a, b| b.probability.total_cmp(&a.probability));
+    let (mut crosses, mut matters) = (0.0, 0.0);
+    for c in choices {
+        let x: Vec<f64> = c.terms.iter().map(|t| t.0.at(ahead)).collect();
+        if let Some(level) = grams[c.noise].as_ref().and_then(|g| g.predict(&columns.index(&c.terms), &priors_of(&c.terms), 1.0, &x)) {
+            crosses += share(c) * above(level, known.limit);
+        }
+        matters += c.rate.map_or(0.0, |r| share(c) * above(r, known.matters));
+    }
     let leak_probability = list.iter().filter(|e| e.cause.has_leak()).map(|e| e.probability).sum();
-    Some(Explanations { leak_probability, leak_rate: rate(&rates, leak_probability), list, noise: (single / level, top.1) })
+    let best = choices.iter().max_by(|a, b| a.log_weight.total_cmp(&b.log_weight))?;
+    let (wander, fast, _) = noises[best.noise];
+    Some(Explanations { leak_rate: rate(choices, leak_probability), leak_probability, matters, crosses, list, noise: (fast, wander) })
 }
 
-type Report<'a> = &'a mut dyn FnMut(f64, &dyn Fn() -> Curve, Option<(f64, f64)>);
-
-/// The curve of one solution: every shape with its size.
-fn curve_of(post: &Posterior, tau_f: f64, parts: &[Part]) -> Curve {
-    let mut curve = Curve { base: post.mean[0], fast: (post.mean[1], tau_f), parts: Vec::new() };
-    let mut k = 2;
-    for part in parts {
-        let size = post.mean[k];
-        curve.parts.extend(part.made_of.iter().map(|&(s, share)| (s, share * size)));
-        k += 1;
-        if let Some((_, a, b)) = part.blend {
-            curve.parts.extend([(a, post.mean[k]), (b, -post.mean[k])]);
-            k += 1;
+fn rate(choices: &[Choice], leak_probability: f64) -> (f64, f64, f64) {
+    let mut m = Mixture::default();
+    for c in choices {
+        if let Some((mean, sd)) = c.rate {
+            m.add(c.log_weight, mean, sd);
         }
-    }
-    curve
-}
-
-fn each_tooth(gram: &Gram, h: &Hypothesis, evening: usize, tau_f: f64, level: f64, known: &Known, report: Report<'_>) {
-    let small = 0.5 * known.negligible.0 / known.negligible.1;
-    // The ends may differ by much when the gauge sits at the pump.
-    let uneven = 0.4 * level + 13.0;
-    let teeth: Vec<Vec<(f64, f64)>> =
-        h.parts.iter().map(|part| if part.comb.is_empty() { vec![(0.0, small)] } else { part.comb.iter().map(|&a| (a, TOOTH * a)).collect() }).collect();
-    let log_n: f64 = teeth.iter().map(|t| (t.len() as f64).ln()).sum::<f64>() + (EVENING_OUT.len() as f64 * WANDER.len() as f64).ln();
-    let mut index = vec![0usize; teeth.len()];
-    loop {
-        let mut cols = [0, evening, 0, 0, 0, 0];
-        let mut priors = [(level, 10.0 * level + 100.0), (0.0, uneven), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0), (0.0, 0.0)];
-        let mut p = 2;
-        for (k, part) in h.parts.iter().enumerate() {
-            let tooth = teeth[k][index[k]];
-            (cols[p], priors[p]) = (part.column, tooth);
-            p += 1;
-            if let Some((column, _, _)) = part.blend {
-                (cols[p], priors[p]) = (column, (0.0, BLEND * tooth.0));
-                p += 1;
-            }
-        }
-        if let Some(post) = gram.solve(&cols[..p], &priors[..p], 1.0) {
-            let rate = h.cause.has_leak().then_some((post.mean[2], post.sd[2]));
-            let curve = move || curve_of(&post, tau_f, &h.parts);
-            report(post.log_evidence + h.log_prior - log_n, &curve, rate);
-        }
-        let mut k = 0;
-        loop {
-            if k == index.len() {
-                return;
-            }
-            index[k] += 1;
-            if index[k] < teeth[k].len() {
-                break;
-            }
-            index[k] = 0;
-            k += 1;
-        }
-    }
-}
-
-fn rate(rates: &[(f64, f64, f64)], leak_probability: f64) -> (f64, f64, f64) {
-    let mut m = crate::stat::Mixture::default();
-    for &(w, mean, sd) in rates {
-        m.add(w, mean, sd);
     }
     if m.is_empty() || leak_probability <= 0.0 {
         return (0.0, 0.0, 0.0);

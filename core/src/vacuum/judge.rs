@@ -1,10 +1,10 @@
 //! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
 
-use super::explain::{Explanations, Known, explain};
+use super::explain::{Explanations, Known, Place, explain};
 use super::prior::Cause;
 use super::words;
 use crate::matter::water;
-use crate::quantity::{Temperature, Units};
+use crate::quantity::{MICRON, Temperature, Units};
 use crate::reading::{DecayLimit, EventKind, Kind, Position, Principle, Quantity, Recording, Series};
 
 /// Outcome of a decay.
@@ -72,6 +72,10 @@ pub struct DecayVerdict {
     pub explanations: Vec<Forecast>,
     /// Sum over causes with a leak.
     pub leak_probability: Option<f64>,
+    /// A leak of at least this rate (Pa/s) matters: a micron a minute, or what crosses the limit within the hour.
+    pub matters_pa_s: Option<f64>,
+    /// Probability of such a leak.
+    pub matters_probability: Option<f64>,
     /// The leak's size.
     pub leak_rate: Option<LeakRate>,
     /// It passes, but something still flows in.
@@ -92,7 +96,6 @@ pub struct DecayVerdict {
     pub trace: Vec<VacuumPoint>,
 }
 
-const MICRON: f64 = 0.133_322_368_421;
 /// Stays below 500 micron for 10 min: common practice, no source.
 const DEFAULT: DecayLimit = DecayLimit { level_pa: 500.0 * MICRON, at_s: 600.0, start_max_pa: None, rise: None };
 /// How far ahead coming apart is looked for, s.
@@ -118,6 +121,8 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         next_step: String::new(),
         explanations: vec![],
         leak_probability: None,
+        matters_pa_s: None,
+        matters_probability: None,
         leak_rate: None,
         rising: false,
         warns: false,
@@ -157,16 +162,12 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     }
     apply_rule(&mut v, &series);
     let c = &recording.channels[channel];
-    let (first, last) = (series.v[0], series.t[series.len() - 1]);
+    let last = series.t[series.len() - 1];
     let digit = c.resolution_si().unwrap_or(MICRON);
     let cold = coldest(recording);
-    let known = Known {
-        evacuated: recording.settings.evacuated_s,
-        digit,
-        negligible: ((2.0 * digit).max(0.05 * (limit.level_pa - first)), limit.at_s.max(600.0)),
-        saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
-    };
+    let known = known(recording, channel, &series, &limit, digit);
     if let Some(found) = explain(&series, &known) {
+        (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
         reason(&mut v, &found, &series, digit);
         let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
         for (i, e) in found.list.iter().enumerate() {
@@ -181,6 +182,42 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
     let said = words::judged(&v, None, &scene);
     v.said(said)
+}
+
+/// What is known beside the trace, for the rule `limit`.
+fn known(recording: &Recording, channel: usize, series: &Series, limit: &DecayLimit, digit: f64) -> Known {
+    let first = series.v[0];
+    let cold = coldest(recording);
+    Known {
+        evacuated: recording.settings.evacuated_s,
+        digit,
+        negligible: ((2.0 * digit).max(0.05 * (limit.level_pa - first)), limit.at_s.max(600.0)),
+        saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
+        kelvin: cold.unwrap_or(293.15),
+        drift: drift(recording),
+        place: match recording.channels[channel].position {
+            Some(Position::NearPump) => Some(Place::NearPump),
+            Some(Position::Far) => Some(Place::Far),
+            _ => None,
+        },
+        matters: (MICRON / 60.0).max((limit.level_pa - first) / 3600.0),
+        limit: limit.level_pa,
+    }
+}
+
+/// Steady change of temperature over the record, K/h: a straight line through every probe, their mean.
+fn drift(recording: &Recording) -> Option<f64> {
+    let slopes: Vec<f64> = recording
+        .channels_of(Quantity::Temperature)
+        .filter_map(|i| {
+            let s = recording.series(i);
+            let n = s.len() as f64;
+            let (mt, mv) = (s.t.iter().sum::<f64>() / n, s.v.iter().sum::<f64>() / n);
+            let spread: f64 = s.t.iter().map(|t| (t - mt).powi(2)).sum();
+            (s.len() > 2 && spread > 0.0).then(|| 3600.0 * s.t.iter().zip(&s.v).map(|(t, v)| (t - mt) * (v - mv)).sum::<f64>() / spread)
+        })
+        .collect();
+    (!slopes.is_empty()).then(|| slopes.iter().sum::<f64>() / slopes.len() as f64)
 }
 
 fn coldest(recording: &Recording) -> Option<f64> {
@@ -225,8 +262,7 @@ fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, digit: f64) {
     let still = found.list.iter().find(|e| e.cause == Cause::Still).map_or(0.0, |e| e.probability);
     v.rising = v.outcome == DecayOutcome::Passes && still < 0.5;
     if v.outcome != DecayOutcome::Fails {
-        let crossing: f64 = found.list.iter().filter(|e| e.at(last + 3600.0) > v.limit.level_pa).map(|e| e.probability).sum();
-        v.warns = crossing >= 0.5;
+        v.warns = found.crosses >= 0.5;
     }
     let leak = found.list.iter().find(|e| e.cause.has_leak() && e.probability > 0.05);
     let other = found.list.iter().find(|e| !e.cause.has_leak() && e.probability > 0.05);

@@ -4,11 +4,12 @@
 //! straight rise comes from (air, a charged side, the rig) is argued elsewhere.
 
 mod explain;
+mod hypothesis;
 mod judge;
 mod prior;
 mod shape;
 mod words;
 
-pub use explain::{Explanation, Explanations, explain};
+pub use explain::{Explanation, Explanations, Known, Place, explain};
 pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
 pub use prior::Cause;

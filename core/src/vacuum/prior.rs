@@ -1,7 +1,9 @@
-//! What is thought of a rise before it is seen. All of it in one place, so that it can be doubted in one place.
-//!
-//! Shares of the causes and ranges of their sizes: common practice, no source. Sizes are spread evenly in their
-//! logarithm, since nobody knows whether a leak is large or small.
+//! What is thought of a rise before it is seen. All of it in one file, `prior.json`, so that it can be doubted in one
+//! place, and so that the simulator, the calibration and the separate optimum draw from the same.
+
+use serde::Deserialize;
+use std::collections::BTreeMap;
+use std::sync::OnceLock;
 
 /// A shape of rise. A leak is any straight inflow.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -23,16 +25,8 @@ pub enum Cause {
 }
 
 impl Cause {
-    /// Every cause with its share before the data.
-    pub const PRIOR: [(Cause, f64); 7] = [
-        (Cause::Still, 0.28),
-        (Cause::Leak, 0.18),
-        (Cause::Moisture, 0.17),
-        (Cause::Water, 0.04),
-        (Cause::Outgassing, 0.17),
-        (Cause::LeakAndMoisture, 0.08),
-        (Cause::LeakAndOutgassing, 0.08),
-    ];
+    /// Every cause.
+    pub const ALL: [Cause; 7] = [Self::Still, Self::Leak, Self::Moisture, Self::Water, Self::Outgassing, Self::LeakAndMoisture, Self::LeakAndOutgassing];
     /// As written in JSON.
     #[must_use]
     pub fn code(self) -> &'static str {
@@ -53,20 +47,85 @@ impl Cause {
     }
 }
 
-/// Spans of the time constant of levelling, s. Within a span the shape is a blend of its two ends: on a bare grid a
-/// leak is invented to mend the misfit between two time constants.
-pub const LEVELLING: [f64; 9] = [80.0, 140.0, 245.0, 430.0, 750.0, 1_300.0, 2_300.0, 4_000.0, 7_000.0];
-/// Half the difference between the ends may be blended by this share of the size (standard deviation).
-pub const BLEND: f64 = 0.35;
-/// Time already under vacuum where nobody said, s.
-pub const EVACUATED: [f64; 4] = [300.0, 900.0, 2_700.0, 8_000.0];
-/// Time constants of the two ends evening out, s.
-pub const EVENING_OUT: [f64; 3] = [10.0, 28.0, 70.0];
-/// Wandering of the gauge, relative, per root minute.
-pub const WANDER: [f64; 4] = [0.0005, 0.0011, 0.0018, 0.0035];
-/// Largest leak thought of, Pa/s (3000 micron/min).
-pub const LARGEST_LEAK: f64 = 3_000.0 * 0.133_322 / 60.0;
-/// Largest levelling or bending rise thought of, Pa (8000 micron).
-pub const LARGEST_RISE: f64 = 8_000.0 * 0.133_322;
-/// Free water levels between a quarter (it chills itself) and 1.75 times (heat-loss gauge) its saturation.
-pub const WATER_BAND: (f64, f64) = (0.25, 1.75);
+/// One end, in a file that says what it is about.
+#[derive(Debug, Deserialize)]
+pub struct To {
+    /// Largest.
+    pub to: f64,
+}
+/// Two ends.
+#[derive(Debug, Deserialize)]
+pub struct Ends {
+    /// Smallest and largest.
+    pub ends: [f64; 2],
+}
+/// A normal distribution about zero.
+#[derive(Debug, Deserialize)]
+pub struct Sd {
+    /// Its standard deviation.
+    pub sd: f64,
+}
+/// How uneven the ends are at isolation.
+#[derive(Debug, Deserialize)]
+pub struct Uneven {
+    /// Standard deviation as a share of the start.
+    pub sd_share: f64,
+    /// And this, micron.
+    pub sd_micron: f64,
+}
+
+/// The file, as far as the judge needs it; what only the simulator draws (how long, how often read) is left out.
+#[derive(Debug, Deserialize)]
+pub struct Prior {
+    /// Share of each cause by its code.
+    pub causes: BTreeMap<String, f64>,
+    /// Largest leak.
+    pub leak_micron_per_min: To,
+    /// Largest levelling or bending rise.
+    pub rise_micron: To,
+    /// Time constant of levelling, s.
+    pub levelling_s: [f64; 2],
+    /// Where free water levels, as a share of saturation.
+    pub water_band: Ends,
+    /// Time under vacuum where nobody said, s.
+    pub evacuated_s: [f64; 2],
+    /// Time constant of the ends evening out, s.
+    pub evening_s: [f64; 2],
+    /// How uneven they are.
+    pub uneven: Uneven,
+    /// Wandering of the gauge, relative, per root minute.
+    pub wander_per_root_min: [f64; 2],
+    /// Relative fast noise of one reading.
+    pub fast: [f64; 2],
+    /// Drift of temperature, K/h.
+    pub drift_k_per_h: Sd,
+    /// Change of a vapour's pressure, share per K.
+    pub vapour_per_k: f64,
+}
+
+/// The prior that ships with Ruhe.
+pub fn prior() -> &'static Prior {
+    static READ: OnceLock<Prior> = OnceLock::new();
+    #[allow(clippy::expect_used)] // part of the program, and a test reads it
+    READ.get_or_init(|| serde_json::from_str(include_str!("prior.json")).expect("prior.json is part of the program"))
+}
+
+impl Prior {
+    /// Logarithm of a cause's share.
+    pub fn log_share(&self, cause: Cause) -> f64 {
+        self.causes.get(cause.code()).copied().unwrap_or(0.0).ln()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_file_names_every_cause_and_shares_one_belief() {
+        let p = prior();
+        assert!((p.causes.values().sum::<f64>() - 1.0).abs() < 1e-9);
+        assert!(Cause::ALL.iter().all(|&c| p.log_share(c).is_finite()));
+        assert_eq!(p.causes.len(), Cause::ALL.len());
+    }
+}

@@ -2,7 +2,7 @@
 
 use super::explain::{Explanations, Known};
 use super::judge::{DecayOutcome, DecayVerdict};
-use super::prior::{Cause, WATER_BAND};
+use super::prior::{Cause, prior};
 use crate::quantity::{Units, span};
 use crate::reading::Series;
 
@@ -93,7 +93,8 @@ pub fn explanation(found: &Explanations, i: usize, scene: &Scene<'_>) -> String 
         },
         Cause::Water if e.probability < 0.02 => "the curve does not head for where free water would level.".into(),
         Cause::Water => {
-            let band = scene.known.saturation.map(|p| (WATER_BAND.0 * p, if scene.thermal { WATER_BAND.1 * p } else { p }));
+            let [chilled, high] = prior().water_band.ends;
+            let band = scene.known.saturation.map(|p| (chilled * p, if scene.thermal { high * p } else { p }));
             match (band, scene.cold) {
                 (Some((low, high)), Some(k)) => format!(
                     "free water at {} would level between {} (chilled) and {}{}.",

@@ -1,0 +1,144 @@
+//! Hypotheses about a rise: which shapes, how large, and how long their time constants.
+//!
+//! p(t) = p0 + evening out + drift of temperature + Σ size·shape. Sizes are positive and spread evenly in their
+//! logarithm: each is a comb of normal distributions, one for every step of 1.7, so that every tooth is an exact
+//! regression. Time constants are spans whose two ends are blended: on a bare grid a leak is invented to mend the
+//! misfit between two time constants.
+
+use super::explain::{Known, Place};
+use super::prior::{Cause, prior};
+use super::shape::Shape;
+use crate::quantity::MICRON;
+
+const STEP: f64 = 1.7;
+/// Width of one tooth against its size; with a step of 1.7 the comb is flat within a few per cent.
+const TOOTH: f64 = 0.3;
+/// Half the difference between the ends may be blended by this share of the size (standard deviation).
+const BLEND: f64 = 0.35;
+/// Spans of the time constant of levelling, and of evening out.
+const LEVELLING_SPANS: usize = 10;
+const EVENING_SPANS: usize = 4;
+/// Times under vacuum tried where nobody said.
+const TIMES: usize = 5;
+/// A temperature probe tells the drift to about this share: common practice, no source.
+const DRIFT_KNOWN: f64 = 0.3;
+
+/// A shape and the normal prior (mean, sd) of its coefficient.
+pub type Term = (Shape, (f64, f64));
+
+/// One source: its shape, the sizes it may have, and what rides on its size.
+#[derive(Debug, Clone)]
+pub struct Part {
+    /// Its shape.
+    pub shape: Shape,
+    /// Sizes (mean, sd).
+    pub teeth: Vec<(f64, f64)>,
+    /// Shapes whose coefficient is a share (mean, sd) of the size.
+    pub riders: Vec<Term>,
+}
+
+/// A cause with its parts and the logarithm of its weight.
+#[derive(Debug, Clone)]
+pub struct Hypothesis {
+    /// The cause.
+    pub cause: Cause,
+    /// Log prior weight, without the choice of teeth.
+    pub log_prior: f64,
+    /// Straight part first, if there is one.
+    pub parts: Vec<Part>,
+}
+
+fn spaced([from, to]: [f64; 2], spans: usize) -> Vec<f64> {
+    (0..=spans).map(|k| from * (to / from).powf(k as f64 / spans as f64)).collect()
+}
+
+fn comb(from: f64, to: f64) -> Vec<(f64, f64)> {
+    let n = ((to / from).ln() / STEP.ln()).ceil().clamp(1.0, 30.0) as i32;
+    (0..=n).map(|k| from * STEP.powi(k)).map(|a| (a, TOOTH * a)).collect()
+}
+
+/// What every hypothesis shares besides its parts: the level, the drift of the gas, and one span of evening out each.
+pub fn common(known: &Known, level: f64) -> Vec<Vec<Term>> {
+    let p = prior();
+    let sd = p.uneven.sd_share * level + p.uneven.sd_micron * MICRON;
+    // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
+    let uneven = match known.place {
+        None => (0.0, sd),
+        Some(Place::NearPump) => (-0.8 * sd, 0.6 * sd),
+        Some(Place::Far) => (0.8 * sd, 0.6 * sd),
+    };
+    let (drift, doubt) = drift(known);
+    let gas = level / (3600.0 * known.kelvin);
+    spaced(p.evening_s, EVENING_SPANS)
+        .windows(2)
+        .map(|w| {
+            vec![
+                (Shape::Level, (level, 10.0 * level + 100.0)),
+                (Shape::Evening(w[0], w[1]), uneven),
+                (Shape::EveningBlend(w[0], w[1]), (0.0, BLEND * sd)),
+                (Shape::Straight, (drift * gas, doubt * gas)),
+            ]
+        })
+        .collect()
+}
+
+/// Drift of temperature, K/h, and how sure it is.
+fn drift(known: &Known) -> (f64, f64) {
+    let sd = prior().drift_k_per_h.sd;
+    known.drift.map_or((0.0, sd), |d| (d, DRIFT_KNOWN * sd))
+}
+
+/// Every hypothesis.
+pub fn hypotheses(known: &Known) -> Vec<Hypothesis> {
+    let p = prior();
+    let slowest = known.negligible.0 / known.negligible.1;
+    let straight = Part { shape: Shape::Straight, teeth: comb(slowest, p.leak_micron_per_min.to * MICRON / 60.0), riders: vec![] };
+    let rise = comb(known.negligible.0.max(0.1), p.rise_micron.to * MICRON);
+    let (drift, doubt) = drift(known);
+    let vapour = p.vapour_per_k / 3600.0;
+    let levelling: Vec<Part> = spaced(p.levelling_s, LEVELLING_SPANS)
+        .windows(2)
+        .map(|w| Part {
+            shape: Shape::Levelling(w[0], w[1]),
+            teeth: rise.clone(),
+            riders: vec![
+                (Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)),
+                (Shape::LevellingDrift((w[0] * w[1]).sqrt()), (drift * vapour, doubt * vapour)),
+            ],
+        })
+        .collect();
+    let times = known.evacuated.map_or_else(|| spaced(p.evacuated_s, TIMES - 1), |t| vec![t.max(30.0)]);
+    let bending: Vec<Part> =
+        times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|shape| Part { shape, teeth: rise.clone(), riders: vec![] }).collect();
+    let of = |cause: Cause, spread: usize, parts: Vec<Part>| {
+        let choices: f64 = parts.iter().map(|p| (p.teeth.len() as f64).ln()).sum();
+        Hypothesis { cause, log_prior: p.log_share(cause) - (spread as f64).ln() - choices, parts }
+    };
+    let [low, high] = p.water_band.ends;
+    let (low, high) = known.saturation.map_or((low * 800.0, high * 4_200.0), |s| (low * s, high * s));
+    let wet = comb(low, high);
+    let still = Part { teeth: vec![(0.0, 0.5 * slowest)], ..straight.clone() };
+    let mut out = vec![of(Cause::Still, 1, vec![still]), of(Cause::Leak, 1, vec![straight.clone()])];
+    for part in &levelling {
+        out.push(of(Cause::Moisture, levelling.len(), vec![part.clone()]));
+        out.push(of(Cause::LeakAndMoisture, levelling.len(), vec![straight.clone(), part.clone()]));
+        out.push(of(Cause::Water, levelling.len(), vec![Part { teeth: wet.clone(), ..part.clone() }]));
+    }
+    for part in &bending {
+        out.push(of(Cause::Outgassing, bending.len(), vec![part.clone()]));
+        out.push(of(Cause::LeakAndOutgassing, bending.len(), vec![straight.clone(), part.clone()]));
+    }
+    out
+}
+
+impl Hypothesis {
+    /// The terms of one choice of teeth.
+    pub fn terms(&self, sizes: &[(f64, f64)]) -> Vec<Term> {
+        let mut out = Vec::with_capacity(8);
+        for (part, &(size, sd)) in self.parts.iter().zip(sizes) {
+            out.push((part.shape, (size, sd)));
+            out.extend(part.riders.iter().map(|&(shape, (mean, spread))| (shape, (mean * size, spread * size))));
+        }
+        out
+    }
+}
