@@ -7,6 +7,7 @@
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod argue;
+pub mod flow;
 pub mod hold;
 pub mod matter;
 pub mod procedure;

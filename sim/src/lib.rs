@@ -7,12 +7,14 @@
 mod draw;
 mod gauge;
 mod hold;
+mod pull;
 mod vacuum;
 mod weather;
 
 pub use draw::DrawnDecay;
 pub use gauge::Gauge;
 pub use hold::{HoldPlant, HoldTruth, Probe};
+pub use pull::{PullPlant, PullTruth};
 pub use vacuum::{VacuumPlant, VacuumTruth};
 pub use weather::Weather;
 

@@ -7,6 +7,7 @@ mod explain;
 mod hypothesis;
 mod judge;
 mod prior;
+pub mod pull;
 mod shape;
 mod words;
 
