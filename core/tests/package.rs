@@ -89,6 +89,28 @@ fn what_is_written_reads_back_the_same() {
 }
 
 #[test]
+fn an_evacuation_with_its_rig_reads_back_the_same() {
+    let mut r = read_package(&package(&[
+        ("readings.csv", "elapsed_s,channel,value\n0,P,20000\n60,P,9000\n"),
+        ("channels.csv", "channel,quantity,unit,principle\nP,absolute_pressure,micron,thermal\n"),
+        (
+            "datapackage.json",
+            r#"{"ruhe":{"kind":"pull-down","stages":[{"target":{"value":2000,"unit":"micron"},"break":{"value":103,"unit":"kPa"},"dwell_s":300},{"target":{"value":500,"unit":"micron"}}],
+            "rig":{"pump":{"speed":0.002,"ultimate":2},"line":[{"name":"hose","tube":{"bore":0.008,"length":1.5},"side_by_side":1,"can_go":false}]},
+            "rig_share":{"low_pa_s":0.001,"high_pa_s":0.002,"volume_l":0.3,"test":"Hoses 2"}}}"#,
+        ),
+    ]))
+    .expect("reads");
+    r.remarks.clear();
+    assert_eq!((r.settings.stages.len(), r.settings.stages[1].break_pa), (2, None));
+    let back = read_package(&write_package(&r, "Test")).expect("reads back");
+    assert_eq!((back.settings.rig, back.settings.rig_share), (r.settings.rig, r.settings.rig_share));
+    assert!((back.settings.stages[0].target_pa - 266.645).abs() < 0.01);
+    let bad = read_package(&package(&[("datapackage.json", r#"{"ruhe":{"kind":"pull-down","stages":[{"target":{"value":0,"unit":"micron"}}]}}"#)])).unwrap_err();
+    assert!(bad.to_string().contains("stages[0].target"), "{bad}");
+}
+
+#[test]
 fn a_logger_file_is_guessed_then_read_as_confirmed() {
     let csv = "Time;High side psig;Pipe temp °F\n2026/05/04 10:00:00;300,5;70,1\n2026/05/04 10:00:10;300,4;\n";
     let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");

@@ -8,7 +8,7 @@ const VISCOSITY: f64 = 1.821e-5;
 const SPEED: f64 = 462.93;
 
 /// A round tube.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Tube {
     /// Inside diameter, m.
     pub bore: f64,

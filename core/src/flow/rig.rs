@@ -3,7 +3,7 @@
 use super::Tube;
 
 /// A pump.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Pump {
     /// Speed at the inlet, m³/s.
     pub speed: f64,
@@ -12,7 +12,7 @@ pub struct Pump {
 }
 
 /// One restriction on the way, or several alike side by side.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Restriction {
     /// What it is called.
     pub name: String,
@@ -25,7 +25,7 @@ pub struct Restriction {
 }
 
 /// From the pump to the system, in this order.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Rig {
     /// The pump.
     pub pump: Pump,

@@ -2,6 +2,7 @@
 
 mod budget;
 mod caution;
+mod evacuation;
 mod job;
 mod plan;
 mod press;
@@ -9,6 +10,7 @@ mod school;
 
 pub use budget::{Budget, Filled, fill, volume_from_bottle};
 pub use caution::cautions;
+pub use evacuation::{BALLAST, BREAK, EVACUATION_SCHOOLS, EXERCISE, EvacuationSchool, pulls};
 pub use job::{JobKind, Stage, Step};
 pub use plan::{Binds, GAUGE_MARGIN, Rating, StrengthTest, ceiling, check_test_pressure};
 pub use press::{PressStep, Pressing, press_steps, pressing};

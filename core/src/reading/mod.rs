@@ -7,6 +7,7 @@ mod logger;
 mod package;
 mod recording;
 mod series;
+mod vacuum_settings;
 mod write;
 
 pub(crate) use channel::named;
@@ -15,6 +16,6 @@ pub use event::{Event, EventKind};
 pub use fault::Fault;
 pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};
 pub use package::{PackageFiles, impossible, read_package};
-pub use recording::{DecayLimit, Gas, HoldLimit, Kind, Reading, Recording, Settings};
+pub use recording::{DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings};
 pub use series::Series;
 pub use write::write_package;

@@ -14,7 +14,7 @@ use std::collections::HashMap;
 #[derive(Debug, Clone, Default)]
 pub struct PackageFiles(pub HashMap<String, Vec<u8>>);
 
-const DESCRIPTOR: &str = "datapackage.json";
+pub(super) const DESCRIPTOR: &str = "datapackage.json";
 const CHANNELS: &str = "channels.csv";
 const READINGS: &str = "readings.csv";
 const EVENTS: &str = "events.csv";
@@ -136,6 +136,7 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
             .map(Some)
             .ok_or_else(|| fault("barometer", "is not the pressure of any air people work in (300–1150 hPa)".into()))?,
     };
+    super::vacuum_settings::read(ruhe, &mut out)?;
     if let Some(limit) = get("limit") {
         match kind {
             Kind::PressureHold | Kind::LeakBy => out.hold_limit = Some(hold_limit(limit)?),
@@ -146,7 +147,7 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
 }
 
 /// `{"value": …, "unit": …}` as a pressure (absolute or difference), Pa.
-fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
+pub(super) fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
     let field = |f: &str| format!("ruhe.{name}.{f}");
     let value = v
         .get("value")
@@ -160,7 +161,7 @@ fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
     Ok(unit.to_si(value))
 }
 
-fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
+pub(super) fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
     v.as_f64().filter(|x| x.is_finite() && *x > 0.0).ok_or_else(|| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), "a positive number of seconds is missing"))
 }
 

@@ -61,6 +61,38 @@ pub struct DecayLimit {
     pub rise: Option<(f64, f64)>,
 }
 
+named! {
+    /// What a rig check was made on.
+    RigPart {
+        /// The pump alone, blanked off, running.
+        Pump = "pump",
+        /// Hoses and tools alone, shut off from the pump.
+        Hoses = "hoses",
+    }
+}
+
+/// One pull of an evacuation procedure.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct PullStage {
+    /// Down to, Pa absolute.
+    pub target_pa: f64,
+    /// Then broken with nitrogen to, Pa absolute; `None`: the last pull.
+    pub break_pa: Option<f64>,
+    /// For so long, s.
+    pub dwell_s: f64,
+}
+
+/// What the hoses that stayed in a decay test give off on their own, as their own test told.
+#[derive(Debug, Clone, PartialEq)]
+pub struct RigShare {
+    /// Rise of the rig alone, Pa/s: smallest and largest.
+    pub rate: (f64, f64),
+    /// Volume of the rig, L.
+    pub volume_l: f64,
+    /// Which test told it.
+    pub test: String,
+}
+
 /// What is known about a test besides its readings.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Settings {
@@ -100,6 +132,14 @@ pub struct Settings {
     pub behind: Option<crate::survey::Behind>,
     /// Volume of half B over half A in a leak-by test (Ruhe's own, optional).
     pub volume_ratio: Option<f64>,
+    /// The pulls of an evacuation (Ruhe's own, optional).
+    pub stages: Vec<PullStage>,
+    /// Pump, hoses and what else lies between (Ruhe's own, optional).
+    pub rig: Option<crate::flow::Rig>,
+    /// What the hoses give off that stayed in a decay test (Ruhe's own, optional).
+    pub rig_share: Option<RigShare>,
+    /// What a rig check was made on (Ruhe's own, optional).
+    pub part: Option<RigPart>,
 }
 
 impl Settings {
@@ -125,6 +165,10 @@ impl Settings {
             awaits_isolation: false,
             behind: None,
             volume_ratio: None,
+            stages: vec![],
+            rig: None,
+            rig_share: None,
+            part: None,
         }
     }
 }

@@ -98,6 +98,11 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("tracer", s.tracer_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("awaits_isolation", s.awaits_isolation.then_some(Value::from(true)));
     put("behind", s.behind.map(|b| Value::from(b.code())));
+    put("part", s.part.map(|p| Value::from(p.code())));
+    put("rig", s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()));
+    put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.rate.0, "high_pa_s": r.rate.1, "volume_l": r.volume_l, "test": r.test})));
+    let stage = |p: &super::PullStage| json!({"target": pressure(p.target_pa, Unit::Pa), "break": p.break_pa.map(|pa| pressure(pa, Unit::Pa)), "dwell_s": p.dwell_s});
+    put("stages", (!s.stages.is_empty()).then(|| s.stages.iter().map(stage).collect()));
     put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));
     put(
         "limit",

@@ -2,10 +2,11 @@
 
 use super::explain::{Explanations, Known, Place, explain};
 use super::prior::Cause;
-use super::words;
+use super::gauges::{coldest, drift, far_gauge};
+use super::{notes, words};
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature, Units};
-use crate::reading::{DecayLimit, EventKind, Kind, Position, Principle, Quantity, Recording, Series};
+use crate::reading::{DecayLimit, EventKind, Position, Principle, Recording, Series};
 
 /// Outcome of a decay.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -90,8 +91,12 @@ pub struct DecayVerdict {
     pub limit: DecayLimit,
     /// It was the default.
     pub limit_is_default: bool,
+    /// The explanations themselves, for those who argue on.
+    pub found: Option<Explanations>,
     /// Level at the rule's time, Pa.
     pub at_rule: Option<f64>,
+    /// The gap in which it crossed the limit, s since isolation.
+    pub gap: Option<(f64, f64)>,
     /// Points to draw.
     pub trace: Vec<VacuumPoint>,
 }
@@ -100,13 +105,6 @@ pub struct DecayVerdict {
 const DEFAULT: DecayLimit = DecayLimit { level_pa: 500.0 * MICRON, at_s: 600.0, start_max_pa: None, rise: None };
 /// How far ahead coming apart is looked for, s.
 const PATIENCE: f64 = 4.0 * 3600.0;
-
-/// The gauge that counts: far from the pump if there is one, else the one that reads highest.
-fn gauge(recording: &Recording) -> Option<(usize, Series)> {
-    let all: Vec<(usize, Series)> = recording.channels_of(Quantity::AbsolutePressure).map(|i| (i, recording.series(i))).collect();
-    let far = all.iter().find(|(i, _)| recording.channels[*i].position == Some(Position::Far));
-    far.or_else(|| all.iter().max_by(|a, b| a.1.v.last().unwrap_or(&0.0).total_cmp(b.1.v.last().unwrap_or(&0.0)))).cloned()
-}
 
 /// Judges a decay; sentences in `units`.
 #[must_use]
@@ -130,20 +128,17 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         isolated_at_s: None,
         limit,
         limit_is_default: recording.settings.decay_limit.is_none(),
+        found: None,
         at_rule: None,
+        gap: None,
         trace: vec![],
     };
-    let Some((channel, whole)) = gauge(recording) else {
+    let Some((channel, whole)) = far_gauge(recording) else {
         v.reasons.push("too_few_readings");
         return v.said(words::nothing_read());
     };
     let (thin, _) = whole.thinned(240);
     v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
-    if recording.settings.kind != Kind::VacuumDecay {
-        v.outcome = DecayOutcome::NotApplicable;
-        v.reasons.push("no_judge_yet");
-        return v.said(words::no_judge(&recording.settings.kind.code().replace('-', " ")));
-    }
     let isolated = recording.last_event(EventKind::Isolated);
     let pump_on = recording.last_event(EventKind::PumpOn);
     let pump_runs = pump_on.is_some_and(|on| isolated.is_none_or(|i| i < on) && recording.last_event(EventKind::PumpOff).is_none_or(|off| off < on));
@@ -151,6 +146,10 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         v.outcome = DecayOutcome::NotApplicable;
         v.reasons.push("not_isolated");
         return v.said(words::not_isolated(whole.v.last().copied().unwrap_or(0.0), units));
+    }
+    if recording.settings.awaits_isolation && isolated.is_none() {
+        v.reasons.push("awaits_isolation");
+        return v.said(words::awaits(whole.v.last().copied().unwrap_or(0.0), units));
     }
     let start = isolated.unwrap_or(whole.t[0]);
     v.isolated_at_s = Some(start);
@@ -160,27 +159,37 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         v.reasons.push("too_few_readings");
         return v.said(words::just_isolated());
     }
-    apply_rule(&mut v, &series);
     let c = &recording.channels[channel];
-    let last = series.t[series.len() - 1];
     let digit = c.resolution_si().unwrap_or(MICRON);
+    if notes::jumps(&series) || notes::falls(&series, digit) {
+        v.reasons.push(if notes::jumps(&series) { "jumps_as_if_pumped" } else { "falls_as_if_pumped" });
+        return v.said(words::seems_pumped(&series, units));
+    }
+    apply_rule(&mut v, &series);
     let cold = coldest(recording);
     let known = known(recording, channel, &series, &limit, digit);
-    if let Some(found) = explain(&series, &known) {
-        (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
-        reason(&mut v, &found, &series, digit);
-        let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
-        for (i, e) in found.list.iter().enumerate() {
-            let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
-            let curve = (0..=60).map(|k| until * f64::from(k) / 60.0).map(|t| VacuumPoint { at_s: start + t, level: e.at(t) }).collect();
-            v.explanations.push(Forecast { cause: e.cause, probability: e.probability, words: words::explanation(&found, i, &scene), curve });
-        }
-        let said = words::judged(&v, Some(&found), &scene);
+    let bare = recording.settings.rig_share.as_ref().map(|r| notes::without_rig(&series, r, notes::system_litres(recording)));
+    let weighed = bare.as_ref().unwrap_or(&series);
+    let scene = words::Scene { series: weighed, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
+    let Some(found) = explain(weighed, &known) else {
+        v.reasons.push("too_few_readings");
+        let said = words::judged(&v, None, &scene);
         return v.said(said);
+    };
+    (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
+    reason(&mut v, &found, weighed, digit);
+    let last = series.t[series.len() - 1];
+    // What was taken off for the rig is put back on what is drawn.
+    let rig = recording.settings.rig_share.as_ref().map_or(0.0, |r| notes::rig_rate(r, notes::system_litres(recording)));
+    for (i, e) in found.list.iter().enumerate() {
+        let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
+        let curve = (0..=60).map(|k| until * f64::from(k) / 60.0).map(|t| VacuumPoint { at_s: start + t, level: e.at(t) + rig * t }).collect();
+        v.explanations.push(Forecast { cause: e.cause, probability: e.probability, words: words::explanation(&found, i, &scene), curve });
     }
-    v.reasons.push("too_few_readings");
-    let scene = words::Scene { series: &series, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
-    let said = words::judged(&v, None, &scene);
+    let mut said = words::judged(&v, Some(&found), &scene);
+    said.evidence.extend(notes::water(recording, &found, cold, units));
+    said.evidence.extend(notes::notes(recording, &series, start, units));
+    v.found = Some(found);
     v.said(said)
 }
 
@@ -205,25 +214,6 @@ fn known(recording: &Recording, channel: usize, series: &Series, limit: &DecayLi
     }
 }
 
-/// Steady change of temperature over the record, K/h: a straight line through every probe, their mean.
-fn drift(recording: &Recording) -> Option<f64> {
-    let slopes: Vec<f64> = recording
-        .channels_of(Quantity::Temperature)
-        .filter_map(|i| {
-            let s = recording.series(i);
-            let n = s.len() as f64;
-            let (mt, mv) = (s.t.iter().sum::<f64>() / n, s.v.iter().sum::<f64>() / n);
-            let spread: f64 = s.t.iter().map(|t| (t - mt).powi(2)).sum();
-            (s.len() > 2 && spread > 0.0).then(|| 3600.0 * s.t.iter().zip(&s.v).map(|(t, v)| (t - mt) * (v - mv)).sum::<f64>() / spread)
-        })
-        .collect();
-    (!slopes.is_empty()).then(|| slopes.iter().sum::<f64>() / slopes.len() as f64)
-}
-
-fn coldest(recording: &Recording) -> Option<f64> {
-    recording.channels_of(Quantity::Temperature).filter_map(|i| recording.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min)
-}
-
 /// The rule, exactly: level at its time, level at isolation, rise over a time.
 fn apply_rule(v: &mut DecayVerdict, s: &Series) {
     let (last_t, last_v) = (s.t[s.len() - 1], s.v[s.len() - 1]);
@@ -243,6 +233,10 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
         } else {
             v.reasons.push("rule_time_not_reached");
         }
+    } else if let Some((from, to)) = notes::gap_at(s, limit.at_s).filter(|g| s.at(g.0).is_some_and(|p| p <= limit.level_pa) && s.at(g.1).is_some_and(|p| p > limit.level_pa)) {
+        // Under it before the gap and over it after: when it crossed nobody saw.
+        v.gap = Some((from, to));
+        v.reasons.push("crossed_in_a_gap");
     } else {
         v.at_rule = s.at(limit.at_s);
         let over = v.at_rule.is_none_or(|p| p > limit.level_pa);

@@ -4,8 +4,10 @@
 //! straight rise comes from (air, a charged side, the rig) is argued elsewhere.
 
 mod explain;
+mod gauges;
 mod hypothesis;
 mod judge;
+mod notes;
 mod prior;
 pub mod pull;
 mod shape;
@@ -13,4 +15,5 @@ mod words;
 
 pub use explain::{Explanation, Explanations, Known, Place, explain};
 pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
+pub use notes::{rig_rate, system_litres, without_rig};
 pub use prior::Cause;

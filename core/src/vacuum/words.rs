@@ -33,9 +33,6 @@ pub fn nothing_read() -> Said {
 pub fn just_isolated() -> Said {
     said("Just isolated", "There is only one reading since isolation.", "Keep logging: every ten seconds at first, then every minute.")
 }
-pub fn no_judge(what: &str) -> Said {
-    said("Kept, not judged", &format!("A {what} is drawn and kept with the record; this version has no verdict for it."), "Isolate and follow the rise for a decay test.")
-}
 pub fn not_isolated(level: f64, u: Units) -> Said {
     Said {
         evidence: vec![format!("The last reading, {}, is what the pump holds, not what the system keeps.", u.level(level))],
@@ -43,6 +40,26 @@ pub fn not_isolated(level: f64, u: Units) -> Said {
             "Not a decay test",
             "The system was not isolated from pump and hoses, so nothing can be said about its tightness or dryness.",
             "Shut the valve to the pump and hoses, mark it “isolated”, and follow the rise.",
+        )
+    }
+}
+
+/// Before the valve is shut.
+pub fn awaits(level: f64, u: Units) -> Said {
+    said(
+        "Not isolated yet",
+        &format!("It stands at {} with the pump still on it; a decay counts from the moment the valve is shut.", u.level(level)),
+        "Shut the valve at the system, so that pump and hoses are outside, and mark it “isolated”.",
+    )
+}
+/// The trace says that something still pulls.
+pub fn seems_pumped(s: &Series, u: Units) -> Said {
+    Said {
+        evidence: vec![format!("From {} to {} in {}: a closed system does not do that once its ends are even.", u.level(s.v[0]), u.level(s.v[s.len() - 1]), span(end(s)))],
+        ..said(
+            "Not shut, by the look of it",
+            "It was marked as isolated, but the trace behaves as if the pump were still on it.",
+            "Check the valve to the pump, shut it, mark it “isolated” again, and follow the rise.",
         )
     }
 }
@@ -196,6 +213,10 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
             format!("It was isolated at {}, above the {} the rule allows.", u.level(first), u.level(limit.start_max_pa.unwrap_or(0.0)))
         }
         DecayOutcome::Fails => format!("Over {}.{rise}", u.level(limit.level_pa)),
+        _ if v.gap.is_some() => {
+            let (from, to) = v.gap.unwrap_or_default();
+            format!("It was under {} at {} and over it at {}; when it crossed nobody saw.{rise}", u.level(limit.level_pa), span(from), span(to))
+        }
         _ => format!("The rule’s time is not up: {} to go.{rise}", span(limit.at_s - end(s))),
     };
     let next_step = next(v, top.map(|e| (e.cause, e.probability)), end(s), limit.at_s);
@@ -205,6 +226,7 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
 fn next(v: &DecayVerdict, top: Option<(Cause, f64)>, now: f64, rule: f64) -> String {
     match (v.outcome, top) {
         (DecayOutcome::Undecided, _) if now < rule => format!("Leave it alone for another {}.", span(rule - now)),
+        (DecayOutcome::Undecided, _) => "Repeat it with readings through the rule’s time; set the gauge not to switch itself off.".into(),
         (DecayOutcome::Fails, Some(_)) if v.reasons.contains(&"start_too_high") => "Keep pulling, then isolate again.".into(),
         (DecayOutcome::Passes, _) if !v.rising => "Break the vacuum: gauge isolated, to a slight positive pressure before any core goes back.".into(),
         (_, Some((Cause::Moisture | Cause::Water, _))) => {

@@ -1,0 +1,131 @@
+//! What else a decay shows besides its shape: the other gauge, gaps, water by its level and mass, the rig's share.
+
+use super::explain::Explanations;
+use super::gauges::{far_gauge, gaps, other_gauge};
+use super::prior::Cause;
+use crate::matter::water;
+use crate::quantity::{MICRON, Temperature, Units, significant, span};
+use crate::reading::{Position, Principle, Recording, RigShare, Series};
+
+/// The trace without what the rig gives off, Pa: rate·V_rig/(V_sys + V_rig)·t taken off. Times in s since isolation.
+#[must_use]
+pub fn without_rig(s: &Series, share: &RigShare, system_l: f64) -> Series {
+    let rate = rig_rate(share, system_l);
+    Series { t: s.t.clone(), v: s.t.iter().zip(&s.v).map(|(t, v)| v - rate * t).collect() }
+}
+
+/// What the rig adds to the system's rise, Pa/s, by the middle of its band.
+#[must_use]
+pub fn rig_rate(share: &RigShare, system_l: f64) -> f64 {
+    0.5 * (share.rate.0 + share.rate.1) * share.volume_l / (system_l + share.volume_l)
+}
+
+/// Volume of the system under vacuum, L: measured, else the middle of its band, else 5 (common practice, no source).
+#[must_use]
+pub fn system_litres(recording: &Recording) -> f64 {
+    let s = &recording.settings;
+    s.volume_l.or(s.volume_band_l.map(|(a, b)| (a * b).sqrt())).unwrap_or(5.0)
+}
+
+/// A reading at the rule's time stands in a gap: what is before and after it.
+pub fn gap_at(s: &Series, at: f64) -> Option<(f64, f64)> {
+    gaps(s).into_iter().find(|g| (g.0..g.1).contains(&at) && at > g.0)
+}
+
+/// Whether the trace goes on falling as if the pump still pulled: over its second half, well after the ends are even.
+pub fn falls(s: &Series, digit: f64) -> bool {
+    let end = s.t[s.len() - 1];
+    if end < 300.0 || s.len() < 8 {
+        return false;
+    }
+    let (Some(a), Some(b)) = (s.mean(0.45 * end, 0.6 * end), s.mean(0.85 * end, end)) else { return false };
+    a - b > (3.0 * digit).max(0.03 * a)
+}
+
+/// Whether it jumps about more than a gauge on a closed system does.
+pub fn jumps(s: &Series) -> bool {
+    s.len() >= 8 && s.fast_noise() > 0.035 * s.v.iter().sum::<f64>() / s.len() as f64
+}
+
+/// Sentences about the other gauge, gaps and the rig.
+pub fn notes(recording: &Recording, series: &Series, start: f64, u: Units) -> Vec<String> {
+    let mut out = Vec::new();
+    if let Some((channel, counted)) = far_gauge(recording)
+        && let Some((_, other)) = other_gauge(recording, channel)
+        && let (Some(a), Some(b)) = (counted.v.last(), other.v.last())
+    {
+        let is_far = recording.channels[channel].position == Some(Position::Far);
+        let which = if is_far { "the far one counts" } else { "the higher one counts" };
+        let last = counted.t[counted.len() - 1];
+        let differ = (a - b).abs() > 0.1 * a.max(*b) + 2.0 * MICRON;
+        let apart = if !differ {
+            "they agree".to_owned()
+        } else if last - start > 600.0 {
+            "they have not evened out in ten minutes: one of them reads wrong, or a valve between them is shut".into()
+        } else {
+            "they have not evened out yet".into()
+        };
+        out.push(format!("Two gauges, {} and {}: {which}, and {apart}.", u.level(*a), u.level(*b)));
+    }
+    for (from, to) in gaps(series) {
+        out.push(format!("No readings from {} to {}: the curve is carried across by its shape, not by readings.", span(from), span(to)));
+    }
+    if let Some(share) = &recording.settings.rig_share {
+        let rate = rig_rate(share, system_litres(recording));
+        out.push(format!("The hoses stayed in: {} tells that they add about {} a minute, which was taken off before the shapes were weighed.", share.test, u.level_change(60.0 * rate)));
+    }
+    out
+}
+
+/// Water: a level in the saturation band of the coldest place, and the mass of vapour a levelling rise stands for.
+pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, u: Units) -> Vec<String> {
+    let mut out = Vec::new();
+    let Some(wet) = found.list.iter().find(|e| matches!(e.cause, Cause::Moisture | Cause::Water | Cause::LeakAndMoisture) && e.probability > 0.2) else { return out };
+    let thermal = far_gauge(recording).is_none_or(|(c, _)| recording.channels[c].principle != Some(Principle::Diaphragm));
+    let high = if thermal { 1.75 } else { 1.0 };
+    if let (Some(level), Some(k)) = (wet.level(), cold) {
+        let over = water::saturation(Temperature::from_k(k)).pa();
+        if (0.9 * over..1.1 * high * over).contains(&level) {
+            let what = if k < 273.15 { "ice" } else { "water" };
+            out.push(format!("It heads for {}, where {what} at {} stands ({} to {} on this gauge): look for it there.", u.level(level), u.temperature(k), u.level(over), u.level(high * over)));
+        } else if (0.25 * over..0.9 * over).contains(&level) {
+            out.push(format!("It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound moisture.", u.level(level), u.level(over), u.temperature(k)));
+        }
+    }
+    if let Some(rise) = wet.levelling() {
+        // p V = m R T with water's specific constant 461.5 J/(kg K).
+        let kg = rise.max(0.0) * system_litres(recording) * 1e-3 / (461.5 * cold.unwrap_or(293.15));
+        let (low, high_mg) = (kg * 1e6 / high, kg * 1e6);
+        let band = if thermal { format!("{} to {}", significant(low, 2), significant(high_mg, 2)) } else { significant(high_mg, 2) };
+        let guessed = if recording.settings.volume_l.is_none() { " in about the volume assumed" } else { "" };
+        out.push(format!("Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."));
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn line(from: f64, slope: f64) -> Series {
+        let t: Vec<f64> = (0..200).map(|k| 5.0 * f64::from(k)).collect();
+        Series { v: t.iter().map(|t| from + slope * t).collect(), t }
+    }
+
+    #[test]
+    fn taking_the_rigs_share_off_returns_the_trace() {
+        let share = RigShare { rate: (0.02, 0.04), volume_l: 0.4, test: "Hoses".into() };
+        let added = line(40.0, 0.01 + 0.03 * 0.4 / 5.4);
+        for (a, b) in without_rig(&added, &share, 5.0).v.iter().zip(&line(40.0, 0.01).v) {
+            assert!((a - b).abs() < 1e-9);
+        }
+    }
+
+    #[test]
+    fn a_pump_that_still_pulls_is_noticed_and_a_far_gauge_evening_out_is_not() {
+        assert!(falls(&line(80.0, -0.02), MICRON));
+        let t: Vec<f64> = (0..200).map(|k| 5.0 * f64::from(k)).collect();
+        let far = Series { v: t.iter().map(|t| 40.0 + 10.0 * (-t / 60.0).exp()).collect(), t };
+        assert!(!falls(&far, MICRON));
+    }
+}
