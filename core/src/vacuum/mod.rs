@@ -10,6 +10,7 @@ mod judge;
 mod notes;
 mod prior;
 pub mod pull;
+mod rig_check;
 mod shape;
 mod words;
 
@@ -17,3 +18,4 @@ pub use explain::{Explanation, Explanations, Known, Place, explain};
 pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
 pub use notes::{rig_rate, system_litres, without_rig};
 pub use prior::Cause;
+pub use rig_check::{RigOutcome, RigVerdict, judge_rig};
