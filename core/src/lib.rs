@@ -9,6 +9,7 @@
 pub mod argue;
 pub mod flow;
 pub mod hold;
+pub mod kit;
 pub mod matter;
 pub mod procedure;
 pub mod quantity;

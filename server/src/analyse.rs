@@ -1,7 +1,7 @@
 //! `ruhe analyse PATH`: judges one package from a shell.
 
 use crate::files::read_path;
-use crate::wire::{contract, verdict_of};
+use crate::wire::{contract, judged_of};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Fault, read_package};
 use std::path::Path;
@@ -12,7 +12,7 @@ use std::path::Path;
 /// What is wrong with the package, with file, line and column.
 pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
     let recording = read_package(&read_path(path)?)?;
-    let v = verdict_of(&recording, Units::default());
+    let v = judged_of(&recording, Units::default()).verdict;
     if as_json {
         return Ok(serde_json::to_string_pretty(&contract(&v, &recording.remarks)).unwrap_or_default());
     }

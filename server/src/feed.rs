@@ -2,9 +2,10 @@
 
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id, now_ms};
+use crate::wire::Plan;
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Kind, Quantity};
-use ruhe_sim::{HoldPlant, PSI, Shown, VacuumPlant, VacuumTruth};
+use ruhe_sim::{HoldPlant, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth};
 use ruhe_store::{StoreError, rows};
 use std::collections::HashSet;
 use std::sync::Mutex;
@@ -32,6 +33,7 @@ impl Feeds {
 pub enum Plant {
     Hold(Box<HoldPlant>),
     Vacuum(Box<VacuumPlant>),
+    Pull(Box<PullPlant>),
 }
 
 impl Plant {
@@ -39,10 +41,12 @@ impl Plant {
         match self {
             Self::Hold(p) => p.show(t),
             Self::Vacuum(p) => vec![p.show(t)],
+            Self::Pull(p) => vec![p.show(t)],
         }
     }
     /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
-    pub fn for_kind(kind: Kind, test_pa: Option<f64>, seed: u64) -> Option<Self> {
+    pub fn for_kind(kind: Kind, plan: &Plan, seed: u64) -> Option<Self> {
+        let test_pa = plan.test_pa;
         match kind {
             Kind::PressureHold => {
                 let mut truth = HoldPlant::tight(test_pa.unwrap_or(300.0 * PSI) / PSI, 48.0 * 3600.0, seed);
@@ -51,7 +55,11 @@ impl Plant {
                 Some(Self::Hold(Box::new(HoldPlant::new(truth))))
             }
             Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(280.0, seed))))),
-            _ => None,
+            Kind::PullDown => Some(Self::Pull(Box::new(PullPlant::new(PullTruth::dry(5.0, seed))))),
+            // A pump alone empties a thimble; hoses that have been used for a while give off a little.
+            Kind::RigCheck if plan.part.as_deref() == Some("pump") => Some(Self::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, seed) })))),
+            Kind::RigCheck => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 90.0, ..VacuumTruth::dry(60.0, seed) })))),
+            Kind::LeakBy => None,
         }
     }
 }

@@ -2,9 +2,10 @@
 
 use crate::error::ApiError;
 use crate::state::AppState;
-use crate::wire::{ReadTest, UnitsQuery, Verdict, read_test, verdict_of};
+use crate::wire::{Judgement, ReadTest, UnitsQuery, Verdict, judged_of, read_test};
 use ruhe_core::quantity::{Dimension, Unit, Units};
 use ruhe_core::reading::Recording;
+use ruhe_core::vacuum::DecayVerdict;
 use ruhe_store::rows;
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex};
@@ -20,6 +21,8 @@ pub struct Judged {
 /// A test's verdict and what it was judged from.
 pub struct JudgedTest {
     pub verdict: Verdict,
+    /// A decay's own, for those who argue on.
+    pub decay: Option<DecayVerdict>,
     /// Zero of the verdict's seconds.
     pub start_ms: i64,
     /// Readings stored, those struck out too.
@@ -85,7 +88,8 @@ pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<Ju
 
 fn of(read: Arc<ReadTest>, struck: i64, units: Units) -> JudgedTest {
     let stored = i64::try_from(read.recording.readings.len()).unwrap_or(0) + struck;
-    JudgedTest { verdict: verdict_of(&read.recording, units), start_ms: read.start_ms(), stored, read }
+    let Judgement { verdict, decay } = judged_of(&read.recording, units);
+    JudgedTest { verdict, decay, start_ms: read.start_ms(), stored, read }
 }
 
 fn fresh(state: &AppState, test: &rows::Test, units: Units, (upto, struck, _): (i64, i64, i64)) -> Result<Arc<JudgedTest>, ApiError> {

@@ -6,6 +6,7 @@
 
 mod circuits;
 mod evidence;
+mod kit;
 pub mod rows;
 mod schema;
 mod search;

@@ -74,6 +74,16 @@ pub struct Repair {
     pub at_ms: i64,
 }
 
+/// A version of a thing of the kit.
+#[derive(Debug, Clone, PartialEq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = kit)]
+pub struct KitItem {
+    pub item_id: String,
+    pub kind: String,
+    pub json: String,
+    pub at_ms: i64,
+}
+
 #[derive(Debug, Clone, Queryable, Selectable, Insertable)]
 #[diesel(table_name = tests)]
 pub struct Test {

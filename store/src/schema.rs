@@ -71,6 +71,15 @@ diesel::table! {
     }
 }
 diesel::table! {
+    kit (seq) {
+        seq -> BigInt,
+        item_id -> Text,
+        kind -> Text,
+        json -> Text,
+        at_ms -> BigInt,
+    }
+}
+diesel::table! {
     procedures (seq) {
         seq -> BigInt,
         code -> Text,
@@ -206,6 +215,7 @@ diesel::allow_tables_to_appear_in_same_query!(
     looks,
     repairs,
     procedures,
+    kit,
     tests,
     channels,
     readings,

@@ -15,6 +15,8 @@ named! {
         BenchComponent = "bench_component",
         /// A line set left standing before the equipment is there.
         StandingLineSet = "standing_line_set",
+        /// No system at all: a rig of the kit, tested alone.
+        Kit = "kit",
     }
 }
 
@@ -69,6 +71,16 @@ named! {
 }
 
 impl JobKind {
+    /// Whether it is a job on a system; the kit is tested apart.
+    #[must_use]
+    pub fn is_system(self) -> bool {
+        self != Self::Kit
+    }
+    /// Whether there is oil in it: it has run, or a compressor stands in the section.
+    #[must_use]
+    pub fn has_oil(self) -> bool {
+        matches!(self, Self::Repair | Self::PackageCircuit)
+    }
     /// Name on screen.
     #[must_use]
     pub fn title(self) -> &'static str {
@@ -78,6 +90,7 @@ impl JobKind {
             Self::PackageCircuit => "One circuit of a package unit",
             Self::BenchComponent => "Component on the bench",
             Self::StandingLineSet => "Line set left standing",
+            Self::Kit => "Rig of the kit",
         }
     }
     /// The stages of this kind of job.
@@ -91,6 +104,7 @@ impl JobKind {
                 // A bench component has no vacuum; a standing line set no charge.
                 Self::BenchComponent => matches!(s, Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff),
                 Self::StandingLineSet => !matches!(s, Stage::Charge | Stage::StartUp),
+                Self::Kit => *s == Stage::RigCheck,
             })
             .collect()
     }

@@ -79,6 +79,8 @@ pub struct DecayVerdict {
     pub matters_probability: Option<f64>,
     /// The leak's size.
     pub leak_rate: Option<LeakRate>,
+    /// The largest straight inflow that this test could have hidden, Pa/s.
+    pub hidden_pa_s: Option<f64>,
     /// It passes, but something still flows in.
     pub rising: bool,
     /// The forecast crosses the limit within the hour.
@@ -122,6 +124,7 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         matters_pa_s: None,
         matters_probability: None,
         leak_rate: None,
+        hidden_pa_s: None,
         rising: false,
         warns: false,
         comes_apart_s: None,
@@ -177,6 +180,7 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         return v.said(said);
     };
     (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
+    v.hidden_pa_s = Some(found.leak_rate.2.max(known.negligible.0 / known.negligible.1));
     reason(&mut v, &found, weighed, digit);
     let last = series.t[series.len() - 1];
     // What was taken off for the rig is put back on what is drawn.

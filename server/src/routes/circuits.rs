@@ -10,7 +10,7 @@ use crate::wire::{
     UnitsQuery,
 };
 use actix_web::{HttpResponse, get, post, web};
-use ruhe_core::argue::rung;
+use ruhe_core::argue::{rung, rung_of_rise};
 use ruhe_core::procedure::{JobKind, Stage, Step, cautions};
 use ruhe_core::reading::Kind;
 use ruhe_core::signoff::State;
@@ -27,7 +27,7 @@ fn filled<'a>(field: &str, text: &'a str) -> Result<&'a str, ApiError> {
 
 fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circuit, String), ApiError> {
     let at = |f: &str| format!("circuits.{i}.{f}");
-    if JobKind::from_code(&c.kind).is_none() {
+    if !JobKind::from_code(&c.kind).is_some_and(JobKind::is_system) {
         return Err(ApiError::wrong(&at("kind"), format!("the job kind must be one of {}", JobKind::codes())));
     }
     if c.volume_l.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
@@ -117,6 +117,9 @@ pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> R
         .await?;
     Ok(HttpResponse::Created().json(JobCreated { circuit_ids: ids }))
 }
+
+/// A leak that a decay shows with this probability is drawn as one.
+const SURE: f64 = 0.95;
 
 fn is_done(stage: Stage, tests: &[Known], steps: &[rows::Step]) -> bool {
     let confirmed = |s: Step| steps.iter().any(|r| r.step == s.code());
@@ -210,7 +213,7 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
         system: place.system.name.clone(),
         model: place.system.model.clone(),
         serial: place.system.serial.clone(),
-        ladder: tests.iter().filter_map(|t| rung_view(t, survey.charge_g)).collect(),
+        ladder: tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
         survey,
         search,
         stages: stage_views(c, &tests, &steps, &repairs, signature.is_some()),
@@ -229,11 +232,23 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
     })
 }
 
-/// A finished hold's rung on the leak ladder.
-fn rung_view(t: &Known, charge_g: Option<f64>) -> Option<RungView> {
-    let hold = t.ended_ms.and(t.verdict().hold.as_ref())?;
-    let p = hold.leaks.as_ref().or(hold.proves.as_ref())?;
-    let r = rung((p.low_g_per_year, p.high_g_per_year), hold.leaks.is_some(), charge_g);
+/// A finished test's rung on the leak ladder: a hold's, or a decay's.
+fn rung_view(t: &Known, refrigerant: &str, charge_g: Option<f64>) -> Option<RungView> {
+    t.ended_ms?;
+    let r = match (&t.verdict().hold, &t.judged.decay) {
+        (Some(hold), _) => {
+            let p = hold.leaks.as_ref().or(hold.proves.as_ref())?;
+            rung((p.low_g_per_year, p.high_g_per_year), hold.leaks.is_some(), charge_g)
+        }
+        (_, Some(d)) => {
+            let is_leak = d.leak_probability? > SURE;
+            let rate = if is_leak { d.leak_rate?.value } else { d.hidden_pa_s? };
+            let s = &t.judged.recording().settings;
+            let litres = s.volume_l.map(|l| (l, l)).or(s.volume_band_l).unwrap_or((3.0, 8.0));
+            rung_of_rise(rate, is_leak, litres, refrigerant, charge_g)?
+        }
+        _ => return None,
+    };
     Some(RungView {
         test_id: t.row.id.clone(),
         title: t.title.clone(),

@@ -45,7 +45,7 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
                 dimension: if u.dimension == Dimension::Pressure { "pressure" } else { "temperature" }.into(),
             })
             .collect(),
-        job_kinds: JobKind::ALL.iter().map(|k| named(k.code(), k.title())).collect(),
+        job_kinds: JobKind::ALL.iter().filter(|k| k.is_system()).map(|k| named(k.code(), k.title())).collect(),
         refrigerants: REFRIGERANTS
             .iter()
             .map(|r| RefrigerantView { name: r.name.into(), safety_class: r.safety.code().into(), flammable: r.safety.is_flammable() })
@@ -57,7 +57,7 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
         methods: Method::ALL.iter().map(|m| MethodView { code: m.code().into(), title: m.title().into(), hint: m.hint().into(), least_s: m.least_dwell() }).collect(),
         override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
         states: State::ALL.iter().map(|s| named(s.code(), s.title())).collect(),
-        sites: sites.into_iter().map(|s| SiteView { id: s.id, name: s.name, place: s.place }).collect(),
+        sites: sites.into_iter().filter(|s| s.name != super::kit::SHELF.0 || !s.place.is_empty()).map(|s| SiteView { id: s.id, name: s.name, place: s.place }).collect(),
     }))
 }
 
@@ -69,7 +69,7 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
     let rows = state
         .work(move |s| {
             let mut rows = Vec::new();
-            for place in s.store.circuits()? {
+            for place in s.store.circuits()?.into_iter().filter(|c| c.circuit.kind != JobKind::Kit.code()) {
                 let tests = all_of(s, &place.circuit.id, units)?;
                 let steps = s.store.steps(&place.circuit.id)?;
                 let is_signed = s.store.signature(&place.circuit.id)?.is_some();

@@ -1,10 +1,12 @@
 //! Handlers: extract, call, map the error, reply.
 
+mod argue;
 mod assets;
 mod bench;
 mod calendar;
 mod circuits;
 mod import;
+mod kit;
 mod live;
 mod meta;
 mod procedures;
@@ -33,5 +35,6 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(survey::put_survey).service(survey::add_photo).service(survey::show_photo);
     c.service(search::add_look).service(search::add_repair).service(procedures::add_procedure).service(calendar::calendar);
     c.service(bench::bench_corrected).service(bench::bench_enough).service(bench::bench_nitrogen).service(bench::bench_volume).service(bench::bench_retest);
+    c.service(kit::show_kit).service(kit::add_kit).service(kit::change_kit);
     c.service(live::live);
 }

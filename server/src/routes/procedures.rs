@@ -4,7 +4,7 @@ use crate::error::ApiError;
 use crate::state::{AppState, now_ms};
 use crate::wire::{ProcedureInput, SchoolView};
 use actix_web::{HttpResponse, post, web};
-use ruhe_core::procedure::{DECAY_SCHOOLS, HOLD_SCHOOLS, SCHOOLS_VERSION};
+use ruhe_core::procedure::{DECAY_SCHOOLS, EVACUATION_SCHOOLS, HOLD_SCHOOLS, SCHOOLS_VERSION};
 use ruhe_core::quantity::Unit;
 
 const HABIT: &str = "common practice";
@@ -19,6 +19,7 @@ fn built_in() -> Vec<SchoolView> {
         share_of_plate: s.psig.is_none().then_some(0.75),
         time_s: s.minutes * 60.0,
         start_max_pa: None,
+        targets_pa: vec![],
         version: SCHOOLS_VERSION.into(),
         source: HABIT.into(),
         is_verified: false,
@@ -33,12 +34,28 @@ fn built_in() -> Vec<SchoolView> {
         share_of_plate: None,
         time_s: s.minutes * 60.0,
         start_max_pa: s.start_max.map(|m| Unit::Micron.to_si(m)),
+        targets_pa: vec![],
         version: SCHOOLS_VERSION.into(),
         source: HABIT.into(),
         is_verified: false,
         is_own: false,
     });
-    holds.chain(decays).collect()
+    let pulls = EVACUATION_SCHOOLS.iter().map(|s| SchoolView {
+        code: s.code.into(),
+        title: s.title.into(),
+        kind: "pull-down".into(),
+        gives_up: s.gives_up.into(),
+        pressure_pa: None,
+        share_of_plate: None,
+        time_s: 0.0,
+        start_max_pa: None,
+        targets_pa: s.pulls().iter().map(|p| p.target_pa).collect(),
+        version: SCHOOLS_VERSION.into(),
+        source: HABIT.into(),
+        is_verified: false,
+        is_own: false,
+    });
+    holds.chain(pulls).chain(decays).collect()
 }
 
 /// All procedures: one's own newest versions first, then the built-in ones.
@@ -57,6 +74,7 @@ pub fn procedures(s: &AppState) -> Result<Vec<SchoolView>, ApiError> {
             share_of_plate: p.share_of_plate,
             time_s: p.time_s,
             start_max_pa: p.start_max_pa,
+            targets_pa: p.targets_pa,
             version: version.to_string(),
             source: p.source,
             is_verified: p.is_verified,
@@ -79,11 +97,15 @@ pub async fn add_procedure(state: web::Data<AppState>, body: web::Json<Procedure
             return Err(ApiError::wrong(field, "this must be filled in, with at most 200 letters"));
         }
     }
-    if !["pressure-hold", "vacuum-decay"].contains(&p.kind.as_str()) {
-        return Err(ApiError::wrong("kind", "a procedure is for a pressure-hold or a vacuum-decay"));
+    if !["pressure-hold", "vacuum-decay", "pull-down"].contains(&p.kind.as_str()) {
+        return Err(ApiError::wrong("kind", "a procedure is for a pressure-hold, a pull-down or a vacuum-decay"));
     }
     let positive = |v: Option<f64>| v.is_none_or(|v| v.is_finite() && v > 0.0);
-    if !positive(Some(p.time_s)) {
+    if p.kind == "pull-down" {
+        if p.targets_pa.is_empty() || !p.targets_pa.iter().all(|t| positive(Some(*t))) {
+            return Err(ApiError::wrong("targets_pa", "an evacuation needs the target of each pull, above zero"));
+        }
+    } else if !positive(Some(p.time_s)) {
         return Err(ApiError::wrong("time_s", "the time must be above zero"));
     }
     if !positive(p.pressure_pa) || !positive(p.start_max_pa) || (p.kind == "vacuum-decay" && p.pressure_pa.is_none()) {

@@ -134,6 +134,9 @@ pub fn due_ms(t: &Known) -> Option<i64> {
     if let (Some(d), Some(h)) = (t.plan.planned_s, t.verdict().hold.as_ref()) {
         return h.settled_at_s.map(|s| from(s + d));
     }
+    if let Some(p) = &t.verdict().pull {
+        return p.break_until_s.or(p.arrival_s).map(from);
+    }
     let d = t.verdict().decay.as_ref()?;
     d.isolated_at_s.map(|i| from(i + d.limit_at_s))
 }

@@ -114,7 +114,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
             let circuit = s.store.circuit(&of)?.circuit;
             let survey = super::survey::survey_of(s, &of)?.0.parse()?;
             check_plan(&survey, kind, &b.plan, &channels, units)?;
-            let plan = with_survey(&survey, &circuit, b.plan);
+            let plan = super::kit::with_kit(s, &circuit, with_survey(&survey, &circuit, b.plan))?;
             let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: now_ms() };
             let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
             Ok(s.store.add_test(test, &rows)?)
@@ -128,6 +128,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
     let known = known(s, row, units)?;
     let press = press_view(s, &known, units)?;
+    let argued = super::argue::argued_view(s, &known, units)?;
     let (due, read_at, off_at) = (due_ms(&known), read_at_ms(&known), off_at_ms(&known));
     let Known { row, title, plan, ended_ms, judged, is_live } = known;
     let latest = s.store.latest_readings(&row.id, SHOWN)?;
@@ -152,6 +153,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         .collect();
     let is_signed = s.store.signature(&row.circuit_id)?.is_some();
     Ok(TestView {
+        argued,
         channels,
         plan,
         ended_ms,
@@ -267,7 +269,7 @@ pub async fn listen(state: web::Data<AppState>, id: web::Path<String>) -> Result
         .await?;
     let plan = Plan::of_row(&row)?;
     let kind = Kind::from_code(&row.kind).unwrap_or(Kind::PressureHold);
-    let plant = Plant::for_kind(kind, plan.test_pa, u64::try_from(now_ms()).unwrap_or(1))
+    let plant = Plant::for_kind(kind, &plan, u64::try_from(now_ms()).unwrap_or(1))
         .ok_or_else(|| ApiError::wrong("kind", "there is no simulated gauge for this kind of test"))?;
     listen_to(&state, &row, plant, now_ms())?;
     state.changed(&row.circuit_id, Some(&row.id));

@@ -1,6 +1,8 @@
 //! The one door between core's types and JSON: requests in, views out, verdicts, plans, recordings.
 
+mod argued;
 mod bench;
+mod kit;
 mod plan;
 mod recording;
 mod request;
@@ -9,11 +11,13 @@ mod survey;
 mod verdict;
 mod view;
 
+pub use argued::*;
 pub use bench::*;
-pub use plan::{ChannelInput, Plan, channel_row};
+pub use kit::*;
+pub use plan::{ChannelInput, Plan, RigShareDoc, channel_row};
 pub use recording::{ReadTest, read_test, recording_of, store_recording};
 pub use request::*;
 pub use search::*;
 pub use survey::*;
-pub use verdict::{Verdict, contract, verdict_of};
+pub use verdict::{Judgement, Point, Verdict, contract, judged_of};
 pub use view::*;

@@ -1,9 +1,12 @@
 //! The plan of a test: kept as JSON beside it, turned into core's settings when it is judged.
 
+use super::kit::{KitUsed, RigInput};
 use crate::error::ApiError;
 use crate::state::fresh_id;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reference, Settings};
+use ruhe_core::reading::{
+    CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, PullStage, Quantity, Reference, RigPart, RigShare, Settings,
+};
 use ruhe_core::survey::Behind;
 use ruhe_store::rows;
 use serde::{Deserialize, Serialize};
@@ -17,6 +20,28 @@ pub struct Strength {
     pub edition: String,
     pub factor: f64,
     pub reason: String,
+}
+
+/// One pull of an evacuation.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct StageDoc {
+    /// Pa absolute.
+    pub target_pa: f64,
+    /// Broken with nitrogen to, Pa absolute; none: the last pull.
+    pub break_pa: Option<f64>,
+    /// For so long, s.
+    pub dwell_s: f64,
+}
+
+/// What the hoses give off that stay in a test, as their own check told.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+pub struct RigShareDoc {
+    /// Rise of the rig alone, Pa/s.
+    pub low_pa_s: f64,
+    pub high_pa_s: f64,
+    pub volume_l: f64,
+    /// Which check.
+    pub test: String,
 }
 
 /// What was planned. SI throughout: Pa, s, L, m.
@@ -77,6 +102,29 @@ pub struct Plan {
     pub behind: Option<String>,
     /// Volume ratio of the halves (leak-by).
     pub volume_ratio: Option<f64>,
+    /// Pulls of an evacuation.
+    #[serde(default)]
+    pub stages: Vec<StageDoc>,
+    /// Ids of the things of the kit it uses.
+    #[serde(default)]
+    pub kit: Vec<String>,
+    /// What they were then; written by the server.
+    #[serde(default)]
+    pub used: Vec<KitUsed>,
+    /// How the rig is put together.
+    pub rig: Option<RigInput>,
+    /// The rig as tubes; written by the server.
+    #[schema(value_type = Option<Object>)]
+    pub assembled: Option<ruhe_core::flow::Rig>,
+    /// Pump hoses stay in the decay.
+    #[serde(default)]
+    pub hoses_in: bool,
+    /// What they give off; written by the server.
+    pub rig_share: Option<RigShareDoc>,
+    /// Of a rig check: pump or hoses.
+    pub part: Option<String>,
+    /// Opened or fitted since the hold; none: nobody was asked.
+    pub changed: Option<Vec<String>>,
     /// Where the limit comes from: maker's page, code, habit.
     pub source: Option<String>,
     /// File it was imported from.
@@ -133,6 +181,15 @@ impl Plan {
         if self.behind.as_deref().is_some_and(|b| Behind::from_code(b).is_none()) {
             return Err(ApiError::wrong("behind", format!("what stands behind must be one of {}", Behind::codes())));
         }
+        if self.part.as_deref().is_some_and(|p| RigPart::from_code(p).is_none()) {
+            return Err(ApiError::wrong("part", format!("a rig check is of one of {}", RigPart::codes())));
+        }
+        for (i, x) in self.stages.iter().enumerate() {
+            let bad = |v: f64| !(v.is_finite() && v > 0.0);
+            if bad(x.target_pa) || x.break_pa.is_some_and(bad) || !(x.dwell_s.is_finite() && x.dwell_s >= 0.0) {
+                return Err(ApiError::wrong(&format!("stages.{i}"), format!("pull {} needs a target above zero", i + 1)));
+            }
+        }
         if self.volume_low_l.zip(self.volume_high_l).is_some_and(|(a, b)| a > b) {
             return Err(ApiError::wrong("volume_high_l", "the larger volume is smaller than the smaller one"));
         }
@@ -164,7 +221,11 @@ impl Plan {
             volume_band_l: self.volume_low_l.zip(self.volume_high_l).filter(|_| self.volume_l.is_none()),
             test_pa: self.test_pa,
             tracer_pa: self.tracer_pa,
-            awaits_isolation: kind == Kind::PressureHold && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
+            stages: self.stages.iter().map(|x| PullStage { target_pa: x.target_pa, break_pa: x.break_pa, dwell_s: x.dwell_s }).collect(),
+            rig: self.assembled.clone(),
+            rig_share: self.rig_share.as_ref().filter(|_| self.hoses_in).map(|r| RigShare { rate: (r.low_pa_s, r.high_pa_s), volume_l: r.volume_l, test: r.test.clone() }),
+            part: self.part.as_deref().and_then(RigPart::from_code),
+            awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay) && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
             behind: self.behind.as_deref().and_then(Behind::from_code),
             ..Settings::new(kind)
         }
@@ -192,6 +253,11 @@ impl Plan {
             tracer_pa: s.tracer_pa,
             awaits_isolation: Some(s.awaits_isolation),
             behind: s.behind.map(|b| b.code().into()),
+            stages: s.stages.iter().map(|x| StageDoc { target_pa: x.target_pa, break_pa: x.break_pa, dwell_s: x.dwell_s }).collect(),
+            assembled: s.rig.clone(),
+            hoses_in: s.rig_share.is_some(),
+            rig_share: s.rig_share.as_ref().map(|r| RigShareDoc { low_pa_s: r.rate.0, high_pa_s: r.rate.1, volume_l: r.volume_l, test: r.test.clone() }),
+            part: s.part.map(|p| p.code().into()),
             ..Self::default()
         }
     }

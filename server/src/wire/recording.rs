@@ -88,10 +88,6 @@ pub fn read_test(store: &Store, test: &rows::Test, upto: i64) -> Result<ReadTest
     let plan = Plan::of_row(test)?;
     let mut settings = plan.settings(kind, &circuit.refrigerant, circuit.volume_l);
     settings.settled_override_s = store.clock_start(&test.id)?.map(|c| seconds(c.at_ms));
-    // A decay begins at its isolation: without that mark the pump may still be running.
-    if kind == Kind::VacuumDecay && plan.imported_from.is_none() {
-        settings.isolated = events.iter().any(|e| e.kind == EventKind::Isolated.code());
-    }
     let recording = Recording {
         settings,
         channels,

@@ -104,7 +104,7 @@ pub struct ProcedureInput {
     /// Of an earlier version; none: a new procedure.
     pub code: Option<String>,
     pub title: String,
-    /// pressure-hold or vacuum-decay.
+    /// pressure-hold, vacuum-decay or pull-down.
     pub kind: String,
     /// Pa gauge for a hold, Pa absolute for a decay.
     pub pressure_pa: Option<f64>,
@@ -112,6 +112,9 @@ pub struct ProcedureInput {
     pub share_of_plate: Option<f64>,
     pub time_s: f64,
     pub start_max_pa: Option<f64>,
+    /// Targets of an evacuation's pulls, Pa absolute; between two the vacuum is broken with nitrogen.
+    #[serde(default)]
+    pub targets_pa: Vec<f64>,
     #[serde(default)]
     pub gives_up: String,
     /// Maker's page, code, habit.

@@ -1,6 +1,6 @@
 //! What the page gets.
 
-use super::{MethodView, Plan, SearchView, SurveyView, Verdict};
+use super::{ArguedView, MethodView, Plan, SearchView, SurveyView, Verdict};
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -33,7 +33,7 @@ pub struct NamedView {
 pub struct SchoolView {
     pub code: String,
     pub title: String,
-    /// pressure-hold or vacuum-decay.
+    /// pressure-hold, vacuum-decay or pull-down.
     pub kind: String,
     pub gives_up: String,
     /// Pa; none: from the plate.
@@ -41,6 +41,8 @@ pub struct SchoolView {
     pub share_of_plate: Option<f64>,
     pub time_s: f64,
     pub start_max_pa: Option<f64>,
+    /// Targets of an evacuation's pulls, Pa absolute.
+    pub targets_pa: Vec<f64>,
     pub version: String,
     pub source: String,
     pub is_verified: bool,
@@ -303,6 +305,8 @@ pub struct TestView {
     pub reading_count: i64,
     pub events: Vec<EventView>,
     pub verdict: Verdict,
+    /// Where a rise comes from and what to do next, of a decay.
+    pub argued: Option<ArguedView>,
     /// While the supply is not shut.
     pub press: Option<PressView>,
     /// When the test is due.

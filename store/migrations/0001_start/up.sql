@@ -39,6 +39,11 @@ CREATE TABLE procedures (
   seq INTEGER PRIMARY KEY NOT NULL, code TEXT NOT NULL, json TEXT NOT NULL, at_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX procedures_code ON procedures(code);
+-- A thing of the kit is a document; a change is its next version. A rig is a circuit of the kind "kit" besides.
+CREATE TABLE kit (
+  seq INTEGER PRIMARY KEY NOT NULL, item_id TEXT NOT NULL, kind TEXT NOT NULL, json TEXT NOT NULL, at_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX kit_item ON kit(item_id);
 CREATE TABLE tests (
   id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id),
   kind TEXT NOT NULL, attempt INTEGER NOT NULL, plan TEXT NOT NULL, created_ms INTEGER NOT NULL
@@ -123,6 +128,8 @@ CREATE TRIGGER repairs_keep BEFORE UPDATE ON repairs BEGIN SELECT RAISE(ABORT, '
 CREATE TRIGGER repairs_stay BEFORE DELETE ON repairs BEGIN SELECT RAISE(ABORT, 'repairs are insert-only'); END;
 CREATE TRIGGER procedures_keep BEFORE UPDATE ON procedures BEGIN SELECT RAISE(ABORT, 'procedures are insert-only'); END;
 CREATE TRIGGER procedures_stay BEFORE DELETE ON procedures BEGIN SELECT RAISE(ABORT, 'procedures are insert-only'); END;
+CREATE TRIGGER kit_keep BEFORE UPDATE ON kit BEGIN SELECT RAISE(ABORT, 'kit is insert-only'); END;
+CREATE TRIGGER kit_stay BEFORE DELETE ON kit BEGIN SELECT RAISE(ABORT, 'kit is insert-only'); END;
 CREATE TRIGGER steps_keep BEFORE UPDATE ON steps BEGIN SELECT RAISE(ABORT, 'steps are insert-only'); END;
 CREATE TRIGGER steps_stay BEFORE DELETE ON steps BEGIN SELECT RAISE(ABORT, 'steps are insert-only'); END;
 

@@ -327,6 +327,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The kit as it is now, rigs with their tests. */
+        get: operations["show_kit"];
+        put?: never;
+        /** Registers a thing of the kit. */
+        post: operations["add_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a thing: its next version. Tests keep what it was when they used it. */
+        put: operations["change_kit"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/live": {
         parameters: {
             query?: never;
@@ -570,6 +605,26 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description A real action, with why, how long, and what either result would mean. */
+        ActionView: {
+            code: string;
+            either: string[];
+            /** Format: double */
+            minutes: number;
+            title: string;
+            why: string;
+        };
+        ArguedView: {
+            /** @description What settles most per minute first. */
+            next: components["schemas"]["ActionView"][];
+            overlays: components["schemas"]["OverlayView"][];
+            /** @description What repeats said. */
+            repeats: string[];
+            sources: components["schemas"]["SourceView"][];
+            wedge?: components["schemas"]["WedgeView"] | null;
+            /** @description What the wedge and its reverse say. */
+            words: string[];
+        };
         BudgetInput: {
             /** Format: double */
             air_pa: number;
@@ -819,6 +874,13 @@ export interface components {
              * @description Pa.
              */
             limit_level_pa: number;
+            /**
+             * Format: double
+             * @description Probability of a leak of at least this, micron/min: one micron a minute, or what crosses the limit within the hour.
+             */
+            matters_probability?: number | null;
+            /** Format: double */
+            matters_rate?: number | null;
             rising: boolean;
             warns: boolean;
         };
@@ -921,6 +983,12 @@ export interface components {
             reservation?: string | null;
             title: string;
         };
+        /** @description Something that may hold a pull-down up. */
+        HeldView: {
+            code: string;
+            to_try: string;
+            why: string;
+        };
         HoldDetail: {
             /**
              * Format: double
@@ -979,6 +1047,116 @@ export interface components {
             section: string;
             torque?: components["schemas"]["Typed"] | null;
         };
+        /** @description A thing of the kit. Which fields it has depends on what it is. */
+        KitDoc: {
+            /**
+             * Format: double
+             * @default null
+             */
+            accuracy: number | null;
+            /**
+             * Format: double
+             * @description It switches itself off after so long, min.
+             * @default null
+             */
+            auto_off_min: number | null;
+            /**
+             * Format: double
+             * @description Hose: inside diameter, mm.
+             * @default null
+             */
+            bore_mm: number | null;
+            /**
+             * @description Day its calibration runs out, ISO 8601.
+             * @default null
+             */
+            calibration_due: string | null;
+            /** @default null */
+            flow: components["schemas"]["Typed"] | null;
+            /**
+             * @description No longer in use.
+             * @default false
+             */
+            is_retired: boolean;
+            /**
+             * @description vacuum_gauge, pressure_gauge, probe, pump, hose, core_tool, bottle or rig.
+             * @default
+             */
+            kind: string;
+            /**
+             * Format: double
+             * @description Hose: length, m.
+             * @default null
+             */
+            length_m: number | null;
+            /** @default  */
+            name: string;
+            /** @default  */
+            note: string;
+            /**
+             * @description Pump: day its oil was changed, ISO 8601.
+             * @default null
+             */
+            oil_changed: string | null;
+            /**
+             * @description Rig: ids of its pump, hoses and tools.
+             * @default []
+             */
+            parts: string[];
+            /**
+             * @description thermal or diaphragm (vacuum gauges).
+             * @default null
+             */
+            principle: string | null;
+            /**
+             * Format: double
+             * @default null
+             */
+            range: number | null;
+            /**
+             * Format: double
+             * @description In its unit.
+             * @default null
+             */
+            resolution: number | null;
+            /** @default null */
+            ultimate: components["schemas"]["Typed"] | null;
+            /**
+             * @description Gauges and probes: unit its figures are in.
+             * @default
+             */
+            unit: string;
+            /**
+             * Format: double
+             * @description Bottle: volume, L.
+             * @default null
+             */
+            volume_l: number | null;
+        };
+        /** @description A thing as the page shows it. */
+        KitItem: {
+            /** Format: int64 */
+            changed_ms: number;
+            doc: components["schemas"]["KitDoc"];
+            id: string;
+            kind_title: string;
+            /** @description Blank-off tests, of a rig. */
+            tests: components["schemas"]["TestRow"][];
+            /** @description Something to mind: a calibration that has run out, hoses that gave off gas. */
+            warning?: string | null;
+            /** @description Its facts in words. */
+            words: string;
+        };
+        /** @description What a test used, as it was then. */
+        KitUsed: {
+            id: string;
+            kind: string;
+            name: string;
+            words: string;
+        };
+        KitView: {
+            items: components["schemas"]["KitItem"][];
+        };
         LeakByDetail: {
             leak_by?: components["schemas"]["Estimate"] | null;
             outside?: components["schemas"]["Estimate"] | null;
@@ -1036,6 +1214,11 @@ export interface components {
             code: string;
             title: string;
         };
+        /** @description An earlier decay of the same circuit, its time counted from its isolation. */
+        OverlayView: {
+            points: components["schemas"]["Point"][];
+            title: string;
+        };
         OverrideInput: {
             gate: string;
             preset: string;
@@ -1057,6 +1240,8 @@ export interface components {
              * @description Altitude, m.
              */
             altitude_m?: number | null;
+            /** @description The rig as tubes; written by the server. */
+            assembled?: Record<string, never> | null;
             /**
              * Format: double
              * @description … at this time after isolation, s.
@@ -1076,6 +1261,8 @@ export interface components {
             barometer_pa?: number | null;
             /** @description What stands behind a valve that bounds the section, or the valve of half B (leak-by). */
             behind?: string | null;
+            /** @description Opened or fitted since the hold; none: nobody was asked. */
+            changed?: string[] | null;
             /**
              * Format: double
              * @description Allowed drop (Pa) …
@@ -1093,10 +1280,14 @@ export interface components {
             fittings_pa?: number | null;
             /** @description "nitrogen" or "nitrogen_with_refrigerant". */
             gas?: string | null;
+            /** @description Pump hoses stay in the decay. */
+            hoses_in?: boolean;
             /** @description File it was imported from. */
             imported_from?: string | null;
             /** @description Isolated from pump and hoses; default true. */
             isolated?: boolean | null;
+            /** @description Ids of the things of the kit it uses. */
+            kit?: string[];
             /**
              * Format: double
              * @description Decay: highest level, Pa …
@@ -1107,6 +1298,8 @@ export interface components {
              * @description … over this time, s.
              */
             over_s?: number | null;
+            /** @description Of a rig check: pump or hoses. */
+            part?: string | null;
             /**
              * Format: double
              * @description Planned time, s.
@@ -1124,6 +1317,8 @@ export interface components {
             regulator_pa?: number | null;
             /** @description What was assumed or noticed on import. */
             remarks?: string[];
+            rig?: components["schemas"]["RigInput"] | null;
+            rig_share?: components["schemas"]["RigShareDoc"] | null;
             /**
              * Format: double
              * @description … over this time, s.
@@ -1140,6 +1335,8 @@ export interface components {
             section?: string | null;
             /** @description Where the limit comes from: maker's page, code, habit. */
             source?: string | null;
+            /** @description Pulls of an evacuation. */
+            stages?: components["schemas"]["StageDoc"][];
             /**
              * Format: double
              * @description Decay: highest level at isolation, Pa.
@@ -1156,6 +1353,8 @@ export interface components {
              * @description Partial pressure of tracer refrigerant, Pa.
              */
             tracer_pa?: number | null;
+            /** @description What they were then; written by the server. */
+            used?: components["schemas"]["KitUsed"][];
             /** Format: double */
             volume_high_l?: number | null;
             /**
@@ -1219,7 +1418,7 @@ export interface components {
             gives_up?: string;
             /** @description Somebody has checked it against the maker and the local code. */
             is_verified?: boolean;
-            /** @description pressure-hold or vacuum-decay. */
+            /** @description pressure-hold, vacuum-decay or pull-down. */
             kind: string;
             /**
              * Format: double
@@ -1235,6 +1434,8 @@ export interface components {
             source: string;
             /** Format: double */
             start_max_pa?: number | null;
+            /** @description Targets of an evacuation's pulls, Pa absolute; between two the vacuum is broken with nitrogen. */
+            targets_pa?: number[];
             /** Format: double */
             time_s: number;
             title: string;
@@ -1246,6 +1447,45 @@ export interface components {
             high_g_per_year: number;
             /** Format: double */
             low_g_per_year: number;
+        };
+        PullDetail: {
+            /** Format: double */
+            arrival_high_s?: number | null;
+            /**
+             * Format: double
+             * @description Arrival, s since the recording's start: one in twenty earlier, half, one in twenty later; none: not within half a day.
+             */
+            arrival_low_s?: number | null;
+            /** Format: double */
+            arrival_s?: number | null;
+            /** @description Pull one is at, from 0, and how many there are. */
+            at: number;
+            /**
+             * Format: double
+             * @description A break stands until then, s since the recording's start.
+             */
+            break_until_s?: number | null;
+            count: number;
+            held_by: components["schemas"]["HeldView"][];
+            /** Format: double */
+            level_pa?: number | null;
+            prompts: string[];
+            pulls: components["schemas"]["PullView"][];
+            /** Format: double */
+            target_pa: number;
+        };
+        /** @description One pull of a run, s since the recording's start, Pa. */
+        PullView: {
+            /** Format: double */
+            from_s: number;
+            /** Format: double */
+            lowest_pa: number;
+            /** Format: double */
+            target_pa: number;
+            /** Format: double */
+            to_s: number;
+            /** Format: double */
+            took_s?: number | null;
         };
         RatingView: {
             name: string;
@@ -1351,6 +1591,63 @@ export interface components {
             /** Format: double */
             times_as_long: number;
         };
+        RigDetail: {
+            explanations: components["schemas"]["ExplanationDetail"][];
+            /** Format: double */
+            high_pa_s?: number | null;
+            /** Format: double */
+            isolated_at_s?: number | null;
+            /** Format: double */
+            limit_pa: number;
+            /**
+             * Format: double
+             * @description Rise of the rig alone at the end, Pa/s.
+             */
+            low_pa_s?: number | null;
+            /** Format: double */
+            lowest_pa?: number | null;
+            /** @description pump or hoses. */
+            part: string;
+        };
+        /** @description How the rig is put together for a test. */
+        RigInput: {
+            /**
+             * @description The valve core was left in.
+             * @default false
+             */
+            core_in: boolean;
+            /** @default false */
+            core_tool: boolean;
+            /**
+             * @description A rig of the kit.
+             * @default null
+             */
+            rig_id: string | null;
+            /**
+             * @description Two hoses on two ports.
+             * @default false
+             */
+            side_by_side: boolean;
+            /**
+             * Format: int32
+             * @default 0
+             */
+            tees: number;
+        };
+        /** @description What the hoses give off that stay in a test, as their own check told. */
+        RigShareDoc: {
+            /** Format: double */
+            high_pa_s: number;
+            /**
+             * Format: double
+             * @description Rise of the rig alone, Pa/s.
+             */
+            low_pa_s: number;
+            /** @description Which check. */
+            test: string;
+            /** Format: double */
+            volume_l: number;
+        };
         Run: {
             marks: components["schemas"]["RunMark"][];
             segments: components["schemas"]["RunSegment"][];
@@ -1408,7 +1705,7 @@ export interface components {
             gives_up: string;
             is_own: boolean;
             is_verified: boolean;
-            /** @description pressure-hold or vacuum-decay. */
+            /** @description pressure-hold, vacuum-decay or pull-down. */
             kind: string;
             /**
              * Format: double
@@ -1420,6 +1717,8 @@ export interface components {
             source: string;
             /** Format: double */
             start_max_pa?: number | null;
+            /** @description Targets of an evacuation's pulls, Pa absolute. */
+            targets_pa: number[];
             /** Format: double */
             time_s: number;
             title: string;
@@ -1493,6 +1792,33 @@ export interface components {
             id: string;
             name: string;
             place: string;
+        };
+        /** @description One possible source of a rise. */
+        SourceView: {
+            against: string[];
+            code: string;
+            speaks_for: string[];
+            /** @description likely, possible, unlikely or ruled_out. */
+            standing: string;
+            title: string;
+        };
+        /** @description One pull of an evacuation. */
+        StageDoc: {
+            /**
+             * Format: double
+             * @description Broken with nitrogen to, Pa absolute; none: the last pull.
+             */
+            break_pa?: number | null;
+            /**
+             * Format: double
+             * @description For so long, s.
+             */
+            dwell_s: number;
+            /**
+             * Format: double
+             * @description Pa absolute.
+             */
+            target_pa: number;
         };
         StageView: {
             cautions: string[];
@@ -1597,6 +1923,7 @@ export interface components {
             word: string;
         };
         TestView: {
+            argued?: components["schemas"]["ArguedView"] | null;
             /** Format: int32 */
             attempt: number;
             channels: components["schemas"]["ChannelView"][];
@@ -1712,8 +2039,10 @@ export interface components {
             next_step: string;
             /** @description Outcome code. */
             outcome: string;
+            pull?: components["schemas"]["PullDetail"] | null;
             /** @description Codes of what decided. */
             reasons: string[];
+            rig?: components["schemas"]["RigDetail"] | null;
             /** @description The shape beside it: holds, losing, falling, open, notch, none. */
             shape: string;
             /** @description One sentence. */
@@ -1762,6 +2091,14 @@ export interface components {
             low_l: number;
             /** Format: double */
             volume_l: number;
+        };
+        /** @description What a hold lets a leak do at most under vacuum, Pa/s. */
+        WedgeView: {
+            /** Format: double */
+            careful_pa_s: number;
+            hold: string;
+            /** Format: double */
+            likely_pa_s: number;
         };
     };
     responses: never;
@@ -2227,6 +2564,75 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["JobCreated"];
                 };
+            };
+        };
+    };
+    show_kit: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitView"];
+                };
+            };
+        };
+    };
+    add_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitDoc"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+        };
+    };
+    change_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitDoc"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
         };
     };
