@@ -2,14 +2,14 @@
 
 use crate::error::ApiError;
 use crate::feed::{Plant, listen, readings};
-use crate::routes::{end_with_verdict, sign_circuit, survey_of, with_survey};
+use crate::routes::{end_with_verdict, register, sign_circuit, survey_of, with_kit, with_survey};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ComponentDoc, JointDoc, Plan, SectionDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
-use ruhe_core::procedure::{JobKind, Step};
+use crate::wire::{ComponentDoc, JointDoc, KitDoc, Plan, RigInput, SectionDoc, StageDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
+use ruhe_core::procedure::{EVACUATION_SCHOOLS, EvacuationSchool, JobKind, Step};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, EventKind, Kind, Position, Quantity};
 use ruhe_core::search::{Finding, Method};
-use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumPlant, VacuumTruth, Weather};
+use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, PullPlant, PullTruth, VacuumPlant, VacuumTruth, Weather};
 use ruhe_store::{NewJob, rows};
 
 const MINUTE: i64 = 60_000;
@@ -100,7 +100,7 @@ fn hold_channels() -> Vec<Channel> {
 }
 
 fn vacuum_channels() -> Vec<Channel> {
-    vec![Channel { resolution: Some(1.0), position: Some(Position::Far), ..Channel::new("Far vacuum gauge", Quantity::AbsolutePressure, Unit::Micron) }]
+    vec![Channel { resolution: Some(1.0), range: Some(25_000.0), position: Some(Position::Far), ..Channel::new("Far vacuum gauge", Quantity::AbsolutePressure, Unit::Micron) }]
 }
 
 impl Builder<'_> {
@@ -123,7 +123,8 @@ impl Builder<'_> {
     fn test(&self, circuit: &str, kind: Kind, plan: Plan, mut plant: Plant, ago: i64, (minutes, every): (f64, f64)) -> Result<(rows::Test, Plant), ApiError> {
         let start = self.now - ago;
         let survey = survey_of(self.state, circuit)?.0.parse()?;
-        let plan = with_survey(&survey, &self.state.store.circuit(circuit)?.circuit, plan);
+        let of = self.state.store.circuit(circuit)?.circuit;
+        let plan = with_kit(self.state, &of, with_survey(&survey, &of, plan))?;
         let channels = if kind == Kind::PressureHold { hold_channels() } else { vacuum_channels() };
         let row = rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start };
         let channels: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &row.id, i)).collect();
@@ -134,13 +135,20 @@ impl Builder<'_> {
         }
         let row = self.state.store.add_whole_test(row, &channels, &all, &[])?;
         let mark = if kind == Kind::PressureHold { EventKind::SupplyIsolated } else { EventKind::Isolated };
-        if kind != Kind::PullDown {
+        if kind != Kind::PullDown && plan.part.as_deref() != Some("pump") {
             self.event(&row.id, mark, "", start)?;
         }
         Ok((row, plant))
     }
     fn finished(&self, circuit: &str, kind: Kind, plan: Plan, plant: Plant, ago: i64, minutes: f64) -> Result<rows::Test, ApiError> {
+        self.finished_with(circuit, kind, plan, plant, (ago, minutes), &[])
+    }
+    /// A finished test with events, s after its start.
+    fn finished_with(&self, circuit: &str, kind: Kind, plan: Plan, plant: Plant, (ago, minutes): (i64, f64), events: &[(EventKind, &str, i64)]) -> Result<rows::Test, ApiError> {
         let (row, _) = self.test(circuit, kind, plan, plant, ago, (minutes, 5.0))?;
+        for &(kind, note, at_s) in events {
+            self.event(&row.id, kind, note, self.now - ago + at_s * 1_000)?;
+        }
         end_with_verdict(self.state, &row, self.now - ago + (minutes * 60e3) as i64)?;
         Ok(row)
     }
@@ -180,10 +188,74 @@ fn vacuum(truth: VacuumTruth) -> Plant {
     Plant::Vacuum(Box::new(VacuumPlant::new(truth)))
 }
 
-/// A pull-down as the gauge saw it: air first, then a slow tail. Drawn only; it is not judged.
-fn pull_down(seed: u64) -> Plant {
-    // Evacuation seen as a decay run backwards: the ends evening out from high to low.
-    vacuum(VacuumTruth { uneven: 9_000.0 * MICRON, uneven_time: 260.0, digit: MICRON, ..VacuumTruth::dry(260.0, seed) })
+/// A pull-down of so many litres, wet or dry, with its breaks (s).
+fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> PullTruth {
+    PullTruth { bound: (wet_kg, 700.0), breaks, viscous: 2.2e-6, molecular: 4.6e-5, ..PullTruth::dry(litres, seed) }
+}
+fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Plant {
+    Plant::Pull(Box::new(PullPlant::new(pulled(litres, wet_kg, breaks, seed))))
+}
+
+/// What the evacuations of the demo are planned as.
+fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
+    let stages = EVACUATION_SCHOOLS.iter().find(|s| s.code == school).map_or_else(Vec::new, EvacuationSchool::pulls);
+    Plan {
+        school: Some(school.into()),
+        stages: stages.iter().map(|s| StageDoc { target_pa: s.target_pa, break_pa: s.break_pa, dwell_s: s.dwell_s }).collect(),
+        kit: vec![kit.gauge.clone()],
+        rig: Some(RigInput { rig_id: Some(kit.rig.clone()), core_tool: true, ..RigInput::default() }),
+        source: Some("habit, unverified".into()),
+        ..Plan::default()
+    }
+}
+
+/// Ids of the kit.
+struct DemoKit {
+    gauge: String,
+    rig: String,
+}
+
+/// The van's kit: gauges, a pump, good and bad hoses, and two rigs with their checks.
+fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
+    let put = |doc: KitDoc| register(b.state, doc);
+    let named = |kind: &str, name: &str| KitDoc { kind: kind.into(), name: name.into(), ..KitDoc::default() };
+    let gauge = put(KitDoc {
+        unit: "micron".into(),
+        principle: Some("thermal".into()),
+        resolution: Some(1.0),
+        range: Some(25_000.0),
+        calibration_due: Some("2027-08-31".into()),
+        auto_off_min: Some(15.0),
+        ..named("vacuum_gauge", "Far vacuum gauge")
+    })?;
+    put(KitDoc { unit: "micron".into(), principle: Some("diaphragm".into()), resolution: Some(10.0), range: Some(20_000.0), ..named("vacuum_gauge", "Gauge at the pump") })?;
+    put(KitDoc {
+        unit: "psig".into(),
+        resolution: Some(0.1),
+        range: Some(800.0),
+        accuracy: Some(2.0),
+        calibration_due: Some("2027-03-31".into()),
+        ..named("pressure_gauge", "Digital gauge 800")
+    })?;
+    let pump = put(KitDoc {
+        flow: Some(Typed { typed: "142".into(), unit: "l/min".into() }),
+        ultimate: Some(Typed { typed: "25".into(), unit: "micron".into() }),
+        oil_changed: Some("2026-11-16".into()),
+        ..named("pump", "Two-stage pump")
+    })?;
+    let wide = put(KitDoc { bore_mm: Some(9.5), length_m: Some(1.5), note: "vacuum-rated".into(), ..named("hose", "Wide hose, short") })?;
+    let old = put(KitDoc { bore_mm: Some(4.8), length_m: Some(1.8), note: "charging hose".into(), ..named("hose", "Old charging hose") })?;
+    put(KitDoc { volume_l: Some(20.0), ..named("bottle", "Nitrogen bottle, 20 L") })?;
+    let rig = put(KitDoc { parts: vec![pump.clone(), wide], ..named("rig", "Roof set") })?;
+    let bad = put(KitDoc { parts: vec![pump, old], ..named("rig", "Old hoses") })?;
+    let check = |part: &str| Plan { part: Some(part.into()), kit: vec![gauge.clone()], ..Plan::default() };
+    let blank = Plant::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, 71) })));
+    b.finished(&rig, Kind::RigCheck, check("pump"), blank, DAY + 500 * MINUTE, 8.0)?;
+    let used = VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 80.0, ..VacuumTruth::dry(60.0, 72) };
+    b.finished(&rig, Kind::RigCheck, Plan { evacuated_s: Some(1_800.0), ..check("hoses") }, vacuum(used), DAY + 488 * MINUTE, 10.0)?;
+    let new = VacuumTruth { outgas: 150.0 * MICRON, evacuated: 120.0, ..VacuumTruth::dry(75.0, 73) };
+    b.finished(&bad, Kind::RigCheck, Plan { evacuated_s: Some(120.0), ..check("hoses") }, vacuum(new), DAY + 470 * MINUTE, 8.0)?;
+    Ok(DemoKit { gauge, rig })
 }
 
 /// Fills an empty store with the demo and starts its gauges. A store that has circuits is left as it is.
@@ -192,8 +264,9 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
         return Ok(());
     }
     let b = Builder { state, now: now_ms() };
+    let kit = kit(&b)?;
     let site = rows::Site { id: fresh_id(), name: "Ferrywick Bakery".into(), place: "Hollin Quay 7, roof and plant room".into() };
-    signed(&b, &site)?;
+    signed(&b, &kit, &site)?;
     let roof = b.system(
         &site,
         "Roof unit over the ovens",
@@ -204,7 +277,7 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
             circuit("B", "Right circuit, stage two", JobKind::PackageCircuit, "R-410A", "whole circuit, both sides", packaged("10.9")),
         ],
     )?;
-    decaying(&b, &roof[0])?;
+    decaying(&b, &kit, &roof[0])?;
     repaired(&b, &roof[1])?;
     let split = b.system(
         &site,
@@ -216,7 +289,7 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
     hold_running(&b, &split[0])
 }
 
-fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
+fn signed(b: &Builder<'_>, kit: &DemoKit, site: &rows::Site) -> Result<(), ApiError> {
     let ids = b.system(
         site,
         "Cold store condensing unit",
@@ -247,7 +320,7 @@ fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
     b.step(id, Step::Released, "from the vapour port, 2 psig left", at(340))?;
     b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
     b.step(id, Step::Cores, "both cores out, tools sealed", at(330))?;
-    b.finished(id, Kind::PullDown, Plan::default(), pull_down(32), at(325), 45.0)?;
+    b.finished(id, Kind::PullDown, pull_plan(kit, "deep_300"), pull_down(6.0, 0.0, vec![], 32), at(325), 45.0)?;
     b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(278), 20.0)?;
     b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", at(250))?;
     b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", at(230))?;
@@ -261,18 +334,32 @@ fn signed(b: &Builder<'_>, site: &rows::Site) -> Result<(), ApiError> {
     sign_circuit(b.state, id, &words, b.now - at(190))
 }
 
-fn decaying(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
+fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::BoundaryValves, "unit's own two service ports only", 210 * MINUTE)?;
     b.step(id, Step::Instruments, "same set as yesterday", 209 * MINUTE)?;
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 41, Weather::Ramp(0.9))), 200 * MINUTE, 55.0)?;
     b.step(id, Step::Released, "suction port, 3 psig left", 140 * MINUTE)?;
-    b.step(id, Step::RigChecked, "48 micron", 130 * MINUTE)?;
-    b.step(id, Step::Cores, "out on both ports", 128 * MINUTE)?;
-    b.finished(id, Kind::PullDown, Plan::default(), pull_down(42), 100 * MINUTE, 90.0)?;
-    let truth =
-        VacuumTruth { moisture: 210.0 * MICRON, moisture_time: 420.0, uneven: 9.0 * MICRON, evacuated: 5_400.0, vapour_factor: 1.6, ..VacuumTruth::dry(215.0, 43) };
+    b.step(id, Step::RigChecked, "Roof set: pump and hoses checked this morning", 150 * MINUTE)?;
+    b.step(id, Step::Cores, "out on both ports", 148 * MINUTE)?;
+    let off = [(EventKind::Isolated, "quick valve-off", 1_200), (EventKind::PumpOn, "valve open again", 1_220)];
+    let wet = PullTruth { shut: vec![(1_200.0, 1_220.0)], ..pulled(7.5, 2e-4, vec![], 42) };
+    b.finished_with(id, Kind::PullDown, pull_plan(kit, "deep_300"), Plant::Pull(Box::new(PullPlant::new(wet))), (146 * MINUTE, 42.0), &off)?;
+    let moist = |size: f64, seed: u64| VacuumTruth {
+        moisture: size * MICRON,
+        moisture_time: 520.0,
+        uneven: 9.0 * MICRON,
+        evacuated: 2_500.0,
+        vapour_factor: 1.6,
+        ..VacuumTruth::dry(230.0, seed)
+    };
+    let plan = |minutes: f64| Plan { changed: Some(vec!["core tools".into()]), kit: vec![kit.gauge.clone()], ..decay_plan(minutes) };
+    b.finished(id, Kind::VacuumDecay, plan(42.0), vacuum(moist(420.0, 43)), 102 * MINUTE, 16.0)?;
+    // Broken with nitrogen and pulled again: what came back the second time is less.
+    let breaks = vec![(960.0, 115_000.0, 300.0), (2_200.0, 115_000.0, 300.0)];
+    let marks = [(EventKind::NitrogenBreak, "", 960), (EventKind::NitrogenBreak, "", 2_200)];
+    b.finished_with(id, Kind::PullDown, pull_plan(kit, "triple"), pull_down(7.5, 5e-5, breaks, 44), (84 * MINUTE, 68.0), &marks)?;
     let minutes = 7.0;
-    let (row, plant) = b.test(id, Kind::VacuumDecay, decay_plan(90.0), vacuum(truth), (minutes * 60e3) as i64, (minutes, 2.0))?;
+    let (row, plant) = b.test(id, Kind::VacuumDecay, plan(60.0), vacuum(moist(150.0, 45)), (minutes * 60e3) as i64, (minutes, 2.0))?;
     listen(b.state, &row, plant, row.created_ms)
 }
 

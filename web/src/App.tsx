@@ -8,6 +8,7 @@ const NewJob = lazy(() => import("./pages/NewJob"));
 const Circuit = lazy(() => import("./pages/circuit/Circuit"));
 const Glance = lazy(() => import("./pages/Glance"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
+const Kit = lazy(() => import("./pages/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
 const RecordPage = lazy(() => import("./pages/Record"));
 
@@ -22,6 +23,7 @@ export function App() {
           <Route path="/circuits/:id" element={<Circuit />} />
           <Route path="/circuits/:id/glance" element={<Glance />} />
           <Route path="/bench" element={<Bench />} />
+          <Route path="/kit" element={<Kit />} />
           <Route path="/procedures" element={<Procedures />} />
           <Route path="/circuits/:id/record" element={<RecordPage />} />
           <Route path="*" element={<p>There is nothing at this address.</p>} />

@@ -4,7 +4,7 @@ use super::summary::all_of;
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{Created, KitDoc, KitItem, KitUsed, KitView, Plan, RigShareDoc, SurveyDoc, UnitsQuery, rig_of};
+use crate::wire::{Created, KitDoc, KitItem, KitUsed, KitView, Plan, RigShareDoc, SectionDoc, SurveyDoc, UnitsQuery, rig_of};
 use actix_web::{HttpResponse, get, post, put, web};
 use ruhe_core::kit::KitKind;
 use ruhe_core::procedure::JobKind;
@@ -96,7 +96,8 @@ fn shelve(s: &AppState, id: &str, name: &str) -> Result<(), ApiError> {
         volume_l: None,
         created_ms: now_ms(),
     };
-    let survey = serde_json::to_string(&SurveyDoc::default()).map_err(|e| ApiError::Inside(e.to_string()))?;
+    let whole = SectionDoc { name: "the rig".into(), is_tested: false, gauge: String::new(), volume_l: None };
+    let survey = serde_json::to_string(&SurveyDoc { sections: vec![whole], ..SurveyDoc::default() }).map_err(|e| ApiError::Inside(e.to_string()))?;
     Ok(s.store.add_job(&NewJob { site, system, circuits: vec![(circuit, survey)] })?)
 }
 

@@ -19,6 +19,7 @@ mod survey;
 mod tests;
 
 pub use assets::page;
+pub use kit::{register, with_kit};
 pub use signing::sign_circuit;
 pub use survey::survey_of;
 pub use tests::{end_with_verdict, with_survey};

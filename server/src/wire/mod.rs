@@ -14,7 +14,7 @@ mod view;
 pub use argued::*;
 pub use bench::*;
 pub use kit::*;
-pub use plan::{ChannelInput, Plan, RigShareDoc, channel_row};
+pub use plan::{ChannelInput, Plan, RigShareDoc, StageDoc, channel_row};
 pub use recording::{ReadTest, read_test, recording_of, store_recording};
 pub use request::*;
 pub use search::*;

@@ -37,6 +37,11 @@ export function useRecord(id: string) {
   return useQuery({ queryKey: ["record", id, query], queryFn: () => told(client.GET("/api/circuits/{id}/record", { params: { path: { id }, query } })) });
 }
 
+export function useKit() {
+  const query = useSentences();
+  return useQuery({ queryKey: ["kit", query], queryFn: () => told(client.GET("/api/kit", { params: { query } })) });
+}
+
 /** A write; afterwards everything on screen is asked for again, after a refusal too: what is shown may be stale. */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   const cache = useQueryClient();
@@ -62,6 +67,8 @@ export const writes = {
   survey: (circuit: string) => (body: Schemas["SurveyInput"]) => told(client.PUT("/api/circuits/{id}/survey", { params: { path: { id: circuit } }, body })),
   look: (circuit: string) => (body: Schemas["LookInput"]) => told(client.POST("/api/circuits/{id}/looks", { params: { path: { id: circuit } }, body })),
   repair: (circuit: string) => (body: Schemas["RepairInput"]) => told(client.POST("/api/circuits/{id}/repairs", { params: { path: { id: circuit } }, body })),
+  /** A new thing of the kit, or the next version of one. */
+  kit: ({ id, body }: { id: string | null; body: Schemas["KitDoc"] }) => (id ? told(client.PUT("/api/kit/{id}", { params: { path: { id } }, body })) : told(client.POST("/api/kit", { body }))),
   procedure: (body: Schemas["ProcedureInput"]) => told(client.POST("/api/procedures", { body })),
   test: (circuit: string, query: { pressure: string }) => (body: Schemas["TestInput"]) => told(client.POST("/api/circuits/{id}/tests", { params: { path: { id: circuit }, query }, body })),
   step: (circuit: string) => (body: Schemas["StepInput"]) => told(client.POST("/api/circuits/{id}/steps", { params: { path: { id: circuit } }, body })),

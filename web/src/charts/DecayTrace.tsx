@@ -12,15 +12,16 @@ const NAMES: Record<string, string> = {
   still: "still", leak: "leak", moisture: "moisture", water: "water or ice", outgassing: "outgassing", leak_and_moisture: "leak + moisture", leak_and_outgassing: "leak + outgassing",
 };
 /** The level since isolation with its limit, the explanations as forecasts, and where they come apart. */
-export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdict"]; height?: number }) {
+export function DecayTrace({ verdict, argued, height = 270 }: { verdict: Schemas["Verdict"]; argued?: Schemas["ArguedView"] | null | undefined; height?: number }) {
   const units = useUnits();
   const [isLog, setLog] = useState(false);
   const decay = verdict.decay;
-  const zero = decay?.isolated_at_s ?? verdict.trace[0]?.at_s ?? 0;
+  const explained = decay?.explanations ?? verdict.rig?.explanations ?? [];
+  const zero = decay?.isolated_at_s ?? verdict.rig?.isolated_at_s ?? verdict.trace[0]?.at_s ?? 0;
   const points = verdict.trace.filter((p) => p.at_s >= zero - 120 || decay?.isolated_at_s == null);
   const level = (pa: number) => units.of("vacuum", pa);
   const last = points.at(-1)?.at_s ?? zero + 60;
-  const standing = (decay?.explanations ?? []).filter((e) => e.probability >= 0.05).slice(0, 3);
+  const standing = explained.filter((e) => e.probability >= 0.05).slice(0, 3);
   const isDecay = verdict.kind === "vacuum-decay";
   const end = Math.max(last, isDecay ? zero + (decay?.limit_at_s ?? 0) * 1.15 : last, zero + 60);
   const begin = Math.min(points[0]?.at_s ?? zero, zero);
@@ -34,6 +35,8 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
   const ticks = isLog ? y.ticks().filter((v) => /^[125]/.test(v.toExponential())) : y.ticks(5);
   const xOf = (w: number) => scaleLinear([begin, end], [LEFT, w - RIGHT]);
   const unit = units.label("vacuum");
+  const start = points.find((p) => p.at_s >= zero)?.value ?? 0;
+  const wedge = argued?.wedge;
   const say = (i: number) => (points[i] ? `${tickText(Math.round(points[i].at_s - zero))}  ${plain(level(points[i].value), 4)} ${unit}` : "");
   return (
     <Frame
@@ -68,6 +71,13 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
               </>
             )}
             <g clipPath="url(#decay-clip)">
+              {wedge && (
+                <g fill="var(--holds)">
+                  <path d={path([[x(zero), y(level(start))], [x(end), y(level(start + wedge.careful_pa_s * (end - zero)))], [x(end), y(level(start))]])} opacity={0.12}><title>{`The most ${wedge.hold} allows, careful`}</title></path>
+                  <path d={path([[x(zero), y(level(start))], [x(end), y(level(start + wedge.likely_pa_s * (end - zero)))], [x(end), y(level(start))]])} opacity={0.3}><title>{`The most ${wedge.hold} allows, likely`}</title></path>
+                </g>
+              )}
+              {argued?.overlays.map((o) => <path key={o.title} d={path(o.points.map((p) => [x(zero + p.at_s), y(level(p.value))]))} fill="none" stroke="var(--edge)" strokeWidth={2}><title>{o.title}</title></path>)}
               {standing.map((e, i) => (
                 <path key={e.cause} d={path(e.curve.map((p) => [x(p.at_s), y(level(p.value))]))} fill="none" stroke="var(--soft)" strokeWidth={1.8} strokeDasharray={DASHES[i] ?? "2 5"} />
               ))}
@@ -79,6 +89,11 @@ export function DecayTrace({ verdict, height = 270 }: { verdict: Schemas["Verdic
                 <text x={42}>{NAMES[e.cause] ?? e.cause}</text>
               </g>
             ))}
+            {argued?.overlays.map((o) => {
+              const p = o.points.filter((q) => q.at_s + zero <= end).at(-1);
+              return p ? <text key={o.title} x={Math.min(x(zero + p.at_s), width - RIGHT - 4)} y={y(level(p.value)) - 5} textAnchor="end">{o.title}</text> : null;
+            })}
+            {wedge && <text x={LEFT + 6} y={height - 34}>shaded: what {wedge.hold} still allows</text>}
             {apart != null && apart + zero < end && (
               <g>
                 <line x1={x(apart + zero)} x2={x(apart + zero)} y1={20} y2={height - 26} stroke="var(--edge)" strokeDasharray="1 4" />

@@ -148,7 +148,7 @@ export function Shell({ children }: { children: ReactNode }) {
           <svg width="24" height="24" viewBox="0 0 32 32" aria-hidden><path d="M3 7c5 11 9 13 26 13M3 26h26" fill="none" stroke="currentColor" strokeWidth="4" strokeLinecap="round" /></svg>
           Ruhe
         </Name>
-        <Rooms aria-label="Rooms"><Link to="/bench">Bench</Link><Link to="/procedures">Procedures</Link></Rooms>
+        <Rooms aria-label="Rooms"><Link to="/kit">Kit</Link><Link to="/bench">Bench</Link><Link to="/procedures">Procedures</Link></Rooms>
         <Away role="status">{isLive ? null : <Lost>No connection; readings wait here</Lost>}</Away>
         <UnitsMenu />
         <ThemeButton />

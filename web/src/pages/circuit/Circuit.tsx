@@ -8,6 +8,8 @@ import { RunBar } from "../../charts/RunBar";
 import { Alerts } from "../../look/Alerts";
 import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
+import { Sources } from "./Argued";
+import { BreakVacuum } from "./BreakVacuum";
 import { Path } from "./Path";
 import { Says, Why } from "./Says";
 import { SignOff } from "./SignOff";
@@ -15,6 +17,7 @@ import { Steps } from "./Steps";
 import { PlanHold } from "./PlanHold";
 import { PlanLeakBy } from "./PlanLeakBy";
 import { Release } from "./Release";
+import { RigStage } from "./RigStage";
 import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
 import { TestPanel } from "./TestPanel";
@@ -59,7 +62,7 @@ const Foot = styled.section`
   @media (min-width: 1051px) and (min-height: 700px) { position: sticky; bottom: 0; background: var(--paper); }
 `;
 
-const TEST_OF: Record<string, string> = { hold: "pressure-hold", evacuate: "pull-down", decay: "vacuum-decay" };
+const TEST_OF: Record<string, string> = { hold: "pressure-hold", evacuate: "pull-down", decay: "vacuum-decay", rig_check: "rig-check" };
 
 function stageShown(circuit: Schemas["CircuitView"], wanted: string | null): Schemas["StageView"] | undefined {
   return circuit.stages.find((s) => s.code === wanted) ?? circuit.stages.find((s) => s.state === "now") ?? circuit.stages.at(-1);
@@ -79,7 +82,10 @@ export default function Circuit() {
   const stage = circuit && stageShown(circuit, search.get("stage"));
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
-  const isPlanning = wanted === "new" || wanted === "new-leak-by" || (stage !== undefined && TEST_OF[stage.code] !== undefined && !row);
+  // A rig is checked as a thing of the kit; on a system that stage only looks at it.
+  const isKit = circuit?.kind === "kit";
+  const testOf = (code: string | undefined) => (code === "rig_check" && !isKit ? undefined : TEST_OF[code ?? ""]);
+  const isPlanning = wanted === "new" || wanted === "new-leak-by" || (stage !== undefined && testOf(stage.code) !== undefined && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
   const go = useMemo(() => (stageCode: string, testId?: string) => {
     setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode });
@@ -97,7 +103,7 @@ export default function Circuit() {
   if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;
-  const kind = TEST_OF[stage.code];
+  const kind = testOf(stage.code);
   const shownTest = !isPlanning && row && test?.id === row.id ? test : undefined;
   return (
     <Page>
@@ -105,8 +111,8 @@ export default function Circuit() {
       <Head>
         <Tag tag={circuit.tag} />
         <div>
-          <h1>{circuit.system}, circuit {circuit.tag}</h1>
-          <p>{circuit.name} · {circuit.refrigerant} · {circuit.kind_title} · {circuit.site}</p>
+          <h1>{isKit ? circuit.name : `${circuit.system}, circuit ${circuit.tag}`}</h1>
+          <p>{isKit ? `${circuit.kind_title}, tested apart from every system` : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}</p>
         </div>
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
         <Link to={`/circuits/${id}/record`}>Record</Link>
@@ -122,8 +128,11 @@ export default function Circuit() {
         {stage.code === "search" && <Search circuit={circuit} isReadOnly={isSigned} />}
         {stage.code === "release" && <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {kind && shownTest && <TestPanel key={shownTest.id} test={shownTest} onNew={isSigned ? undefined : () => go(stage.code, "new")} />}
-        {stage.code === "hold" && !isPlanning && <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />}
-        {stage.step_kinds.length > 0 && stage.code !== "release" && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
+        {shownTest?.argued && <Sources argued={shownTest.argued} />}
+        {stage.code === "rig_check" && !isKit && <RigStage />}
+        {stage.code === "break_vacuum" && <BreakVacuum circuit={circuit} stage={stage} isReadOnly={isSigned} />}
+        {(stage.code === "hold" || stage.code === "decay") && !isPlanning && <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />}
+        {stage.step_kinds.length > 0 && !isKit && stage.code !== "release" && stage.code !== "break_vacuum" && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} go={go} />

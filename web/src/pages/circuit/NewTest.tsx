@@ -1,72 +1,122 @@
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
+import { useKit, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Import } from "./Import";
 import { Closed, Form, number } from "./plan";
 
-const TITLES: Record<string, string> = { "vacuum-decay": "Plan a decay test", "pull-down": "Record a pull-down" };
+const TITLES: Record<string, string> = { "vacuum-decay": "Plan a decay test", "pull-down": "Plan the evacuation", "rig-check": "Check the rig alone" };
+const PLACES = [{ id: "far", text: "far from the pump" }, { id: "near_pump", text: "near the pump" }];
+const YES = [{ id: "no", text: "no" }, { id: "yes", text: "yes" }];
 
-/** Plan of a decay or a pull-down. */
+/** Plan of an evacuation, a decay, or a check of the rig. */
 export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitView"]; kind: string; onMade: (id: string) => void }) {
   const units = useUnits();
-  const isDecay = kind === "vacuum-decay";
-  const schools = units.meta.procedures.filter((p) => p.kind === "vacuum-decay");
-  const vacuumUnit = units.chosen.vacuum;
+  const kit = useKit().data?.items.filter((i) => !i.doc.is_retired) ?? [];
+  const [isDecay, isPull, isRig] = [kind === "vacuum-decay", kind === "pull-down", kind === "rig-check"];
+  const schools = units.meta.procedures.filter((p) => p.kind === kind);
+  const v = units.label("vacuum");
   const show = (pa: number | null | undefined) => (pa == null ? "" : trimmed(units.of("vacuum", pa)).replace("−", "-"));
   const fromSchool = (code: string) => {
     const s = schools.find((x) => x.code === code);
-    return { level: show(s?.pressure_pa), minutes: s ? String(s.time_s / 60) : "", start: show(s?.start_max_pa) };
+    return { level: show(s?.pressure_pa), minutes: s ? String(s.time_s / 60) : "", start: show(s?.start_max_pa), targets: (s?.targets_pa ?? []).map(show).join(", ") };
   };
-  const [school, setSchool] = useState(schools[0]?.code ?? "own");
-  const [form, setForm] = useState(() => fromSchool(schools[0]?.code ?? ""));
+  const first = schools.find((s) => s.is_own) ?? schools[0];
+  const [school, setSchool] = useState(first?.code ?? "own");
+  const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
   const [evacuated, setEvacuated] = useState("");
   const [source, setSource] = useState("");
-  const [gauge, setGauge] = useState({ resolution: "1", range: "" });
+  const [gauge, setGauge] = useState({ id: "", resolution: "1", range: "", place: "far", second: "", probe: "no" });
+  const [rig, setRig] = useState({ id: "", hoses: "out", cores: "out", tool: "yes", two: "no", part: "hoses" });
+  const [since, setSince] = useState({ is: "", what: "" });
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.test(circuit.id, { pressure: units.chosen.pressure }));
   const refusal = save.error instanceof Refusal ? save.error : null;
   const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
   const chosen = schools.find((s) => s.code === school);
+  const gauges = kit.filter((i) => i.doc.kind === "vacuum_gauge");
+  const rigs = kit.filter((i) => i.doc.kind === "rig");
+  const gaugeId = gauge.id || (gauges[0]?.id ?? "hand");
+  const rigId = rig.id || (rigs[0]?.id ?? "none");
   const pick = (code: string) => {
     setSchool(code);
     if (code !== "own") setForm(fromSchool(code));
   };
+  const channelOf = (id: string, name: string, position: string): Schemas["ChannelInput"] => {
+    const d = gauges.find((i) => i.id === id)?.doc;
+    const own = d && { unit: d.unit || units.chosen.vacuum, resolution: d.resolution ?? null, range: d.range ?? null, accuracy: d.accuracy ?? null, principle: d.principle ?? null, calibration_due: d.calibration_due ?? null };
+    return { name: d?.name ?? name, quantity: "absolute_pressure", position, ...(own ?? { unit: units.chosen.vacuum, resolution: number(gauge.resolution), range: number(gauge.range) }) };
+  };
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const bad = notANumber([["Limit", form.level], ["After", form.minutes], ["Start at most", form.start], ["Under vacuum before", evacuated], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range]]);
+    const targets = form.targets.split(",").map((t) => t.trim()).filter(Boolean);
+    const bad = notANumber([["Limit", form.level], ["After", form.minutes], ["Start at most", form.start], ["Under vacuum before", evacuated], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range], ...targets.map((t): [string, string] => ["Target", t])])
+      ?? (isPull && !targets.length ? "Write down the target, or one for each pull with commas between." : null);
     setProblem(bad);
     if (bad) return;
-    const si = (v: number | null) => (v === null ? null : units.si("vacuum", v));
+    const si = (x: number | null) => (x === null ? null : units.si("vacuum", x));
+    const auto = gauges.find((i) => i.id === gaugeId)?.doc.auto_off_min;
+    const uses = [gaugeId, gauge.second].filter((id) => gauges.some((g) => g.id === id));
+    const withRig = rigId !== "none" && (isPull || rig.hoses === "in");
     const plan: Schemas["Plan"] = {
-      school, source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"),
-      ...(isDecay && { level_pa: si(number(form.level)), at_s: (number(form.minutes) ?? 0) * 60, start_max_pa: si(number(form.start)), evacuated_s: evacuated ? Number(evacuated) * 60 : null }),
+      school: isRig ? null : school, source: isRig ? null : source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"),
+      kit: uses, auto_off_s: auto ? auto * 60 : null, hoses_in: isDecay && rig.hoses === "in", changed: isDecay && since.is ? (since.is === "yes" ? since.what.split(",").map((x) => x.trim()).filter(Boolean) : []) : null,
+      rig: withRig ? { rig_id: rigId, side_by_side: rig.two === "yes", core_tool: rig.tool === "yes", core_in: rig.cores === "in", tees: 0 } : null,
+      part: isRig ? rig.part : null,
+      stages: isPull ? targets.map((t, i) => ({ target_pa: units.si("vacuum", Number(t)), break_pa: i + 1 < targets.length ? units.pascal(16.7, "psia") : null, dwell_s: i + 1 < targets.length ? 300 : 0 })) : [],
+      evacuated_s: evacuated ? Number(evacuated) * 60 : null,
+      ...(isDecay && { level_pa: si(number(form.level)), at_s: (number(form.minutes) ?? 0) * 60, start_max_pa: si(number(form.start)) }),
     };
-    const channel: Schemas["ChannelInput"] = { name: "Vacuum", quantity: "absolute_pressure", unit: vacuumUnit, resolution: number(gauge.resolution), range: number(gauge.range), position: "far" };
-    save.mutate({ kind, plan, channels: [channel] }, { onSuccess: (made) => onMade(made.id) });
+    const channels = [channelOf(gaugeId, "Vacuum", isRig ? (rig.part === "pump" ? "near_pump" : "far") : gauge.place)];
+    if (gauge.second) channels.push(channelOf(gauge.second, "Second gauge", gauge.place === "far" ? "near_pump" : "far"));
+    if (gauge.probe === "yes") channels.push({ name: "Coldest place", quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: "indoor" });
+    save.mutate({ kind, plan, channels }, { onSuccess: (made) => onMade(made.id) });
   };
+  const gaugeOptions = [...gauges.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "hand", text: "another one" }];
   return (
     <section>
       <Form onSubmit={submit}>
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
-        {isDecay && (
+        {!isRig && (
           <Pick
             label="Procedure" value={school} onChange={pick} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}
             hint={chosen ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).` : "Say below where it comes from."}
           />
         )}
         <Grid $min={150}>
-          {isDecay && <Field label={`Limit, ${units.label("vacuum")}`} value={form.level} onChange={(level) => setForm({ ...form, level })} inputMode="decimal" error={wrong("level_pa")} />}
+          {isRig && <Pick label="What is checked" value={rig.part} onChange={(part) => setRig({ ...rig, part })} options={[{ id: "pump", text: "the pump, blanked off" }, { id: "hoses", text: "hoses and tools, shut off from the pump" }]} />}
+          {isPull && <Field label={`Targets, ${v}`} value={form.targets} onChange={(targets) => setForm({ ...form, targets })} hint="several: a nitrogen break between" error={wrong("stages.0", "stages.1", "stages.2")} />}
+          {isDecay && <Field label={`Limit, ${v}`} value={form.level} onChange={(level) => setForm({ ...form, level })} inputMode="decimal" error={wrong("level_pa")} />}
           {isDecay && <Field label="After, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("at_s")} />}
-          {isDecay && <Field label={`Start at most, ${units.label("vacuum")}`} value={form.start} onChange={(start) => setForm({ ...form, start })} inputMode="decimal" hint="if the rule has one" error={wrong("start_max_pa")} />}
-          {isDecay && <Field label="Under vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint="tells oil and rubber from a leak" error={wrong("evacuated_s")} />}
-          {isDecay && <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
+          {isDecay && <Field label={`Start at most, ${v}`} value={form.start} onChange={(start) => setForm({ ...form, start })} inputMode="decimal" hint="if the rule has one" error={wrong("start_max_pa")} />}
+          {!isPull && <Field label="Under vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint="tells oil and rubber from a leak" error={wrong("evacuated_s")} />}
+          {!isRig && <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
         </Grid>
         <Grid $min={150}>
-          <Field label={`Gauge step, ${units.label("vacuum")}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />
-          <Field label={`Gauge range, ${units.label("vacuum")}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />
+          <Pick label="Vacuum gauge" value={gaugeId} onChange={(id) => setGauge({ ...gauge, id })} options={gaugeOptions} hint={gauges.length ? undefined : "the kit has none yet"} />
+          {gaugeId === "hand" && <Field label={`Gauge step, ${v}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />}
+          {gaugeId === "hand" && <Field label={`Gauge range, ${v}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />}
+          {!isRig && <Pick label="It sits" value={gauge.place} onChange={(place) => setGauge({ ...gauge, place })} options={PLACES} hint={gauge.place === "far" ? undefined : "the far end reads higher and is what counts"} />}
+          {!isRig && gauges.length > 1 && <Pick label="Second gauge" value={gauge.second || "none"} onChange={(second) => setGauge({ ...gauge, second: second === "none" ? "" : second })} options={[{ id: "none", text: "none" }, ...gaugeOptions.filter((o) => o.id !== gaugeId && o.id !== "hand")]} />}
+          {!isRig && <Pick label="Probe at the coldest place" value={gauge.probe} onChange={(probe) => setGauge({ ...gauge, probe })} options={YES} hint="tells water from the rest" />}
         </Grid>
+        {isPull && (
+          <Grid $min={150}>
+            <Pick label="Rig" value={rigId} onChange={(id) => setRig({ ...rig, id })} options={[...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "none", text: "not in the kit" }]} />
+            <Pick label="Valve cores" value={rig.cores} onChange={(cores) => setRig({ ...rig, cores })} options={[{ id: "out", text: "out" }, { id: "in", text: "left in" }]} />
+            <Pick label="Through core tools" value={rig.tool} onChange={(tool) => setRig({ ...rig, tool })} options={YES} />
+            <Pick label="Hoses on two ports" value={rig.two} onChange={(two) => setRig({ ...rig, two })} options={YES} />
+          </Grid>
+        )}
+        {isDecay && (
+          <Grid $min={190}>
+            <Pick label="Pump hoses during the test" value={rig.hoses} onChange={(hoses) => setRig({ ...rig, hoses })} options={[{ id: "out", text: "shut out at the system" }, { id: "in", text: "stay in it" }]} hint={rig.hoses === "in" ? "what they give off counts as the system’s, unless their own check tells it" : undefined} />
+            {rig.hoses === "in" && <Pick label="Which rig" value={rigId} onChange={(id) => setRig({ ...rig, id })} options={[...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "none", text: "not in the kit" }]} />}
+            <Pick label="Opened or fitted since the hold" value={since.is} onChange={(is) => setSince({ ...since, is })} options={[{ id: "none", text: "nothing" }, { id: "yes", text: "something" }]} hint="a hold says nothing about what came after it" />
+            {since.is === "yes" && <Field label="What, with commas between" value={since.what} onChange={(what) => setSince({ ...since, what })} placeholder="core tool, gauge tee" />}
+          </Grid>
+        )}
         {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
       </Form>

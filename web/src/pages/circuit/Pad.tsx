@@ -46,7 +46,8 @@ const CHIPS: Record<string, { kind: string; text: string }[]> = {
   ],
   "leak-by": [{ kind: "valve_moved", text: "Valve opened" }, { kind: "sun", text: "Sun on it" }],
   "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }],
-  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "nitrogen_break", text: "Nitrogen break" }],
+  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "valve_moved", text: "Valve moved" }],
+  "rig-check": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }],
 };
 const KEYS = ["7", "8", "9", "back", "4", "5", "6", "−", "1", "2", "3", "next", "0", "."];
 

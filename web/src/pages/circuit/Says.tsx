@@ -54,7 +54,7 @@ function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
   if (test.ended_ms != null) return null;
   const due = test.due_ms ?? null;
   if (test.read_at_ms != null && (due === null || test.read_at_ms < due)) return { kind: "due", at_ms: test.read_at_ms, label: "the next reading" };
-  if (due !== null) return { kind: "due", at_ms: due, label: test.verdict.hold ? "the planned end" : "the rule’s time" };
+  if (due !== null) return { kind: "due", at_ms: due, label: test.verdict.hold ? "the planned end" : test.verdict.pull ? (test.verdict.pull.break_until_s != null ? "the end of the break" : "the target") : "the rule’s time" };
   return test.reading_count > 0 ? { kind: "since", at_ms: test.start_ms, label: "since" } : null;
 }
 
@@ -63,7 +63,8 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
   const now = useNow();
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
-  const onward = !test || circuit.signature ? null : v?.outcome === "falls" ? { stage: "search", text: "To the leak search" } : v?.outcome === "holds" && test.ended_ms != null ? { stage: "release", text: "To the release" } : null;
+  const onward = !test || circuit.signature ? null : v?.outcome === "falls" ? { stage: "search", text: "To the leak search" } : v?.outcome === "reached" ? { stage: "decay", text: "To the decay test" } : v?.outcome === "passes" && test.ended_ms != null ? { stage: "break_vacuum", text: "To breaking the vacuum" } : v?.outcome === "holds" && test.ended_ms != null ? { stage: "release", text: "To the release" } : null;
+  const first = test?.ended_ms == null || v?.outcome !== "passes" || v.decay?.rising ? test?.argued?.next[0] : undefined;
   const at = v?.hold?.again_at_s;
   const again = test && at != null && test.ended_ms == null ? test.start_ms + at * 1000 : null;
   return (
@@ -78,6 +79,7 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
           <p>{v.summary}</p>
           {again && <p>As warm again as at the start at about <strong>{atClock(again)}</strong>.</p>}
           <Next><b>Next</b>{v.next_step}</Next>
+          {first && <Next as="div"><b>Settles most per minute: {Math.round(first.minutes)} min</b>{first.title}.</Next>}
           {onward && circuit.stages.some((s) => s.code === onward.stage) && <span><Button onPress={() => go(onward.stage)}>{onward.text}</Button></span>}
         </>
       )}
@@ -89,14 +91,15 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
 /** The evidence behind it, and the cautions of this stage; on a phone below the pad. */
 export function Why({ stage, test }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined }) {
   const v = test?.verdict;
+  const explained = v?.decay?.explanations ?? v?.rig?.explanations ?? [];
   return (
     <Reasons aria-label="Evidence and cautions">
       {v && (
         <>
           <Evidence>{v.evidence.map((e) => <li key={e}>{e}</li>)}</Evidence>
-          {v.decay && v.decay.explanations.length > 0 && (
+          {explained.length > 0 && (
             <Evidence aria-label="What makes it rise">
-              {v.decay.explanations.filter((e, i) => i < 4 && e.probability > 0.002).map((e) => (
+              {explained.filter((e, i) => i < 4 && e.probability > 0.002).map((e) => (
                 <li key={e.cause}><strong>{CAUSES[e.cause] ?? e.cause}.</strong> {e.words}</li>
               ))}
             </Evidence>

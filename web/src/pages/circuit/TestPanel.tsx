@@ -4,12 +4,14 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { DecayTrace } from "../../charts/DecayTrace";
+import { PullTrace } from "../../charts/PullTrace";
 import { HoldTrace } from "../../charts/HoldTrace";
 import { LeakByTrace } from "../../charts/LeakByTrace";
 import { Button, Field, Note, Primary } from "../../look/parts";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Pad } from "./Pad";
 import { Press } from "./Press";
+import { Pull } from "./Pull";
 import { Readings } from "./Readings";
 
 const Head = styled.div`
@@ -47,6 +49,9 @@ function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>
     p.section,
     p.test_pa != null && `planned ${trimmed(units.of("pressure", p.test_pa))} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
     p.level_pa != null && `limit ${trimmed(units.of("vacuum", p.level_pa))} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
+    p.hoses_in && "hoses stay in",
+    p.changed != null && (p.changed.length ? `since the hold: ${p.changed.join(", ")}` : "nothing opened since the hold"),
+    p.used?.length && `with ${p.used.map((u) => u.name).join(", ")}`,
     p.imported_from && `from ${p.imported_from}`,
     p.source && `limit: ${p.source}`,
     `${test.reading_count} readings`,
@@ -84,8 +89,9 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
       </Head>
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
       {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
-      {test.press ? null : test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} /> : <Note>The trace begins with the second reading.</Note>}
+      {test.press ? null : test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : test.kind === "pull-down" ? <PullTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} argued={test.argued} /> : <Note>The trace begins with the second reading.</Note>}
       {isOpen && <Press test={test} />}
+      {isOpen && <Pull test={test} />}
       {isOpen && <Pad test={test} />}
       {error && <Note $kind="wrong" role="alert">{error.message}</Note>}
       <Bar>

@@ -1,0 +1,62 @@
+import styled from "styled-components";
+import { freshId, type Schemas } from "../../api/client";
+import { useWrite, writes } from "../../api/queries";
+import { Button, Note, Primary } from "../../look/parts";
+import { atClock, span, trimmed, useUnits } from "../../units/units";
+
+const Box = styled.section`
+  border: 2px solid var(--accent);
+  border-radius: 8px;
+  padding: 12px 14px;
+  display: grid;
+  gap: 8px;
+  & > b { font-size: 1.25rem; }
+`;
+const Stages = styled.ol`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 18px;
+  font-family: var(--mono);
+  li[aria-current] { font-weight: 700; border-bottom: 3px solid var(--accent); }
+  li.done { color: var(--soft); text-decoration: line-through; }
+`;
+const Row = styled.div`
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+`;
+
+/** The evacuation as stages with prompts: which pull, when it arrives, valve-offs and breaks as one press each. */
+export function Pull({ test }: { test: Schemas["TestView"] }) {
+  const units = useUnits();
+  const save = useWrite(writes.event(test.id));
+  const pull = test.verdict.pull;
+  if (!pull) return null;
+  const mark = (kind: string, note = "") => save.mutate({ id: freshId(), kind, note });
+  const last = [...test.events].reverse().find((e) => ["isolated", "pump_off", "pump_on", "valve_moved", "nitrogen_break"].includes(e.kind));
+  const isOff = last?.kind === "isolated" || last?.kind === "pump_off";
+  const isDue = test.verdict.reasons.includes("break_due");
+  const stages = test.plan.stages?.length ? test.plan.stages : [{ target_pa: pull.target_pa, dwell_s: 0 }];
+  const clock = (s: number | null | undefined) => (s == null ? null : atClock(test.start_ms + s * 1000));
+  const [low, mid, high] = [clock(pull.arrival_low_s), clock(pull.arrival_s), clock(pull.arrival_high_s)];
+  return (
+    <Box aria-label="Evacuation">
+      <Stages aria-label="Pulls">
+        {stages.map((s, i) => <li key={i} className={i < pull.at || (i === pull.at && pull.pulls[i]?.took_s != null) ? "done" : undefined} aria-current={i === pull.at ? "step" : undefined}>{trimmed(units.of("vacuum", s.target_pa), 4)} {units.label("vacuum")}{s.break_pa != null ? `, then nitrogen ${span(s.dwell_s)}` : ""}</li>)}
+      </Stages>
+      {mid ? <b>Back at {mid}{low && high && low !== high ? ` (${low} to ${high})` : low && !high ? ` (${low} at the earliest)` : ""}</b> : null}
+      {pull.break_until_s != null && <b>Nitrogen until {clock(pull.break_until_s)}</b>}
+      {pull.prompts.length > 0 && <ul aria-label="At this level">{pull.prompts.map((p) => <li key={p}>{p}</li>)}</ul>}
+      {pull.held_by.length > 0 && (
+        <ol aria-label="What may hold it up">
+          {pull.held_by.slice(0, 4).map((h, i) => <li key={h.code}>{i + 1}. {h.to_try}</li>)}
+        </ol>
+      )}
+      <Row>
+        {isOff ? <Primary isDisabled={save.isPending} onPress={() => mark("pump_on", "valve open again")}>Valve open again</Primary> : <Button isDisabled={save.isPending} onPress={() => mark("isolated", "quick valve-off")}>Valve off for a moment</Button>}
+        {pull.at + 1 < pull.count && (isDue ? <Primary isDisabled={save.isPending} onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Primary> : <Button isDisabled={save.isPending} onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Button>)}
+      </Row>
+      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
+    </Box>
+  );
+}
