@@ -190,7 +190,7 @@ fn vacuum(truth: VacuumTruth) -> Plant {
 
 /// A pull-down of so many litres, wet or dry, with its breaks (s).
 fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> PullTruth {
-    PullTruth { bound: (wet_kg, 700.0), breaks, viscous: 2.2e-6, molecular: 4.6e-5, ..PullTruth::dry(litres, seed) }
+    PullTruth { bound: (wet_kg, 700.0), breaks, viscous: 2.5e-7, molecular: 1.4e-5, ..PullTruth::dry(litres, seed) }
 }
 fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Plant {
     Plant::Pull(Box::new(PullPlant::new(pulled(litres, wet_kg, breaks, seed))))
@@ -320,8 +320,8 @@ fn signed(b: &Builder<'_>, kit: &DemoKit, site: &rows::Site) -> Result<(), ApiEr
     b.step(id, Step::Released, "from the vapour port, 2 psig left", at(340))?;
     b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
     b.step(id, Step::Cores, "both cores out, tools sealed", at(330))?;
-    b.finished(id, Kind::PullDown, pull_plan(kit, "deep_300"), pull_down(6.0, 0.0, vec![], 32), at(325), 45.0)?;
-    b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(278), 20.0)?;
+    b.finished(id, Kind::PullDown, pull_plan(kit, "deep_300"), pull_down(6.0, 0.0, vec![], 32), at(325), 20.0)?;
+    b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(300), 20.0)?;
     b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", at(250))?;
     b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", at(230))?;
     b.step(id, Step::StartedUp, "superheat 9 °F, subcooling 11 °F after 20 min", at(200))?;
@@ -342,8 +342,8 @@ fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::RigChecked, "Roof set: pump and hoses checked this morning", 150 * MINUTE)?;
     b.step(id, Step::Cores, "out on both ports", 148 * MINUTE)?;
     let off = [(EventKind::Isolated, "quick valve-off", 1_200), (EventKind::PumpOn, "valve open again", 1_220)];
-    let wet = PullTruth { shut: vec![(1_200.0, 1_220.0)], ..pulled(7.5, 2e-4, vec![], 42) };
-    b.finished_with(id, Kind::PullDown, pull_plan(kit, "deep_300"), Plant::Pull(Box::new(PullPlant::new(wet))), (146 * MINUTE, 42.0), &off)?;
+    let wet = PullTruth { shut: vec![(1_200.0, 1_220.0)], ..pulled(7.5, 1e-4, vec![], 42) };
+    b.finished_with(id, Kind::PullDown, pull_plan(kit, "deep_300"), Plant::Pull(Box::new(PullPlant::new(wet))), (146 * MINUTE, 46.0), &off)?;
     let moist = |size: f64, seed: u64| VacuumTruth {
         moisture: size * MICRON,
         moisture_time: 520.0,
@@ -353,11 +353,11 @@ fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
         ..VacuumTruth::dry(230.0, seed)
     };
     let plan = |minutes: f64| Plan { changed: Some(vec!["core tools".into()]), kit: vec![kit.gauge.clone()], ..decay_plan(minutes) };
-    b.finished(id, Kind::VacuumDecay, plan(42.0), vacuum(moist(420.0, 43)), 102 * MINUTE, 16.0)?;
+    b.finished(id, Kind::VacuumDecay, plan(42.0), vacuum(moist(420.0, 43)), 98 * MINUTE, 16.0)?;
     // Broken with nitrogen and pulled again: what came back the second time is less.
-    let breaks = vec![(960.0, 115_000.0, 300.0), (2_200.0, 115_000.0, 300.0)];
-    let marks = [(EventKind::NitrogenBreak, "", 960), (EventKind::NitrogenBreak, "", 2_200)];
-    b.finished_with(id, Kind::PullDown, pull_plan(kit, "triple"), pull_down(7.5, 5e-5, breaks, 44), (84 * MINUTE, 68.0), &marks)?;
+    let breaks = vec![(420.0, 115_000.0, 300.0), (1_260.0, 115_000.0, 300.0)];
+    let marks = [(EventKind::NitrogenBreak, "", 420), (EventKind::NitrogenBreak, "", 1_260)];
+    b.finished_with(id, Kind::PullDown, pull_plan(kit, "triple"), pull_down(7.5, 5e-5, breaks, 44), (52 * MINUTE, 41.5), &marks)?;
     let minutes = 7.0;
     let (row, plant) = b.test(id, Kind::VacuumDecay, plan(60.0), vacuum(moist(150.0, 45)), (minutes * 60e3) as i64, (minutes, 2.0))?;
     listen(b.state, &row, plant, row.created_ms)

@@ -77,7 +77,9 @@ impl Units {
     #[must_use]
     pub fn level(self, pa: f64) -> String {
         let value = self.vacuum.of_si(pa);
-        format!("{} {}", significant(value, if value >= 1000.0 { 4 } else { 3 }), self.vacuum.info().label)
+        // Micron gauges show no tenths.
+        let digits = if value >= 1000.0 { 4 } else if self.vacuum == Unit::Micron && (10.0..99.5).contains(&value) { 2 } else { 3 };
+        format!("{} {}", significant(value, digits), self.vacuum.info().label)
     }
     /// A rise of vacuum, two digits.
     #[must_use]

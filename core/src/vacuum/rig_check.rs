@@ -157,8 +157,8 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     v.evidence.push(format!("From {} when shut off; it rose {} at first and {} to {} at the end.", u.level(s.v[0]), per_minute(early), significant(u.vacuum.delta_of_si(60.0 * low), 2), per_minute(high)));
     if let Some((low, high)) = v.flow {
         let litres = recording.settings.volume_l.unwrap_or(0.0);
-        let add = |q: f64| u.level_change(60.0 * q / (5.0 + litres));
-        v.evidence.push(format!("In a system of 5 L it would add {} to {} a minute.", add(low), add(high)));
+        let add = |q: f64| 60.0 * q / (5.0 + litres);
+        v.evidence.push(format!("In a system of 5 L it would add {} to {} a minute.", significant(u.vacuum.delta_of_si(add(low)), 2), u.level_change(add(high))));
     }
     let found = explain(&s, &known);
     if let Some(found) = &found {

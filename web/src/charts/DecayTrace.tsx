@@ -90,7 +90,7 @@ export function DecayTrace({ verdict, argued, height = 270 }: { verdict: Schemas
               </g>
             ))}
             {argued?.overlays.map((o) => {
-              const p = o.points.filter((q) => q.at_s + zero <= end).at(-1);
+              const p = o.points.filter((q) => q.at_s + zero <= end && y(level(q.value)) > 34).at(-1);
               return p ? <text key={o.title} x={Math.min(x(zero + p.at_s), width - RIGHT - 4)} y={y(level(p.value)) - 5} textAnchor="end">{o.title}</text> : null;
             })}
             {wedge && <text x={LEFT + 6} y={height - 34}>shaded: what {wedge.hold} still allows</text>}

@@ -37,7 +37,7 @@ function Drawn({ all }: { all: Rung[] }) {
   const x = scaleLog([from, to], [left, width - 12]).clamp(true);
   const height = TOP + all.length * ROW + 6;
   const ticks = Array.from({ length: Math.round(Math.log10(to / from)) + 1 }, (_, k) => from * 10 ** k);
-  const size = (r: Rung) => `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? ` (${two(r.percent[0])} to ${two(r.percent[1])} % of the charge)` : ""}`;
+  const size = (r: Rung) => `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? r.percent[1] > 100 ? ` (${r.percent[0] > 100 ? "all of the charge and more" : `${two(r.percent[0])} % to all of the charge`})` : ` (${two(r.percent[0])} to ${two(r.percent[1])} % of the charge)` : ""}`;
   const says = (r: Rung) => (r.isLeak ? `a leak of ${size(r)}` : `leaks below ${size(r)} ${r.isLive ? "would still be hidden" : "could have hidden"}`);
   const last = all.at(-1);
   return (

@@ -44,7 +44,7 @@ export function PullTrace({ verdict, height = 270 }: { verdict: Schemas["Verdict
             <text x={LEFT + 4} y={12} fontWeight={600}>{unit}</text>
             {timeTicks(0, end - begin, width / 90).map((t) => <text key={t} x={x(t + begin)} y={height - 6} textAnchor="middle">{tickText(t)}</text>)}
             {pull?.pulls.map((p) => <line key={p.from_s} x1={x(p.from_s)} x2={p === pull.pulls.at(-1) ? width - RIGHT : x(p.to_s)} y1={y(level(p.target_pa))} y2={y(level(p.target_pa))} stroke="var(--notch)" strokeWidth={2} strokeDasharray="2 5" />)}
-            <text x={LEFT + 6} y={ty - 6}>target {trimmed(level(target), 4)}</text>
+            <text x={width - RIGHT - 4} y={ty - 12} textAnchor="end">target {trimmed(level(target), 4)}</text>
             {low != null && low < end && (
               <>
                 <rect x={x(low)} y={ty - 9} width={Math.max(3, x(Math.min(end, high ?? end)) - x(low))} height={18} rx={4} fill="var(--accent)" opacity={0.22} />

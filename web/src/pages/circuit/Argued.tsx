@@ -1,6 +1,7 @@
 import { ChevronRight } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
+import { Closed } from "./plan";
 
 const List = styled.ul`
   display: grid;
@@ -54,8 +55,28 @@ export function NextSteps({ argued }: { argued: Schemas["ArguedView"] }) {
   );
 }
 
+function SourceList({ sources }: { sources: Schemas["SourceView"][] }) {
+  return (
+    <List>
+      {sources.map((s) => (
+        <li key={s.code} className={s.standing}>
+          <b>{STANDING[s.standing] ?? s.standing}</b>
+          <div>
+            <h3>{s.title}</h3>
+            {s.speaks_for.length > 0 && <p>For: {s.speaks_for.join(" ")}</p>}
+            {s.against.length > 0 && <p>Against: {s.against.join(" ")}</p>}
+          </div>
+        </li>
+      ))}
+    </List>
+  );
+}
+
 /** Each possible source with what speaks for and against it, the bound of the hold, and what the repeats said. */
 export function Sources({ argued }: { argued: Schemas["ArguedView"] }) {
+  const sources = argued.sources.filter((s) => s.code !== "still");
+  const stands = (s: Schemas["SourceView"]) => s.standing === "likely" || s.standing === "possible";
+  const rest = sources.filter((s) => !stands(s));
   return (
     <>
       {argued.repeats.length > 0 && (
@@ -68,18 +89,13 @@ export function Sources({ argued }: { argued: Schemas["ArguedView"] }) {
       <Box aria-label="Where it may come from">
         <h2>Where it may come from</h2>
         {argued.words.map((w) => <p key={w}>{w}</p>)}
-        <List>
-          {argued.sources.filter((s) => s.code !== "still").map((s) => (
-            <li key={s.code} className={s.standing}>
-              <b>{STANDING[s.standing] ?? s.standing}</b>
-              <div>
-                <h3>{s.title}</h3>
-                {s.speaks_for.length > 0 && <p>For: {s.speaks_for.join(" ")}</p>}
-                {s.against.length > 0 && <p>Against: {s.against.join(" ")}</p>}
-              </div>
-            </li>
-          ))}
-        </List>
+        <SourceList sources={sources.filter(stands)} />
+        {rest.length > 0 && (
+          <Closed>
+            <summary>Less likely, and why ({rest.length})</summary>
+            <SourceList sources={rest} />
+          </Closed>
+        )}
       </Box>
     </>
   );

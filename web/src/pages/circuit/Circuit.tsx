@@ -115,7 +115,7 @@ export default function Circuit() {
           <p>{isKit ? `${circuit.kind_title}, tested apart from every system` : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}</p>
         </div>
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
-        <Link to={`/circuits/${id}/record`}>Record</Link>
+        {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
       <Path circuit={circuit} stage={stage.code} test={shownTest?.id} go={go} />
       <Work>

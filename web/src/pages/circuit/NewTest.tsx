@@ -91,7 +91,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
           {isDecay && <Field label="After, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("at_s")} />}
           {isDecay && <Field label={`Start at most, ${v}`} value={form.start} onChange={(start) => setForm({ ...form, start })} inputMode="decimal" hint="if the rule has one" error={wrong("start_max_pa")} />}
           {!isPull && <Field label="Under vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint="tells oil and rubber from a leak" error={wrong("evacuated_s")} />}
-          {!isRig && <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
+          {!isRig && <Field label={isPull ? "Target comes from" : "Limit comes from"} value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
         </Grid>
         <Grid $min={150}>
           <Pick label="Vacuum gauge" value={gaugeId} onChange={(id) => setGauge({ ...gauge, id })} options={gaugeOptions} hint={gauges.length ? undefined : "the kit has none yet"} />

@@ -64,7 +64,8 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
   const onward = !test || circuit.signature ? null : v?.outcome === "falls" ? { stage: "search", text: "To the leak search" } : v?.outcome === "reached" ? { stage: "decay", text: "To the decay test" } : v?.outcome === "passes" && test.ended_ms != null ? { stage: "break_vacuum", text: "To breaking the vacuum" } : v?.outcome === "holds" && test.ended_ms != null ? { stage: "release", text: "To the release" } : null;
-  const first = test?.ended_ms == null || v?.outcome !== "passes" || v.decay?.rising ? test?.argued?.next[0] : undefined;
+  // While the rule's time runs the one thing to do is to leave it alone.
+  const first = v?.outcome === "fails" || v?.decay?.rising ? test?.argued?.next[0] : undefined;
   const at = v?.hold?.again_at_s;
   const again = test && at != null && test.ended_ms == null ? test.start_ms + at * 1000 : null;
   return (
