@@ -15,9 +15,9 @@ fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
         p.fill("Limit comes from", "maker's sheet, page 12").await;
         p.press("Open the test").await;
         p.press("Listen to a simulated gauge").await;
-        p.says("Not a test").await;
-        p.says("The system was not isolated").await;
-        p.press("Isolated").await;
+        p.says("Not isolated yet").await;
+        p.says("a decay counts from the moment the valve is shut").await;
+        p.press("Isolated now").await;
         p.says("Can’t tell yet").await;
         p.says_within("Within 500 micron after 15 s", Duration::from_secs(30)).await;
         p.press("End Decay 1").await;

@@ -12,4 +12,5 @@ mod pressure;
 mod sign;
 mod support;
 mod survey;
+mod vacuum;
 mod views;

@@ -26,6 +26,12 @@ async fn look(p: &Page, suffix: &str) {
         ("glance", format!("{}/glance", of("Line set and indoor coil")), "until it is due"),
         ("bench", "/bench#enough".into(), "to rule out 500 g a year"),
         ("procedures", "/procedures".into(), "unverified"),
+        ("kit", "/kit".into(), "Do not judge a system through it"),
+        ("evacuate", format!("{}?stage=evacuate", of("Left circuit")), "Pull-down 2"),
+        ("rig-stage", format!("{}?stage=rig_check", of("Left circuit")), "Check Roof set now"),
+        ("evacuation-plan", format!("{}?stage=evacuate&test=new", of("Right circuit")), "Plan the evacuation"),
+        ("decay-plan", format!("{}?stage=decay&test=new", of("Right circuit")), "Plan a decay test"),
+        ("break", format!("{}?stage=break_vacuum", of("Right circuit")), "before any core goes back"),
         ("plan", format!("{}?stage=hold&test=new", of("Right circuit")), "Plan a pressure hold"),
         ("sign-off", format!("{}?stage=sign_off", of("Right circuit")), "gates are missing"),
         ("record", format!("{}/record", of("Cold store")), "SHA-256"),
@@ -35,7 +41,7 @@ async fn look(p: &Page, suffix: &str) {
         p.says(words).await;
         p.is_sound(&format!("{view}{suffix}")).await;
         // Some views are checked without a picture; on a phone three pictures tell the rest.
-        if ["leak-by-plan", "release", "procedures"].contains(&view) {
+        if ["leak-by-plan", "release", "procedures", "rig-stage", "evacuation-plan", "decay-plan", "break"].contains(&view) {
             continue;
         }
         if suffix.is_empty() || ["hold", "glance"].contains(&view) {

@@ -55,12 +55,14 @@ function tell(text: string) {
 /** A minute's warning before a gauge switches itself off. */
 const BEFORE = 60_000;
 
-/** Mounted once a test (with its id as key): alerts when it is due, when it falls, when a reading is due or a gauge is about to switch off. Each once. */
+/** Mounted once a test (with its id as key): alerts when it is due, when it falls, when a target or the ballast's level is reached, when a reading is due or a gauge is about to switch off. Each once. */
 export function useAlerts(test: Schemas["TestView"] | undefined, now: number) {
   const told = useRef(new Set<string>());
   const on = useChime();
   const was = useRef<string | null>(null);
   const word = test?.verdict.word;
+  const prompted = useRef<string | null>(null);
+  const prompt = test?.verdict.pull?.prompts[0];
   useEffect(() => {
     if (!test || test.ended_ms != null) return;
     const once = (key: string, at: number | null | undefined, text: string) => {
@@ -70,10 +72,14 @@ export function useAlerts(test: Schemas["TestView"] | undefined, now: number) {
       // What was due long before the page was opened is on the screen; it need not ring.
       if (on && now - at < 120_000) tell(text);
     };
-    once("due", test.due_ms, `${test.title} is due.`);
+    // A pull-down's arrival is a forecast that moves: its words ring, not its clock.
+    const isForecast = test.kind === "pull-down" && test.verdict.pull?.break_until_s == null;
+    once("due", isForecast ? null : test.due_ms, `${test.title} is due.`);
     once("read", test.read_at_ms, `${test.title}: a reading is due.`);
     once("off", test.off_at_ms == null ? null : test.off_at_ms - BEFORE, `${test.title}: the gauge is about to switch itself off.`);
     if (on && word !== undefined && was.current !== null && was.current !== word) tell(`${test.title}: ${word}. ${test.verdict.headline}.`);
+    if (on && prompt !== undefined && prompted.current !== null && prompted.current !== prompt) tell(`${test.title}: ${prompt}`);
+    prompted.current = prompt ?? prompted.current;
     was.current = word ?? null;
-  }, [test, now, on, word]);
+  }, [test, now, on, word, prompt]);
 }

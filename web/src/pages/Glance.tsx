@@ -4,11 +4,9 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { setChime, useChime } from "../api/alerts";
 import { useCircuit, useTest } from "../api/queries";
-import { DecayTrace } from "../charts/DecayTrace";
-import { HoldTrace } from "../charts/HoldTrace";
-import { LeakByTrace } from "../charts/LeakByTrace";
 import { Alerts } from "../look/Alerts";
 import { useNow } from "../look/now";
+import { Trace } from "../charts/Trace";
 import { Button, Tag } from "../look/parts";
 import { colourOf, Mark } from "../look/verdict";
 import { atClock, span } from "../units/units";
@@ -105,11 +103,7 @@ export default function Glance() {
         {clock ? <span><b>{clock.big}</b> <small>{clock.small}</small></span> : <b>{atClock(now)}</b>}
       </Number>
       <div>
-        {test && v && v.trace.length > 1 && (
-          test.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={test.plan.planned_s ?? null} height={Math.max(150, Math.round(window.innerHeight * 0.42))} />
-          : test.kind === "leak-by" ? <LeakByTrace verdict={v} height={Math.max(150, Math.round(window.innerHeight * 0.42))} />
-          : <DecayTrace verdict={v} />
-        )}
+        {test && v && v.trace.length > 1 && <Trace test={test} height={Math.max(150, Math.round(window.innerHeight * 0.42))} />}
       </div>
     </Full>
   );

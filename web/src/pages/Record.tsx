@@ -4,11 +4,9 @@ import { useParams } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { useRecord } from "../api/queries";
-import { DecayTrace } from "../charts/DecayTrace";
-import { HoldTrace } from "../charts/HoldTrace";
 import { Ladder } from "../charts/Ladder";
-import { LeakByTrace } from "../charts/LeakByTrace";
 import { RunBar } from "../charts/RunBar";
+import { Trace } from "../charts/Trace";
 import { Button, Mono, Note, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
@@ -88,6 +86,12 @@ export function Signature({ signature: s }: { signature: Schemas["SignatureView"
   );
 }
 
+/** Sources still standing, in a line each. */
+function standing(t: Schemas["TestView"]): string[] {
+  const rises = t.verdict.outcome === "fails" || t.verdict.decay?.rising;
+  return (t.argued?.sources ?? []).filter((s) => rises && s.code !== "still" && ["likely", "possible"].includes(s.standing)).map((s) => `${s.standing === "likely" ? "Likely" : "Possible"}: ${s.title.toLowerCase()}. ${[...s.speaks_for, ...s.against].join(" ")}`);
+}
+
 function TestPart({ record }: { record: Schemas["TestRecord"] }) {
   const t = record.test;
   const v = t.verdict;
@@ -96,11 +100,11 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
       <h2>{t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}{t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}</h2>
       <Verdict><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></Verdict>
       <p>{v.summary}</p>
-      {v.trace.length > 1 && (t.kind === "pressure-hold" ? <HoldTrace verdict={v} planned={t.plan.planned_s ?? null} height={210} /> : t.kind === "leak-by" ? <LeakByTrace verdict={v} height={200} /> : <DecayTrace verdict={v} height={190} />)}
-      <ul>{v.evidence.map((e) => <li key={e}>{e}</li>)}</ul>
+      {v.trace.length > 1 && <Trace test={t} height={200} />}
+      <ul>{[...v.evidence, ...(t.argued?.repeats ?? []), ...standing(t)].map((e) => <li key={e}>{e}</li>)}</ul>
       <p>
         {t.reading_count} readings{record.struck ? `, ${record.struck} of the last struck out` : ""}; channels:{" "}
-        {t.channels.map((c) => `${c.name} (${c.unit.replace("deg", "°")}${c.resolution != null ? `, step ${c.resolution}` : ""}${c.range != null ? `, range ${c.range}` : ""})`).join("; ")}. Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
+        {t.channels.map((c) => `${c.name} (${c.unit.replace("deg", "°")}${c.resolution != null ? `, step ${c.resolution}` : ""}${c.range != null ? `, range ${c.range}` : ""})`).join("; ")}. {t.plan.used?.length ? `With ${t.plan.used.map((u) => `${u.name}${u.words ? ` (${u.words})` : ""}`).join("; ")}. ` : ""}{t.plan.changed?.length ? `Opened or fitted since the hold: ${t.plan.changed.join(", ")}. ` : ""}Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
       </p>
       {t.events.length > 0 && <p>Events: {t.events.map((e) => `${atClock(e.at_ms)} ${e.note || e.kind.replaceAll("_", " ")}`).join("; ")}.</p>}
     </Part>

@@ -1,15 +1,13 @@
 import { CalendarClock, Download, Radio, Square } from "lucide-react";
 import { useState } from "react";
+import { Trace } from "../../charts/Trace";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { DecayTrace } from "../../charts/DecayTrace";
-import { PullTrace } from "../../charts/PullTrace";
-import { HoldTrace } from "../../charts/HoldTrace";
-import { LeakByTrace } from "../../charts/LeakByTrace";
 import { Button, Field, Note, Primary } from "../../look/parts";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Pad } from "./Pad";
+import { Isolate } from "./Isolate";
 import { Press } from "./Press";
 import { Pull } from "./Pull";
 import { Readings } from "./Readings";
@@ -89,9 +87,10 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
       </Head>
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
       {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
-      {test.press ? null : test.verdict.trace.length > 1 ? isHold ? <HoldTrace verdict={test.verdict} planned={test.plan.planned_s ?? null} /> : test.kind === "leak-by" ? <LeakByTrace verdict={test.verdict} /> : test.kind === "pull-down" ? <PullTrace verdict={test.verdict} /> : <DecayTrace verdict={test.verdict} argued={test.argued} /> : <Note>The trace begins with the second reading.</Note>}
+      {test.press ? null : test.verdict.trace.length > 1 ? <Trace test={test} /> : <Note>The trace begins with the second reading.</Note>}
       {isOpen && <Press test={test} />}
       {isOpen && <Pull test={test} />}
+      {isOpen && <Isolate test={test} />}
       {isOpen && <Pad test={test} />}
       {error && <Note $kind="wrong" role="alert">{error.message}</Note>}
       <Bar>
