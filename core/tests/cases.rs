@@ -6,7 +6,8 @@
 use ruhe_core::hold::{HoldOutcome, LeakByOutcome, judge_hold, judge_leak_by};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Kind, PackageFiles, Recording, read_package};
-use ruhe_core::vacuum::{DecayOutcome, judge_decay};
+use ruhe_core::vacuum::pull::{PullOutcome, judge_pull};
+use ruhe_core::vacuum::{DecayOutcome, RigOutcome, judge_decay, judge_rig};
 use std::path::Path;
 
 fn read(dir: &Path) -> Recording {
@@ -38,7 +39,29 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
             };
             (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
         }
-        _ => {
+        Kind::PullDown => {
+            let v = judge_pull(r, u);
+            let code = match v.outcome {
+                PullOutcome::Reached => "reached",
+                PullOutcome::Pulling => "pulling",
+                PullOutcome::Stalled => "stalled",
+                PullOutcome::Break => "break",
+                PullOutcome::NotApplicable => "not_applicable",
+            };
+            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+        }
+        Kind::RigCheck => {
+            let v = judge_rig(r, u);
+            let code = match v.outcome {
+                RigOutcome::Good => "good",
+                RigOutcome::Short => "short",
+                RigOutcome::GivesGas => "gives_gas",
+                RigOutcome::Leaks => "leaks",
+                RigOutcome::Undecided => "undecided",
+            };
+            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+        }
+        Kind::VacuumDecay => {
             let v = judge_decay(r, u);
             let code = match v.outcome {
                 DecayOutcome::Passes => "passes",
@@ -107,7 +130,15 @@ fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
                 let v = judge_leak_by(&r, metric);
                 (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
             }
-            _ => {
+            Kind::PullDown => {
+                let v = judge_pull(&r, metric);
+                (v.headline, [vec![v.summary, v.next_step], v.evidence, v.prompts].concat())
+            }
+            Kind::RigCheck => {
+                let v = judge_rig(&r, metric);
+                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+            }
+            Kind::VacuumDecay => {
                 let v = judge_decay(&r, metric);
                 (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
             }

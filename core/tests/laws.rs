@@ -6,7 +6,8 @@ use ruhe_core::hold::{HoldOutcome, judge_hold, judge_leak_by};
 use ruhe_core::matter::nitrogen::density;
 use ruhe_core::quantity::{AbsolutePressure, Temperature, Unit, Units};
 use ruhe_core::reading::*;
-use ruhe_core::vacuum::{DecayOutcome, judge_decay};
+use ruhe_core::vacuum::pull::{PullOutcome, judge_pull};
+use ruhe_core::vacuum::{DecayOutcome, RigOutcome, judge_decay, judge_rig};
 
 /// Time (s), channel, value.
 type Rows = Vec<(f64, usize, f64)>;
@@ -166,4 +167,47 @@ fn a_longer_steady_hold_proves_more() {
         })
         .collect();
     assert!(widths[0] > widths[1] && widths[1] > widths[2], "{widths:?}");
+}
+
+fn vacuum(kind: Kind, rows: Vec<(f64, f64)>) -> Recording {
+    let channel = Channel { resolution: Some(1.0), range: Some(25_000.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) };
+    blank(kind, vec![channel], rows.into_iter().map(|(t, v)| (t, 0, v)).collect())
+}
+
+#[test]
+fn degenerate_pulls_and_rig_checks_are_outcomes_and_never_passes() {
+    let constant = |v: f64| (0..200).map(|k| (10.0 * f64::from(k), v)).collect::<Vec<_>>();
+    for (what, rows) in [
+        ("nothing", vec![]),
+        ("one reading", vec![(0.0, 900.0)]),
+        ("two at once", vec![(0.0, 900.0), (0.0, 901.0)]),
+        ("at the top of the range", constant(25_000.0)),
+        ("zero", constant(0.0)),
+        ("rising", (0..100).map(|k| (10.0 * f64::from(k), 100.0 + f64::from(k))).collect()),
+    ] {
+        let pull = judge_pull(&vacuum(Kind::PullDown, rows.clone()), Units::default());
+        let reached = pull.outcome == PullOutcome::Reached;
+        assert!(!reached || what == "rising", "{what}: {pull:?}");
+        assert!(!pull.headline.is_empty() && !pull.next_step.is_empty(), "{what}");
+        let hoses = judge_rig(&vacuum(Kind::RigCheck, rows), Units::default());
+        assert!(hoses.outcome != RigOutcome::Good || what == "rising", "{what}: {hoses:?}");
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(24))]
+
+    /// Whatever the way down, an arrival lies ahead, its band in order; and one micron gauge more or less of a unit
+    /// changes nothing.
+    #[test]
+    fn an_arrival_lies_ahead_with_its_band_in_order(k in 30f64..300.0, floor in 1f64..400.0, power in 0.6f64..1.6) {
+        let level = |t: f64| floor + 24_000.0 * (1.0 + t / k).powf(-power);
+        let rows: Vec<(f64, f64)> = (0..120).map(|i| (10.0 * f64::from(i), level(10.0 * f64::from(i)))).collect();
+        let v = judge_pull(&vacuum(Kind::PullDown, rows), Units::default());
+        if let Some(a) = v.arrival {
+            let (low, middle, high) = (a.low.unwrap_or(f64::INFINITY), a.middle.unwrap_or(f64::INFINITY), a.high.unwrap_or(f64::INFINITY));
+            prop_assert!(low >= 1_190.0 * 0.99 && low <= middle && middle <= high, "{a:?}");
+        }
+        prop_assert!(v.outcome != PullOutcome::NotApplicable);
+    }
 }

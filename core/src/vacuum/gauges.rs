@@ -2,9 +2,15 @@
 
 use crate::reading::{Position, Quantity, Recording, Series};
 
-/// The gauge that counts: far from the pump if there is one, else the one that reads highest.
+/// The gauge that counts: far from the pump if there is one, else the one that reads highest. There is no vacuum of
+/// zero: such readings are a gauge that shows nothing, and are left out.
 pub fn far_gauge(recording: &Recording) -> Option<(usize, Series)> {
-    let all: Vec<(usize, Series)> = recording.channels_of(Quantity::AbsolutePressure).map(|i| (i, recording.series(i))).collect();
+    let shown = |i: usize| {
+        let s = recording.series(i);
+        let (t, v) = s.t.into_iter().zip(s.v).filter(|(_, v)| *v > 0.0).unzip();
+        Series { t, v }
+    };
+    let all: Vec<(usize, Series)> = recording.channels_of(Quantity::AbsolutePressure).map(|i| (i, shown(i))).filter(|(_, s)| !s.is_empty()).collect();
     let far = all.iter().find(|(i, _)| recording.channels[*i].position == Some(Position::Far));
     far.or_else(|| all.iter().max_by(|a, b| a.1.v.last().unwrap_or(&0.0).total_cmp(b.1.v.last().unwrap_or(&0.0)))).cloned()
 }

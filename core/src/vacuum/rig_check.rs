@@ -63,6 +63,8 @@ const BLANK_OFF: f64 = 50.0;
 /// Hoses alone may rise so much a minute at the end, micron: in 5 L it would be one micron a minute. Common practice,
 /// no source.
 const RIG_RISE: f64 = 20.0;
+/// Hoses are pumped down at least so far before they are shut off, micron: common practice, no source.
+const DEEP: f64 = 1_500.0;
 /// A hose set is watched at least so long, s.
 const LEAST: f64 = 300.0;
 
@@ -132,6 +134,12 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     if s.len() < 3 {
         v.reasons.push("too_few_readings");
         v.summary = "There is too little since the valve was shut.".into();
+        return;
+    }
+    if s.v[0] > DEEP * MICRON {
+        v.reasons.push("not_pumped_down");
+        v.headline = u.level(s.v[0]);
+        v.summary = format!("It was shut off above {}: what hoses give off shows only in a vacuum.", u.level(DEEP * MICRON));
         return;
     }
     let end = s.t[s.len() - 1];

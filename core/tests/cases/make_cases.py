@@ -135,3 +135,44 @@ case("leak-by-charge-weeps-in", {**LB, "behind": "factory_charge"}, [A, B, T], p
      {"outcome": "leak_by", "reasons": ["charge_behind"], "says": ["refrigerant is coming through"]})
 case("leak-by-outside-alone", {**LB, "volume_ratio": 1.0}, [A, B, T], pairs(lambda t: (300 - t / 60, 5.0)) + [(t, "T", "70.0") for t in (0, 450, 900)],
      {"outcome": "outside", "reasons": ["ratio_known"], "says": ["Search the half that fell"]})
+
+# The vacuum side in full. The rig alone (handbook §5): new hoses bend, used ones stop, a pump reaches its blank-off or not.
+R = {"kind": "rig-check", "part": "hoses"}
+T_C = ("T", "temperature", "degC", "0.1", "indoor")
+case("rig-new-hoses", {**R, "evacuated_s": 60}, [V], [(t, "V", f"{v:.0f}") for t, v in [(k * 5, levels([(0, 75), (15, 420), (30, 610), (60, 850), (90, 1040), (120, 1200)])(k * 5)) for k in range(25)]],
+     {"outcome": "gives_gas", "reasons": ["rig_gives_gas"], "says": ["Do not judge a system through them"]})
+case("rig-conditioned-hoses", R, [V], vacuum(15, 5, lambda t: 40 + 136 * (1 - math.exp(-t / 60)), seed=31), {"outcome": "good", "reasons": ["rig_holds"], "says": ["what a system shows through them is its own"]})
+case("rig-core-tool-leaks", {**R, "evacuated_s": 3600}, [V], vacuum(12, 5, lambda t: 60 + 90 * t / 60, seed=32), {"outcome": "leaks", "reasons": ["rig_leaks"], "says": ["rises straight"]})
+case("pump-blank-off", {"kind": "rig-check", "part": "pump"}, [("V", "absolute_pressure", "micron", "1", "near_pump")], vacuum(8, 10, lambda t: 42 + 9000 * math.exp(-t / 40), seed=33),
+     {"outcome": "good", "reasons": ["blank_off_reached"], "says": ["fit for this work"]})
+case("pump-old-oil", {"kind": "rig-check", "part": "pump"}, [("V", "absolute_pressure", "micron", "1", "near_pump")], vacuum(8, 10, lambda t: 260 + 9000 * math.exp(-t / 40), seed=34),
+     {"outcome": "short", "reasons": ["blank_off_missed"], "says": ["Change the oil"]})
+
+# Pull-downs.
+MIC = lambda v: {"value": v, "unit": "micron"}
+L = {"kind": "pull-down", "stages": [{"target": MIC(500)}]}
+N = ("N", "absolute_pressure", "micron", "1", "near_pump")
+case("pull-flattens", L, [V], vacuum(40, 10, lambda t: 560 + 20000 * math.exp(-t / 120) + 60 * math.exp(-t / 1900), seed=41), {"outcome": "stalled", "reasons": ["stalled"], "says": ["hardly moved", "A leak holds it"]})
+case("pull-arrives", L, [V], vacuum(12, 5, lambda t: 90 + 24000 * (1 + t / 20) ** -1.05, seed=42), {"outcome": "pulling", "reasons": ["pulling"], "says": ["500 micron in about", "nine in ten"]})
+case("pull-stalls-on-water", L, [V, T_C], [x for k in range(181) for x in ((k * 10, "V", f"{2900 + 22000 * math.exp(-k * 10 / 90):.0f}"), (k * 10, "T", "16.0"))],
+     {"outcome": "stalled", "reasons": ["stalled"], "says": ["Water at 60.8 °F boils at", "Warm the coldest place"]})
+case("pull-valve-shut", L, [N, V], [x for k in range(61) for x in ((k * 10, "N", f"{60 + 20000 * math.exp(-k):.0f}"), (k * 10, "V", f"{21000 - k}"))],
+     {"outcome": "stalled", "reasons": ["stalled"], "says": ["something between lets little through", "Walk the valves"]})
+case("pull-core-left-in", {**L, "rig": {"pump": {"speed": 0.0024, "ultimate": 3.3}, "line": [{"name": "the hose", "tube": {"bore": 0.0095, "length": 1.5}, "side_by_side": 1, "can_go": False}, {"name": "the valve core", "tube": {"bore": 0.0018, "length": 0.012}, "side_by_side": 1, "can_go": True}]}, "volume_l": 8},
+     [V], vacuum(20, 10, lambda t: 24000 * (1 + t / 30) ** -0.7, seed=43), {"outcome": "pulling", "reasons": ["pulling"], "says": ["With the valve core out"]})
+case("pull-triple", {"kind": "pull-down", "stages": [{"target": MIC(2000), "break": {"value": 115, "unit": "kPa"}, "dwell_s": 300}, {"target": MIC(1000), "break": {"value": 115, "unit": "kPa"}, "dwell_s": 300}, {"target": MIC(500)}]}, [V],
+     vacuum(60, 10, lambda t: min(25000, 150 + 25000 * math.exp(-(t if t < 900 else t - 1200 if t > 1200 else 0) / 150) if t < 1900 else 120 + 25000 * math.exp(-max(0, t - 2200) / 150)), seed=44),
+     {"outcome": "reached", "reasons": ["target_reached"], "says": ["Pull 3 of 3 is at its target", "Pull 1: 2000 micron after"]}, [(900, "nitrogen_break"), (1900, "nitrogen_break")])
+case("pull-gross-valve-off", L, [V], [(k * 5, "V", f"{x:.0f}") for k, x in [(k, 4000 + 21000 * math.exp(-k * 5 / 100) + (120 * (k * 5 - 300) if 300 <= k * 5 <= 320 else 0)) for k in range(73)]],
+     {"outcome": "pulling", "reasons": ["gross_rise"], "says": ["gross inflow", "before pumping on"]}, [(300, "isolated"), (320, "pump_on")])
+
+# Decays: isolation noticed, gaps, water by its level, the rig's share.
+case("falls-as-if-pumped", D, [V], vacuum(14, 5, lambda t: 480 - 14 * t / 60, seed=51), {"outcome": "undecided", "reasons": ["falls_as_if_pumped"], "says": ["as if the pump were still on it"]}, [(0, "isolated")])
+case("gauge-off-at-the-rules-time", {**D, "evacuated_s": 3600}, [V], [r for r in vacuum(25, 10, lambda t: 400 + 9 * t / 60, seed=52) if not 420 < r[0] < 1020],
+     {"outcome": "undecided", "reasons": ["crossed_in_a_gap"], "says": ["when it crossed nobody saw", "carried across by its shape"]})
+case("gap-that-does-not-matter", {**D, "evacuated_s": 3600}, [V], [r for r in vacuum(25, 10, lambda t: 300 + 2 * t / 60, seed=53) if not 420 < r[0] < 1020],
+     {"outcome": "passes", "reasons": ["within_limit"], "says": ["No readings from 7 min to 17 min"]})
+case("free-water-at-2-degrees", {**D, "evacuated_s": 1800}, [V, T_C], vacuum(40, 10, lambda t: 300 + 6200 * (1 - math.exp(-t / 400)), seed=54) + [(k * 60, "T", "2.0") for k in range(41)],
+     {"outcome": "fails", "reasons": ["over_limit"], "leak_below": 0.2, "says": ["where water at 35.6 °F stands", "mg of water"]})
+case("hoses-stay-in", {**D, "evacuated_s": 3600, "volume_l": 5, "rig_share": {"low_pa_s": 0.03, "high_pa_s": 0.034, "volume_l": 0.4, "test": "Rig check 2"}}, [V], vacuum(20, 5, lambda t: 250 + (0.032 * 0.4 / 5.4 / 0.133322) * t, seed=55),
+     {"outcome": "passes", "reasons": ["within_limit"], "leak_below": 0.2, "says": ["Rig check 2 tells that they add"]})

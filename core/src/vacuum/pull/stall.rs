@@ -137,7 +137,11 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
             add(Held::Water, 0.05, format!("Water at {} boils at {}: this is above it, so water alone does not explain it.", u.temperature(k), u.level(s)));
         }
         Some(_) => {}
-        None if here > 600.0 * MICRON => add(Held::Water, 0.4, "Free water or ice stalls a pull anywhere from some hundred micron up; take the temperature of the coldest place to tell.".into()),
+        None if here > 600.0 * MICRON => add(
+            Held::Water,
+            0.4,
+            format!("Free water or ice stalls a pull anywhere from about {} up; take the temperature of the coldest place to tell.", u.level(600.0 * MICRON)),
+        ),
         None => {}
     }
     let worn = scene.rig.is_some_and(|r| r.pump.ultimate > 0.4 * target);
@@ -153,7 +157,7 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
         }
     }
     if !worn {
-        add(Held::Pump, 0.25, "Old or wet oil holds a pump up well above its best; blanked off it should reach some tens of micron.".into());
+        add(Held::Pump, 0.25, format!("Old or wet oil holds a pump up well above its best; blanked off it should reach {} or less.", u.level(50.0 * MICRON)));
     }
     add(Held::Leak, if here < 3_000.0 * MICRON { 0.4 } else { 0.2 }, format!("A leak holds it where pumping and inflow balance; it has stood since {}.", span(since)));
     out
