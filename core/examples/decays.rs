@@ -91,7 +91,9 @@ fn main() {
             let _ = writeln!(f, "{line}");
         }
     }
-    println!("| truth | n | mean probability of a leak that matters | called one (> 50 %) | sure and wrong (> 95 %) | between (5–95 %) | warning right | rate covered (95 %) | ms |");
+    println!(
+        "| truth | n | mean probability of a leak that matters | called one (> 50 %) | sure and wrong (> 95 %) | between (5–95 %) | warning right | rate covered (95 %) | ms |"
+    );
     println!("|---|---|---|---|---|---|---|---|---|");
     let all = rows.iter().fold(Row::default(), |mut a, r| {
         a.n += r.n;

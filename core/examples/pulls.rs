@@ -52,7 +52,14 @@ fn main() {
             let all = (early + inside + late).max(1) as f64;
             let pct = |x: usize| 100.0 * x as f64 / all;
             let width = widths.get(widths.len() / 2).copied().unwrap_or(f64::NAN);
-            println!("| {target} | {share} | {all} | {:.1} % | {:.1} % | {:.1} % | {:.1} % | {:.1} % | {width:.2} |", pct(early), pct(inside), pct(late), pct(open), 100.0 * none as f64 / (all + none as f64));
+            println!(
+                "| {target} | {share} | {all} | {:.1} % | {:.1} % | {:.1} % | {:.1} % | {:.1} % | {width:.2} |",
+                pct(early),
+                pct(inside),
+                pct(late),
+                pct(open),
+                100.0 * none as f64 / (all + none as f64)
+            );
         }
     }
 }

@@ -4,7 +4,7 @@ use crate::error::ApiError;
 use crate::feed::{Plant, listen, readings};
 use crate::routes::{end_with_verdict, register, sign_circuit, survey_of, with_kit, with_survey};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ComponentDoc, JointDoc, KitDoc, Plan, RigInput, SectionDoc, StageDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
+use crate::wire::{ComponentDoc, JointDoc, KitDoc, Plan, RigInput, SectionDoc, SignatureInput, StageDoc, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
 use ruhe_core::procedure::{EVACUATION_SCHOOLS, EvacuationSchool, JobKind, Step};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, EventKind, Kind, Position, Quantity};
@@ -100,7 +100,12 @@ fn hold_channels() -> Vec<Channel> {
 }
 
 fn vacuum_channels() -> Vec<Channel> {
-    vec![Channel { resolution: Some(1.0), range: Some(25_000.0), position: Some(Position::Far), ..Channel::new("Far vacuum gauge", Quantity::AbsolutePressure, Unit::Micron) }]
+    vec![Channel {
+        resolution: Some(1.0),
+        range: Some(25_000.0),
+        position: Some(Position::Far),
+        ..Channel::new("Far vacuum gauge", Quantity::AbsolutePressure, Unit::Micron)
+    }]
 }
 
 impl Builder<'_> {
@@ -144,7 +149,15 @@ impl Builder<'_> {
         self.finished_with(circuit, kind, plan, plant, (ago, minutes), &[])
     }
     /// A finished test with events, s after its start.
-    fn finished_with(&self, circuit: &str, kind: Kind, plan: Plan, plant: Plant, (ago, minutes): (i64, f64), events: &[(EventKind, &str, i64)]) -> Result<rows::Test, ApiError> {
+    fn finished_with(
+        &self,
+        circuit: &str,
+        kind: Kind,
+        plan: Plan,
+        plant: Plant,
+        (ago, minutes): (i64, f64),
+        events: &[(EventKind, &str, i64)],
+    ) -> Result<rows::Test, ApiError> {
         let (row, _) = self.test(circuit, kind, plan, plant, ago, (minutes, 5.0))?;
         for &(kind, note, at_s) in events {
             self.event(&row.id, kind, note, self.now - ago + at_s * 1_000)?;
@@ -228,7 +241,13 @@ fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         auto_off_min: Some(15.0),
         ..named("vacuum_gauge", "Far vacuum gauge")
     })?;
-    put(KitDoc { unit: "micron".into(), principle: Some("diaphragm".into()), resolution: Some(10.0), range: Some(20_000.0), ..named("vacuum_gauge", "Gauge at the pump") })?;
+    put(KitDoc {
+        unit: "micron".into(),
+        principle: Some("diaphragm".into()),
+        resolution: Some(10.0),
+        range: Some(20_000.0),
+        ..named("vacuum_gauge", "Gauge at the pump")
+    })?;
     put(KitDoc {
         unit: "psig".into(),
         resolution: Some(0.1),

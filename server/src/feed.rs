@@ -57,8 +57,12 @@ impl Plant {
             Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(280.0, seed))))),
             Kind::PullDown => Some(Self::Pull(Box::new(PullPlant::new(PullTruth::dry(5.0, seed))))),
             // A pump alone empties a thimble; hoses that have been used for a while give off a little.
-            Kind::RigCheck if plan.part.as_deref() == Some("pump") => Some(Self::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, seed) })))),
-            Kind::RigCheck => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 90.0, ..VacuumTruth::dry(60.0, seed) })))),
+            Kind::RigCheck if plan.part.as_deref() == Some("pump") => {
+                Some(Self::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, seed) }))))
+            }
+            Kind::RigCheck => {
+                Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 90.0, ..VacuumTruth::dry(60.0, seed) }))))
+            }
             Kind::LeakBy => None,
         }
     }

@@ -84,14 +84,7 @@ impl DrawnDecay {
             }
         }
         let (a, b) = ends("/minutes")?;
-        Ok(Self {
-            cause,
-            truth: t,
-            watched_s: 60.0 * even((a, b), &mut rng),
-            every_s: even(ends("/interval_s")?, &mut rng).round(),
-            near_pump,
-            has_probe: rng.random(),
-        })
+        Ok(Self { cause, truth: t, watched_s: 60.0 * even((a, b), &mut rng), every_s: even(ends("/interval_s")?, &mut rng).round(), near_pump, has_probe: rng.random() })
     }
 
     /// The readings of its gauge.

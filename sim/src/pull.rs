@@ -91,7 +91,7 @@ impl PullTruth {
         t.leak = t.volume * even(1e-4, 3e-2);
         t.kelvin = 280.0 + even(1.0, 25.0);
         t.noise = (even(0.002, 0.01), even(0.001, 0.002));
-        let luck = even(1.0, 2.718_281_828).ln();
+        let luck = even(1.0, std::f64::consts::E).ln();
         t.bound.0 *= f64::from(luck > 0.3);
         t.leak *= f64::from(luck > 0.8);
         t.free = if luck > 0.9 { even(5e-5, 5e-3) } else { 0.0 };

@@ -22,7 +22,9 @@ async fn series(p: &Page, n: i64, level: impl Fn(f64) -> f64) {
 }
 
 async fn tick(p: &Page, label: &str) {
-    let found = p.js("const l = [...document.querySelectorAll('label')].find(l => l.textContent.trim() === arguments[0]); if (l) l.click(); return Boolean(l)", vec![label.into()]).await;
+    let found = p
+        .js("const l = [...document.querySelectorAll('label')].find(l => l.textContent.trim() === arguments[0]); if (l) l.click(); return Boolean(l)", vec![label.into()])
+        .await;
     assert_eq!(found, Value::Bool(true), "no box for {label}");
 }
 

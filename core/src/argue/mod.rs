@@ -10,6 +10,6 @@ mod sources;
 
 pub use facts::{Facts, HoldFact, RigFact};
 pub use ladder::{Rung, rung, rung_of_rise};
-pub use next::{Action, next_steps};
+pub use next::{Action, chance, next_steps};
 pub use repeats::{Repeats, Rise, Trend, repeats, rise};
 pub use sources::{Argued, Source, Standing, Wedge, argue, shares};

@@ -112,6 +112,19 @@ fn bits(shares: &[(&'static str, f64)], chance: impl Fn(&str) -> f64) -> f64 {
     entropy(all) - shares.iter().map(|s| s.1 * entropy(chance(s.0))).sum::<f64>()
 }
 
+/// Chance of an action's first outcome under a source; `None`: there is no such action in the table.
+#[must_use]
+pub fn chance(action: &str, source: &str) -> Option<f64> {
+    let straight = ["joint", "seal", "fitted", "charge", "rig_leak"];
+    if action == "wait" {
+        return Some(if straight.contains(&source) { WAITING.0 } else { WAITING.1 });
+    }
+    let row = ROWS.iter().find(|r| r.code == action)?;
+    Some(row.chances.iter().find(|c| c.0 == source).map_or(row.otherwise, |c| c.1))
+}
+
+/// Chance that a rise is still straight when leak and no leak have come apart: of a leak, and of anything else.
+const WAITING: (f64, f64) = (0.93, 0.12);
 /// Below this many bits an action is not worth naming.
 const WORTH: f64 = 0.02;
 
@@ -132,19 +145,18 @@ pub fn next_steps(f: &Facts) -> Vec<Action> {
             code: r.code,
             title: r.title.into(),
             minutes: r.minutes,
-            bits: bits(&shares, |s| r.chances.iter().find(|c| c.0 == s).map_or(r.otherwise, |c| c.1)),
+            bits: bits(&shares, |s| chance(r.code, s).unwrap_or(r.otherwise)),
             why: r.why.into(),
             either: r.either.map(Into::into),
         })
         .collect();
     if let Some(apart) = f.comes_apart_s {
         let minutes = ((apart - f.lasted_s) / 60.0).max(1.0);
-        let straight = ["joint", "seal", "fitted", "charge", "rig_leak"];
         out.push(Action {
             code: "wait",
             title: format!("Wait until {} after isolation", span(apart)),
             minutes,
-            bits: bits(&shares, |s| if straight.contains(&s) { 0.93 } else { 0.12 }),
+            bits: bits(&shares, |s| chance("wait", s).unwrap_or(0.5)),
             why: "by then a leak and what flattens will stand visibly apart".into(),
             either: ["If it is still straight, it is a leak.".into(), "If it bends, it is not.".into()],
         });

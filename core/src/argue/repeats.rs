@@ -54,9 +54,12 @@ const ALIKE: f64 = 0.25;
 /// Warmer by so much counts, K.
 const WARMER: f64 = 3.0;
 
+/// A slope with its band, Pa/s, and the window it was taken over, s.
+pub type Slope = ((f64, f64, f64), (f64, f64));
+
 /// Slope of a decay between two and `to` seconds after isolation, from its trace. `None`: too short.
 #[must_use]
-pub fn rise(trace: &[VacuumPoint], isolated_at_s: f64, to: f64, digit: f64) -> Option<((f64, f64, f64), (f64, f64))> {
+pub fn rise(trace: &[VacuumPoint], isolated_at_s: f64, to: f64, digit: f64) -> Option<Slope> {
     let p: Vec<(f64, f64)> = trace.iter().map(|p| (p.at_s - isolated_at_s, p.level)).filter(|p| p.0 >= FROM && p.0 <= to).collect();
     let (first, last) = (p.first()?, p.last()?);
     let length = last.0 - first.0;

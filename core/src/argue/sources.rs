@@ -151,7 +151,13 @@ fn told_by(trend: Trend, code: &str) -> f64 {
         Trend::Smaller => 0.75,
         Trend::LargerWhenWarm if is_straight => 0.05,
         Trend::LargerWhenWarm => 0.8,
-        Trend::WentWithTheHoses => if is_rig { 0.95 } else { 0.06 },
+        Trend::WentWithTheHoses => {
+            if is_rig {
+                0.95
+            } else {
+                0.06
+            }
+        }
         Trend::Larger | Trend::Unclear => 1.0,
     }
 }
@@ -200,7 +206,13 @@ fn bounds(f: &Facts, wedge: Option<&Wedge>, u: Units) -> Vec<String> {
     let rate = f.rate.0.max(if f.rate.0 > 0.0 { 0.0 } else { f.rise });
     if rate > 0.0 {
         let lost = rate * f.litres / h.litres * (p - a) / a * h.followed_s;
-        out.push(format!("The other way round: a leak of {} would have lost at least {} in the {} of {}.", per_minute(rate, u), u.difference(lost), span(h.followed_s), h.title));
+        out.push(format!(
+            "The other way round: a leak of {} would have lost at least {} in the {} of {}.",
+            per_minute(rate, u),
+            u.difference(lost),
+            span(h.followed_s),
+            h.title
+        ));
     }
     out
 }
@@ -218,7 +230,9 @@ fn reasons(code: &str, f: &Facts, wedge: Option<&Wedge>, u: Units) -> Reasons {
                 excluded = true;
                 con.push(format!("{} would have shown it: it bounds such a leak to {}, and this is at least {}.", w.hold, per_minute(w.careful, u), per_minute(low, u)));
             }
-            Some(w) if rate > w.likely => con.push(format!("{} makes it unlikely: more than {} would have to flow very unevenly with pressure.", w.hold, per_minute(w.likely, u))),
+            Some(w) if rate > w.likely => {
+                con.push(format!("{} makes it unlikely: more than {} would have to flow very unevenly with pressure.", w.hold, per_minute(w.likely, u)))
+            }
             Some(w) => pro.push(format!("{} would not have seen a leak this small.", w.hold)),
             None => pro.push("No hold bounds it.".into()),
         },
@@ -233,7 +247,12 @@ fn reasons(code: &str, f: &Facts, wedge: Option<&Wedge>, u: Units) -> Reasons {
                 match p {
                     Some(p) => {
                         let (least, most) = harder(*p, f.atmosphere);
-                        pro.push(format!("{} stands behind it and drives {} to {} times harder than air.", u.gauge(p - f.atmosphere), significant(least, 2), significant(most, 2)));
+                        pro.push(format!(
+                            "{} stands behind it and drives {} to {} times harder than air.",
+                            u.gauge(p - f.atmosphere),
+                            significant(least, 2),
+                            significant(most, 2)
+                        ));
                     }
                     None => pro.push("A charge stands behind a shut valve.".into()),
                 }

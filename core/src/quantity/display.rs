@@ -78,7 +78,13 @@ impl Units {
     pub fn level(self, pa: f64) -> String {
         let value = self.vacuum.of_si(pa);
         // Micron gauges show no tenths.
-        let digits = if value >= 1000.0 { 4 } else if self.vacuum == Unit::Micron && (10.0..99.5).contains(&value) { 2 } else { 3 };
+        let digits = if value >= 1000.0 {
+            4
+        } else if self.vacuum == Unit::Micron && (10.0..99.5).contains(&value) {
+            2
+        } else {
+            3
+        };
         format!("{} {}", significant(value, digits), self.vacuum.info().label)
     }
     /// A rise of vacuum, two digits.

@@ -26,7 +26,8 @@ pub fn read(ruhe: &Map<String, Value>, out: &mut Settings) -> Result<(), Fault> 
     if let Some(v) = get("rig") {
         let rig: Rig = serde_json::from_value(v.clone()).map_err(|e| fault("rig", format!("cannot be read: {e}")))?;
         let tubes = rig.line.iter().map(|r| [r.tube.bore, r.tube.length, r.side_by_side]);
-        if !tubes.flatten().chain([rig.pump.speed]).all(|x| x.is_finite() && x > 0.0) || !(rig.pump.ultimate.is_finite() && rig.pump.ultimate >= 0.0) {
+        let is_sound = tubes.flatten().chain([rig.pump.speed]).all(|x| x.is_finite() && x > 0.0) && rig.pump.ultimate.is_finite() && rig.pump.ultimate >= 0.0;
+        if !is_sound {
             return Err(fault("rig", "bores, lengths, numbers and the pump’s speed must be positive".into()));
         }
         out.rig = Some(rig);

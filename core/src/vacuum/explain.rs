@@ -284,7 +284,10 @@ fn size_guess(gram: &Gram, columns: &Columns, shared: &[Term], part: &super::hyp
     gram.solve(&columns.index(&terms), &priors_of(&terms), 1.0).map_or(first.0, |p| p.mean[shared.len()].clamp(first.0, last.0.max(first.0)))
 }
 
-fn each(near: &[Vec<(f64, f64)>], k: usize, sizes: &mut Vec<(f64, f64)>, act: &mut dyn FnMut(&[(f64, f64)])) {
+/// A size of a part: mean and sd.
+type Tooth = (f64, f64);
+
+fn each(near: &[Vec<Tooth>], k: usize, sizes: &mut Vec<Tooth>, act: &mut dyn FnMut(&[Tooth])) {
     match near.get(k) {
         None => act(sizes),
         Some(teeth) => {

@@ -101,15 +101,11 @@ pub fn hypotheses(known: &Known) -> Vec<Hypothesis> {
         .map(|w| Part {
             shape: Shape::Levelling(w[0], w[1]),
             teeth: rise.clone(),
-            riders: vec![
-                (Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)),
-                (Shape::LevellingDrift((w[0] * w[1]).sqrt()), (drift * vapour, doubt * vapour)),
-            ],
+            riders: vec![(Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)), (Shape::LevellingDrift((w[0] * w[1]).sqrt()), (drift * vapour, doubt * vapour))],
         })
         .collect();
     let times = known.evacuated.map_or_else(|| spaced(p.evacuated_s, TIMES - 1), |t| vec![t.max(30.0)]);
-    let bending: Vec<Part> =
-        times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|shape| Part { shape, teeth: rise.clone(), riders: vec![] }).collect();
+    let bending: Vec<Part> = times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|shape| Part { shape, teeth: rise.clone(), riders: vec![] }).collect();
     let of = |cause: Cause, spread: usize, parts: Vec<Part>| {
         let choices: f64 = parts.iter().map(|p| (p.teeth.len() as f64).ln()).sum();
         Hypothesis { cause, log_prior: p.log_share(cause) - (spread as f64).ln() - choices, parts }

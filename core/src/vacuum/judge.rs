@@ -1,8 +1,8 @@
 //! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
 
 use super::explain::{Explanations, Known, Place, explain};
-use super::prior::Cause;
 use super::gauges::{coldest, drift, far_gauge};
+use super::prior::Cause;
 use super::{notes, words};
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature, Units};
@@ -237,7 +237,9 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
         } else {
             v.reasons.push("rule_time_not_reached");
         }
-    } else if let Some((from, to)) = notes::gap_at(s, limit.at_s).filter(|g| s.at(g.0).is_some_and(|p| p <= limit.level_pa) && s.at(g.1).is_some_and(|p| p > limit.level_pa)) {
+    } else if let Some((from, to)) =
+        notes::gap_at(s, limit.at_s).filter(|g| s.at(g.0).is_some_and(|p| p <= limit.level_pa) && s.at(g.1).is_some_and(|p| p > limit.level_pa))
+    {
         // Under it before the gap and over it after: when it crossed nobody saw.
         v.gap = Some((from, to));
         v.reasons.push("crossed_in_a_gap");

@@ -17,5 +17,5 @@ mod words;
 pub use explain::{Explanation, Explanations, Known, Place, explain};
 pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
 pub use notes::{rig_rate, system_litres, without_rig};
-pub use prior::Cause;
+pub use prior::{Cause, prior_shares};
 pub use rig_check::{RigOutcome, RigVerdict, judge_rig};

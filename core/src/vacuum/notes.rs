@@ -72,7 +72,11 @@ pub fn notes(recording: &Recording, series: &Series, start: f64, u: Units) -> Ve
     }
     if let Some(share) = &recording.settings.rig_share {
         let rate = rig_rate(share, system_litres(recording));
-        out.push(format!("The hoses stayed in: {} tells that they add about {} a minute, which was taken off before the shapes were weighed.", share.test, u.level_change(60.0 * rate)));
+        out.push(format!(
+            "The hoses stayed in: {} tells that they add about {} a minute, which was taken off before the shapes were weighed.",
+            share.test,
+            u.level_change(60.0 * rate)
+        ));
     }
     out
 }
@@ -87,9 +91,20 @@ pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, u: 
         let over = water::saturation(Temperature::from_k(k)).pa();
         if (0.9 * over..1.1 * high * over).contains(&level) {
             let what = if k < 273.15 { "ice" } else { "water" };
-            out.push(format!("It heads for {}, where {what} at {} stands ({} to {} on this gauge): look for it there.", u.level(level), u.temperature(k), u.level(over), u.level(high * over)));
+            out.push(format!(
+                "It heads for {}, where {what} at {} stands ({} to {} on this gauge): look for it there.",
+                u.level(level),
+                u.temperature(k),
+                u.level(over),
+                u.level(high * over)
+            ));
         } else if (0.25 * over..0.9 * over).contains(&level) {
-            out.push(format!("It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound moisture.", u.level(level), u.level(over), u.temperature(k)));
+            out.push(format!(
+                "It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound moisture.",
+                u.level(level),
+                u.level(over),
+                u.temperature(k)
+            ));
         }
     }
     if let Some(rise) = wet.levelling() {

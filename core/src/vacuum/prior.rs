@@ -110,6 +110,12 @@ pub fn prior() -> &'static Prior {
     READ.get_or_init(|| serde_json::from_str(include_str!("prior.json")).expect("prior.json is part of the program"))
 }
 
+/// Every cause with its share before any data.
+#[must_use]
+pub fn prior_shares() -> Vec<(Cause, f64)> {
+    Cause::ALL.iter().map(|&c| (c, prior().log_share(c).exp())).collect()
+}
+
 impl Prior {
     /// Logarithm of a cause's share.
     pub fn log_share(&self, cause: Cause) -> f64 {

@@ -162,7 +162,13 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     v.flow = recording.settings.volume_l.map(|l| (low * l, high * l));
     let per_minute = |r: f64| format!("{} a minute", u.level_change(60.0 * r));
     v.headline = format!("{} after {}", u.level(s.v[s.len() - 1]), span(end));
-    v.evidence.push(format!("From {} when shut off; it rose {} at first and {} to {} at the end.", u.level(s.v[0]), per_minute(early), significant(u.vacuum.delta_of_si(60.0 * low), 2), per_minute(high)));
+    v.evidence.push(format!(
+        "From {} when shut off; it rose {} at first and {} to {} at the end.",
+        u.level(s.v[0]),
+        per_minute(early),
+        significant(u.vacuum.delta_of_si(60.0 * low), 2),
+        per_minute(high)
+    ));
     if let Some((low, high)) = v.flow {
         let litres = recording.settings.volume_l.unwrap_or(0.0);
         let add = |q: f64| 60.0 * q / (5.0 + litres);

@@ -55,7 +55,12 @@ pub fn awaits(level: f64, u: Units) -> Said {
 /// The trace says that something still pulls.
 pub fn seems_pumped(s: &Series, u: Units) -> Said {
     Said {
-        evidence: vec![format!("From {} to {} in {}: a closed system does not do that once its ends are even.", u.level(s.v[0]), u.level(s.v[s.len() - 1]), span(end(s)))],
+        evidence: vec![format!(
+            "From {} to {} in {}: a closed system does not do that once its ends are even.",
+            u.level(s.v[0]),
+            u.level(s.v[s.len() - 1]),
+            span(end(s))
+        )],
         ..said(
             "Not shut, by the look of it",
             "It was marked as isolated, but the trace behaves as if the pump were still on it.",

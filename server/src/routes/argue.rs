@@ -65,7 +65,8 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
         .filter(|t| t.row.kind == Kind::PressureHold.code() && same(t) && repaired.is_none_or(|at| t.row.created_ms > at))
         .filter_map(|t| hold_fact(t))
         .collect();
-    let decays: Vec<&Known> = before.iter().copied().filter(|t| t.row.kind == Kind::VacuumDecay.code() && (t.ended_ms.is_some() || t.row.id == of.row.id) && same(t)).collect();
+    let decays: Vec<&Known> =
+        before.iter().copied().filter(|t| t.row.kind == Kind::VacuumDecay.code() && (t.ended_ms.is_some() || t.row.id == of.row.id) && same(t)).collect();
     let broken = |from: i64, to: i64| {
         before.iter().any(|t| {
             let ms = |s: f64| t.judged.start_ms + (s * 1e3) as i64;
@@ -81,7 +82,12 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
     let repeats = repeats(&all, units);
     let air = r.atmosphere().0.pa();
     let kelvin = r.channels_of(Quantity::Temperature).filter_map(|i| r.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min).unwrap_or(294.25);
-    let behind = of.plan.behind.as_deref().and_then(Behind::from_code).map(|b| (b, (b == Behind::FactoryCharge).then(|| find(&circuit.refrigerant).map(|f| f.saturation(kelvin))).flatten()));
+    let behind = of
+        .plan
+        .behind
+        .as_deref()
+        .and_then(Behind::from_code)
+        .map(|b| (b, (b == Behind::FactoryCharge).then(|| find(&circuit.refrigerant).map(|f| f.saturation(kelvin))).flatten()));
     let rig = of.plan.rig.as_ref().and_then(|r| r.rig_id.as_ref());
     let rig = match rig {
         None => None,

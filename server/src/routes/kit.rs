@@ -32,7 +32,8 @@ fn items(s: &AppState, units: Units) -> Result<Vec<KitItem>, ApiError> {
         let warning = if doc.is_overdue(today) {
             Some("Its calibration has run out.".to_owned())
         } else {
-            last.filter(|t| ["notch", "falling"].contains(&t.shape.as_str())).map(|t| format!("{}: {}. Do not judge a system through it.", t.title, t.word.to_lowercase()))
+            last.filter(|t| ["notch", "falling"].contains(&t.shape.as_str()))
+                .map(|t| format!("{}: {}. Do not judge a system through it.", t.title, t.word.to_lowercase()))
         };
         let parts: Vec<String> = doc.parts.iter().filter_map(name).collect();
         let words = if is_rig { parts.join(", ") } else { doc.words() };

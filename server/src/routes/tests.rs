@@ -269,8 +269,8 @@ pub async fn listen(state: web::Data<AppState>, id: web::Path<String>) -> Result
         .await?;
     let plan = Plan::of_row(&row)?;
     let kind = Kind::from_code(&row.kind).unwrap_or(Kind::PressureHold);
-    let plant = Plant::for_kind(kind, &plan, u64::try_from(now_ms()).unwrap_or(1))
-        .ok_or_else(|| ApiError::wrong("kind", "there is no simulated gauge for this kind of test"))?;
+    let plant =
+        Plant::for_kind(kind, &plan, u64::try_from(now_ms()).unwrap_or(1)).ok_or_else(|| ApiError::wrong("kind", "there is no simulated gauge for this kind of test"))?;
     listen_to(&state, &row, plant, now_ms())?;
     state.changed(&row.circuit_id, Some(&row.id));
     Ok(HttpResponse::Created().finish())

@@ -4,9 +4,7 @@ use super::kit::{KitUsed, RigInput};
 use crate::error::ApiError;
 use crate::state::fresh_id;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{
-    CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, PullStage, Quantity, Reference, RigPart, RigShare, Settings,
-};
+use ruhe_core::reading::{CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, PullStage, Quantity, Reference, RigPart, RigShare, Settings};
 use ruhe_core::survey::Behind;
 use ruhe_store::rows;
 use serde::{Deserialize, Serialize};
@@ -223,7 +221,11 @@ impl Plan {
             tracer_pa: self.tracer_pa,
             stages: self.stages.iter().map(|x| PullStage { target_pa: x.target_pa, break_pa: x.break_pa, dwell_s: x.dwell_s }).collect(),
             rig: self.assembled.clone(),
-            rig_share: self.rig_share.as_ref().filter(|_| self.hoses_in).map(|r| RigShare { rate: (r.low_pa_s, r.high_pa_s), volume_l: r.volume_l, test: r.test.clone() }),
+            rig_share: self.rig_share.as_ref().filter(|_| self.hoses_in).map(|r| RigShare {
+                rate: (r.low_pa_s, r.high_pa_s),
+                volume_l: r.volume_l,
+                test: r.test.clone(),
+            }),
             part: self.part.as_deref().and_then(RigPart::from_code),
             awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay) && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
             behind: self.behind.as_deref().and_then(Behind::from_code),

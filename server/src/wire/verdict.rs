@@ -378,7 +378,12 @@ fn of_pull(v: PullVerdict) -> Verdict {
             target_pa: v.target,
             at: v.at.0,
             count: v.at.1,
-            pulls: v.pulls.iter().filter(|p| p.lowest.is_finite()).map(|p| PullView { from_s: p.from, to_s: p.to, target_pa: p.target, lowest_pa: p.lowest, took_s: p.took }).collect(),
+            pulls: v
+                .pulls
+                .iter()
+                .filter(|p| p.lowest.is_finite())
+                .map(|p| PullView { from_s: p.from, to_s: p.to, target_pa: p.target, lowest_pa: p.lowest, took_s: p.took })
+                .collect(),
             arrival_low_s: v.arrival.and_then(|a| a.low),
             arrival_s: v.arrival.and_then(|a| a.middle),
             arrival_high_s: v.arrival.and_then(|a| a.high),

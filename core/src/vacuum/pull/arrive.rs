@@ -48,10 +48,8 @@ pub fn arrive(series: &Series, target: f64, top: Option<f64>) -> Option<Arrival>
     let (ln_now, here) = level(series, now, 0.03 * now)?;
     // What it showed before: (ln time, ln level).
     let first = series.t[seen].max(0.02 * now).max(1.0);
-    let before: Vec<(f64, f64)> = (0..BACK)
-        .map(|k| first * (0.97 * now / first).max(1.0).powf(k as f64 / BACK as f64))
-        .filter_map(|t| level(series, t, 0.03 * t))
-        .collect();
+    let before: Vec<(f64, f64)> =
+        (0..BACK).map(|k| first * (0.97 * now / first).max(1.0).powf(k as f64 / BACK as f64)).filter_map(|t| level(series, t, 0.03 * t)).collect();
     let mut all: Vec<(f64, f64)> = bank().iter().filter_map(|c| weigh(c, here, ln_now, &before, target.ln())).collect();
     let best = all.iter().map(|a| a.0).fold(f64::NEG_INFINITY, f64::max);
     if !best.is_finite() {

@@ -6,8 +6,8 @@ use super::words;
 use crate::flow::{Gain, Pumping, gains, time_to};
 use crate::quantity::{MICRON, Units};
 use crate::reading::{EventKind, Position, Principle, PullStage, Quantity, Recording, Series};
-use crate::vacuum::gauges::{coldest, far_gauge};
 use crate::vacuum::VacuumPoint;
+use crate::vacuum::gauges::{coldest, far_gauge};
 
 /// Where it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -121,7 +121,11 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
     let apart = scene.at_pump.is_some_and(|p| p < 0.4 * here);
     let is_early = since < 180.0;
     if let Some(p) = scene.at_pump.filter(|_| apart) {
-        add(Held::ShutValve, if far_above { 0.95 } else { 0.5 }, format!("At the pump it stands at {}, here at {}: something between lets little through.", u.level(p), u.level(here)));
+        add(
+            Held::ShutValve,
+            if far_above { 0.95 } else { 0.5 },
+            format!("At the pump it stands at {}, here at {}: something between lets little through.", u.level(p), u.level(here)),
+        );
     } else if far_above {
         add(Held::ShutValve, if is_early { 0.7 } else { 0.35 }, format!("{} is far above anything but water or a closed way.", u.level(here)));
     }
@@ -150,7 +154,17 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
             let r = &rig.line[k];
             let held = if r.can_go { Held::Core } else { Held::Hose };
             let fits = rig.flow(here).speed < 0.15 * rig.pump.speed;
-            add(held, if fits { 0.45 } else { 0.15 }, format!("{} takes {:.0} % of the way’s resistance here; the pump’s {:.1} L/s arrive as {:.2}.", capital(&r.name), 100.0 * share, 1e3 * rig.pump.speed, 1e3 * rig.flow(here).speed));
+            add(
+                held,
+                if fits { 0.45 } else { 0.15 },
+                format!(
+                    "{} takes {:.0} % of the way’s resistance here; the pump’s {:.1} L/s arrive as {:.2}.",
+                    capital(&r.name),
+                    100.0 * share,
+                    1e3 * rig.pump.speed,
+                    1e3 * rig.flow(here).speed
+                ),
+            );
         }
         if worn {
             add(Held::Pump, 0.7, format!("The pump itself only reaches {} blanked off.", u.level(rig.pump.ultimate)));

@@ -97,7 +97,11 @@ fn evidence(v: &mut PullVerdict, u: Units) {
         && let (Some(ta), Some(tb)) = (a.took, b.took)
         && (a.target - b.target).abs() < 0.01 * a.target
     {
-        v.evidence.push(if tb < 0.8 * ta { "The second pull was quicker: it is drying.".into() } else { "The second pull took as long: what holds it up is not loose water.".to_owned() });
+        v.evidence.push(if tb < 0.8 * ta {
+            "The second pull was quicker: it is drying.".into()
+        } else {
+            "The second pull took as long: what holds it up is not loose water.".to_owned()
+        });
     }
     for o in &v.valve_offs {
         let floor = o.floor.map_or_else(String::new, |f| format!("; against that the pump would end at about {}", u.level(f)));
