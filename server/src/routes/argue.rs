@@ -67,11 +67,9 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
         .collect();
     let decays: Vec<&Known> =
         before.iter().copied().filter(|t| t.row.kind == Kind::VacuumDecay.code() && (t.ended_ms.is_some() || t.row.id == of.row.id) && same(t)).collect();
+    // In the order tests were opened: what was entered afterwards carries times of its own.
     let broken = |from: i64, to: i64| {
-        before.iter().any(|t| {
-            let ms = |s: f64| t.judged.start_ms + (s * 1e3) as i64;
-            t.judged.recording().events.iter().any(|e| e.kind == EventKind::NitrogenBreak && (from..to).contains(&ms(e.at_s)))
-        })
+        before.iter().any(|t| (from..to).contains(&t.row.created_ms) && t.judged.recording().events.iter().any(|e| e.kind == EventKind::NitrogenBreak))
     };
     let r = of.judged.recording();
     let lasted = r.readings.last().map_or(0.0, |x| x.at_s) - at;

@@ -76,9 +76,9 @@ fn save(s: &AppState, id: &str, doc: &KitDoc) -> Result<(), ApiError> {
 /// A rig's tests hang on a circuit of its own, with the rig's id.
 fn shelve(s: &AppState, id: &str, name: &str) -> Result<(), ApiError> {
     let all = s.store.circuits()?;
-    let of_kit = all.iter().filter(|c| c.circuit.kind == JobKind::Kit.code());
+    let mut of_kit = all.iter().filter(|c| c.circuit.kind == JobKind::Kit.code());
     let tag = format!("R{}", of_kit.clone().count() + 1);
-    let (site, system) = of_kit.last().map_or_else(
+    let (site, system) = of_kit.next_back().map_or_else(
         || {
             let site = rows::Site { id: fresh_id(), name: SHELF.0.into(), place: String::new() };
             let system = rows::System { id: fresh_id(), site_id: site.id.clone(), name: SHELF.1.into(), model: String::new(), serial: String::new() };

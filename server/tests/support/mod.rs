@@ -104,3 +104,53 @@ pub fn now_ms() -> i64 {
 pub fn command(args: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_ruhe")).args(args).output().unwrap()
 }
+
+/// A body of a vacuum test with one gauge in micron.
+pub fn vacuum_body(kind: &str, plan: Value) -> Value {
+    let mut plan = plan;
+    plan.as_object_mut().unwrap().entry("remarks").or_insert(json!([]));
+    json!({"kind": kind, "plan": plan, "channels": [{"name": "Far gauge", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0, "range": 25_000.0, "position": "far"}]})
+}
+
+impl Ruhe {
+    /// Registers a thing of the kit: its id.
+    pub fn into_kit(&self, doc: &Value) -> String {
+        let r = self.post("/api/kit", doc);
+        let status = r.status();
+        let made: Value = r.json().unwrap();
+        assert_eq!(status, 201, "{made}");
+        made["id"].as_str().unwrap().to_owned()
+    }
+    /// A vacuum test whose readings (s, micron) ended just now, with events (kind, s); ended if `ended`.
+    pub fn vacuum(&self, circuit: &str, body: &Value, readings: &[(f64, f64)], events: &[(&str, f64)], ended: bool) -> String {
+        let r = self.post(&format!("/api/circuits/{circuit}/tests"), body);
+        let status = r.status();
+        let made: Value = r.json().unwrap();
+        assert_eq!(status, 201, "{made}");
+        let id = made["id"].as_str().unwrap().to_owned();
+        let test = self.get(&format!("/api/tests/{id}"));
+        let start = now_ms() - (readings.last().map_or(0.0, |r| r.0) * 1e3) as i64 - 1_000;
+        let at = |t: f64| start + (t * 1e3) as i64;
+        let rows: Vec<Value> = readings
+            .iter()
+            .enumerate()
+            .map(|(k, (t, v))| json!({"id": format!("{id}{k}"), "channel_id": test["channels"][0]["id"], "typed": format!("{v:.0}"), "at_ms": at(*t), "client_ms": now_ms()}))
+            .collect();
+        assert_eq!(self.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
+        for (k, (kind, t)) in events.iter().enumerate() {
+            assert_eq!(self.post(&format!("/api/tests/{id}/events"), &json!({"id": format!("{id}e{k}"), "kind": kind, "at_ms": at(*t)})).status(), 201);
+        }
+        if ended {
+            assert_eq!(self.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
+        }
+        id
+    }
+    pub fn test(&self, id: &str) -> Value {
+        self.get(&format!("/api/tests/{id}"))
+    }
+}
+
+/// A level every ten seconds for so many minutes.
+pub fn curve(minutes: u32, level: impl Fn(f64) -> f64) -> Vec<(f64, f64)> {
+    (0..=minutes * 6).map(|k| f64::from(k) * 10.0).map(|t| (t, level(t))).collect()
+}
