@@ -169,6 +169,12 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         return v.said(words::seems_pumped(&series, units));
     }
     apply_rule(&mut v, &series);
+    if recording.calibration_overdue().is_some() {
+        v.reasons.push("calibration_overdue");
+    }
+    if recording.beyond_range().is_some() {
+        v.reasons.push("beyond_range");
+    }
     let cold = coldest(recording);
     let known = known(recording, channel, &series, &limit, digit);
     let bare = recording.settings.rig_share.as_ref().map(|r| notes::without_rig(&series, r, notes::system_litres(recording)));

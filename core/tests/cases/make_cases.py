@@ -158,7 +158,7 @@ case("pull-stalls-on-water", L, [V, T_C], [x for k in range(181) for x in ((k * 
      {"outcome": "stalled", "reasons": ["stalled"], "says": ["Water at 60.8 °F boils at", "Warm the coldest place"]})
 case("pull-valve-shut", L, [N, V], [x for k in range(61) for x in ((k * 10, "N", f"{60 + 20000 * math.exp(-k):.0f}"), (k * 10, "V", f"{21000 - k}"))],
      {"outcome": "stalled", "reasons": ["stalled"], "says": ["something between lets little through", "Walk the valves"]})
-case("pull-core-left-in", {**L, "rig": {"pump": {"speed": 0.0024, "ultimate": 3.3}, "line": [{"name": "the hose", "tube": {"bore": 0.0095, "length": 1.5}, "side_by_side": 1, "can_go": False}, {"name": "the valve core", "tube": {"bore": 0.0018, "length": 0.012}, "side_by_side": 1, "can_go": True}]}, "volume_l": 8},
+case("pull-core-left-in", {**L, "rig": {"pump": {"speed": 0.0024, "ultimate": 3.3}, "line": [{"name": "the hose", "tube": {"bore": 0.0095, "length": 1.5}, "side_by_side": 1, "can_go": False}, {"name": "the valve core", "tube": {"bore": 0.0018, "length": 0.012}, "side_by_side": 1, "can_go": True}]}, "volume_l": 60},
      [V], vacuum(20, 10, lambda t: 24000 * (1 + t / 30) ** -0.7, seed=43), {"outcome": "pulling", "reasons": ["pulling"], "says": ["With the valve core out"]})
 case("pull-triple", {"kind": "pull-down", "stages": [{"target": MIC(2000), "break": {"value": 115, "unit": "kPa"}, "dwell_s": 300}, {"target": MIC(1000), "break": {"value": 115, "unit": "kPa"}, "dwell_s": 300}, {"target": MIC(500)}]}, [V],
      vacuum(60, 10, lambda t: min(25000, 150 + 25000 * math.exp(-(t if t < 900 else t - 1200 if t > 1200 else 0) / 150) if t < 1900 else 120 + 25000 * math.exp(-max(0, t - 2200) / 150)), seed=44),

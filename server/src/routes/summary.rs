@@ -219,9 +219,10 @@ pub fn facts(kind: JobKind, of: &Of<'_>) -> Facts {
             },
         })
         .collect();
-    // Only the last hold of a section is evidence; an earlier one with a bad gauge has been replaced by it.
-    let last = |t: &Known| !finished(Kind::PressureHold).any(|o| o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
+    // Only the last hold and decay of a section are evidence; an earlier one with a bad gauge has been replaced by it.
+    let last = |t: &Known| !tests.iter().any(|o| o.ended_ms.is_some() && o.row.kind == t.row.kind && o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
     let instrument_marks = finished(Kind::PressureHold)
+        .chain(finished(Kind::VacuumDecay))
         .filter(|t| last(t))
         .flat_map(|t| {
             let said = |code: &str, words: &str| t.verdict().reasons.iter().any(|r| r == code).then(|| format!("{}: {words}.", t.title));

@@ -16,6 +16,8 @@ pub struct Arrival {
     pub middle: Option<f64>,
     /// One in twenty later.
     pub high: Option<f64>,
+    /// Where it would end if left alone, Pa (the middle of what may be).
+    pub floor: Option<f64>,
 }
 
 const HORIZON: f64 = 12.0 * 3600.0;
@@ -50,7 +52,7 @@ pub fn arrive(series: &Series, target: f64, top: Option<f64>) -> Option<Arrival>
     let first = series.t[seen].max(0.02 * now).max(1.0);
     let before: Vec<(f64, f64)> =
         (0..BACK).map(|k| first * (0.97 * now / first).max(1.0).powf(k as f64 / BACK as f64)).filter_map(|t| level(series, t, 0.03 * t)).collect();
-    let mut all: Vec<(f64, f64)> = bank().iter().filter_map(|c| weigh(c, here, ln_now, &before, target.ln())).collect();
+    let mut all: Vec<(f64, f64, f64)> = bank().iter().filter_map(|c| weigh(c, here, ln_now, &before, target.ln())).collect();
     let best = all.iter().map(|a| a.0).fold(f64::NEG_INFINITY, f64::max);
     if !best.is_finite() {
         return None;
@@ -74,11 +76,18 @@ pub fn arrive(series: &Series, target: f64, top: Option<f64>) -> Option<Arrival>
             .map(|a| a.1)
             .filter(|t| *t < HORIZON)
     };
-    Some(Arrival { low: quantile(0.05), middle: quantile(0.5), high: quantile(0.95) })
+    let (low, middle, high) = (quantile(0.05), quantile(0.5), quantile(0.95));
+    all.sort_by(|a, b| a.2.total_cmp(&b.2));
+    let mut sum = 0.0;
+    let floor = all.iter().find(|a| {
+        sum += (a.0 - best).exp() / total;
+        sum >= 0.5
+    });
+    Some(Arrival { low, middle, high, floor: floor.map(|a| a.2.exp()) })
 }
 
-/// Log weight of a curve and when it arrives, s.
-fn weigh(c: &Curve, here: f64, ln_now: f64, before: &[(f64, f64)], target: f64) -> Option<(f64, f64)> {
+/// Log weight of a curve, when it arrives, s, and ln of where it ends.
+fn weigh(c: &Curve, here: f64, ln_now: f64, before: &[(f64, f64)], target: f64) -> Option<(f64, f64, f64)> {
     let stretch = ln_now - c.reaches(here)?;
     let misfit: f64 = before
         .iter()
@@ -88,7 +97,7 @@ fn weigh(c: &Curve, here: f64, ln_now: f64, before: &[(f64, f64)], target: f64) 
         })
         .sum();
     let arrives = if here <= target { ln_now } else { c.reaches(target).map_or(f64::INFINITY, |x| x + stretch) };
-    Some((-misfit, arrives.exp()))
+    Some((-misfit, arrives.exp(), c.end().min(here)))
 }
 
 #[cfg(test)]

@@ -82,6 +82,10 @@ impl Curve {
         let w = u - i as f64;
         self.ln_p[i] * (1.0 - w) + self.ln_p[i + 1] * w
     }
+    /// ln of the pressure it ends at.
+    pub fn end(&self) -> f64 {
+        self.ln_p[STEPS - 1]
+    }
     /// ln time at which it first is at ln pressure `y` or below; `None`: not at all.
     pub fn reaches(&self, y: f64) -> Option<f64> {
         let i = self.ln_p.iter().position(|&p| p <= y)?;

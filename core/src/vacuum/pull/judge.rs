@@ -87,6 +87,8 @@ pub struct PullVerdict {
     pub gains: Vec<Gain>,
     /// A stall.
     pub stall: Option<Stall>,
+    /// Level at the pump, Pa, where a second gauge stands there.
+    pub at_pump: Option<f64>,
     /// Valve-offs.
     pub valve_offs: Vec<ValveOff>,
     /// Points to draw.
@@ -125,6 +127,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         is_from_rig: false,
         gains: vec![],
         stall: None,
+        at_pump: None,
         valve_offs: vec![],
         trace: vec![],
     };
@@ -148,6 +151,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
     let reached = v.pulls.get(v.at.0).is_some_and(|p| p.took.is_some());
     let cold = coldest(recording);
     let at_pump = recording.channels_of(Quantity::AbsolutePressure).find(|&i| recording.channels[i].position == Some(Position::NearPump) && i != channel);
+    v.at_pump = at_pump.and_then(|i| recording.series(i).v.last().copied());
     let broken = breaks.last().map(|&at| (at, stages[(breaks.len() - 1).min(stages.len() - 1)])).filter(|_| current.len() < 3);
     if let Some((at, before)) = broken {
         v.outcome = PullOutcome::Break;
@@ -163,7 +167,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         let scene = Scene {
             cold,
             rig: recording.settings.rig.as_ref(),
-            at_pump: at_pump.and_then(|i| recording.series(i).v.last().copied()),
+            at_pump: v.at_pump,
             thermal: c.principle != Some(Principle::Diaphragm),
             top,
             units: u,
@@ -173,7 +177,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
             v.outcome = PullOutcome::Stalled;
             v.reasons.push("stalled");
         } else {
-            let shift = |a: Arrival| Arrival { low: a.low.map(|t| t + from), middle: a.middle.map(|t| t + from), high: a.high.map(|t| t + from) };
+            let shift = |a: Arrival| Arrival { low: a.low.map(|t| t + from), middle: a.middle.map(|t| t + from), high: a.high.map(|t| t + from), floor: a.floor };
             v.arrival = arrive(&current, v.target, top).map(shift);
             if v.arrival.is_none() {
                 from_rig(&mut v, recording, level, whole.t[whole.len() - 1]);
@@ -222,7 +226,7 @@ fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
     let pumping = |litres: f64| Pumping { volume: litres * 1e-3, from, load: 0.0 };
     let time = |litres: f64| time_to(rig, &pumping(litres), v.target);
     let middle = time((low_l * high_l).sqrt());
-    v.arrival = Some(Arrival { low: time(low_l).map(|t| now + t / 1.3), middle: middle.map(|t| now + t), high: time(high_l).map(|t| now + 2.0 * t) });
+    v.arrival = Some(Arrival { low: time(low_l).map(|t| now + t / 1.3), middle: middle.map(|t| now + t), high: time(high_l).map(|t| now + 2.0 * t), floor: Some(rig.pump.ultimate) });
     v.is_from_rig = true;
 }
 

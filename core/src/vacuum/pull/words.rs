@@ -5,6 +5,9 @@ use crate::procedure::{BALLAST, EXERCISE};
 use crate::quantity::{MICRON, Units, span};
 use crate::reading::PullStage;
 
+/// Slower than the rig alone by so much: something else holds it up. Common practice, no source.
+const SLOWER: f64 = 3.0;
+
 /// Fills in headline, summary, evidence, next step and prompts.
 pub fn say(v: &mut PullVerdict, stage: Option<&PullStage>, u: Units) {
     let (k, n) = v.at;
@@ -103,6 +106,12 @@ fn evidence(v: &mut PullVerdict, u: Units) {
             "The second pull took as long: what holds it up is not loose water.".to_owned()
         });
     }
+    if let (Some(near), Some(here)) = (v.at_pump, v.level) {
+        v.evidence.push(format!("At the pump {}, here {}: the far one counts, and the way between takes the difference.", u.level(near), u.level(here)));
+    }
+    if let Some(floor) = v.arrival.and_then(|a| a.floor).filter(|_| v.outcome == PullOutcome::Pulling && !v.is_from_rig) {
+        v.evidence.push(format!("Left alone it would end at about {}.", u.level(floor)));
+    }
     for o in &v.valve_offs {
         let floor = o.floor.map_or_else(String::new, |f| format!("; against that the pump would end at about {}", u.level(f)));
         v.evidence.push(format!("Valve off for {}: it rose {} a minute{floor}.", span(o.lasted), u.level_change(60.0 * o.rate)));
@@ -112,6 +121,16 @@ fn evidence(v: &mut PullVerdict, u: Units) {
     }
     if let Some(s) = &v.stall {
         v.evidence.extend(s.by.iter().take(4).map(|h| h.why.clone()));
+    }
+    // Where the readings say it takes far longer than the rig alone would, a wider hose is not what is missing.
+    let now = v.trace.last().map_or(0.0, |p| p.at_s);
+    let alone = v.gains.first().and_then(|g| g.now);
+    let left = v.arrival.filter(|_| !v.is_from_rig).map(|a| a.low.map_or(f64::INFINITY, |t| t - now));
+    if let (Some(alone), Some(left)) = (alone, left.or(v.stall.as_ref().map(|_| f64::INFINITY)))
+        && left > SLOWER * alone
+    {
+        v.evidence.push(format!("The rig alone would need {} from here: what takes longer is gas or water coming off, a valve not fully open, or a leak.", span(alone)));
+        return;
     }
     for g in v.gains.iter().take(2) {
         let word = if g.is_taken_away { "out" } else { "twice as wide" };

@@ -1,7 +1,7 @@
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
-import { bench, useBench, useWrite, writes } from "../../api/queries";
+import { bench, useBench, useKit, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Enough, Nitrogen } from "../bench/calculators";
@@ -48,7 +48,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const [air, setAir] = useState({ by: "none", value: "" });
   const [gas, setGas] = useState({ inside: "nitrogen", tracer: "" });
   const [source, setSource] = useState("");
-  const [gauge, setGauge] = useState({ resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "" });
+  const [gauge, setGauge] = useState({ id: "", resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "" });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
   const [remind, setRemind] = useState({ every: "", off: "" });
   const [strength, setStrength] = useState({ code: "", edition: "", factor: "", reason: "" });
@@ -58,6 +58,15 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
   const change = (i: number, part: Partial<Probe>) => setProbes(probes.map((p, k) => (k === i ? { ...p, ...part } : p)));
   const chosen = schools.find((s) => s.code === school);
+  const kit = (useKit().data?.items ?? []).filter((i) => i.doc.kind === "pressure_gauge" && !i.doc.is_retired);
+  /** A gauge of the kit brings its figures along, in the units on screen. */
+  const fromKit = (id: string) => {
+    const d = kit.find((i) => i.id === id)?.doc;
+    const unit = d?.unit ?? "";
+    const step = d?.resolution == null ? null : units.pascal(d.resolution, unit) - units.pascal(0, unit);
+    if (d) setGauge({ ...gauge, id, due: d.calibration_due ?? "", range: d.range == null ? "" : show(units.pascal(d.range, unit)), resolution: step === null ? gauge.resolution : trimmed(units.delta("pressure", step)) });
+    else setGauge({ ...gauge, id: "" });
+  };
   const p = units.label("pressure");
   const isAbove = ceiling !== null && Number(form.level) > 0 && units.si("pressure", Number(form.level)) > ceiling * 1.0001;
   const submit = (e: FormEvent) => {
@@ -73,7 +82,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
     const [minutes, allowed] = [number(form.minutes), number(drop)];
     const seconds = (text: string) => (number(text) === null ? null : (number(text) ?? 0) * 60);
     const plan: Schemas["Plan"] = {
-      school, section, source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
+      school, section, kit: gauge.id ? [gauge.id] : [], source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
       gas: gas.inside === "refrigerant" ? "nitrogen_with_refrigerant" : "nitrogen", tracer_pa: gas.inside === "tracer" && number(gas.tracer) !== null ? (number(gas.tracer) ?? 0) * (units.si("pressure", 1) - units.si("pressure", 0)) : null, test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
       ...(allowed !== null && { drop_pa: allowed * (units.si("pressure", 1) - units.si("pressure", 0)), over_s: (minutes ?? 0) * 60 }),
       fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
@@ -116,6 +125,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
           </Grid>
         )}
         <Grid $min={150}>
+          {kit.length > 0 && <Pick label="Gauge" value={gauge.id || "hand"} onChange={fromKit} options={[...kit.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "hand", text: "another one" }]} />}
           <Field label={`Gauge step, ${units.deltaLabel("pressure")}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />
           <Field label={`Gauge range, ${p}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />
           <Pick label="Gauges" value={gauge.sides} onChange={(sides) => setGauge({ ...gauge, sides })} options={[{ id: "one", text: "one" }, { id: "two", text: "both sides" }]} />

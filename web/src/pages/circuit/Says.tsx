@@ -79,8 +79,7 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
           {clock && <Clock><ClockText clock={clock} now={now} /></Clock>}
           <p>{v.summary}</p>
           {again && <p>As warm again as at the start at about <strong>{atClock(again)}</strong>.</p>}
-          <Next><b>Next</b>{v.next_step}</Next>
-          {first && <Next as="div"><b>Settles most per minute: {Math.round(first.minutes)} min</b>{first.title}.</Next>}
+          {first ? <Next as="div"><b>Next: what settles most per minute</b>{first.title}, about {Math.round(first.minutes)} min: {first.why}.</Next> : <Next><b>Next</b>{v.next_step}</Next>}
           {onward && circuit.stages.some((s) => s.code === onward.stage) && <span><Button onPress={() => go(onward.stage)}>{onward.text}</Button></span>}
         </>
       )}
