@@ -22,15 +22,15 @@ fn item(ruhe: &Ruhe, id: &str) -> Value {
 
 /// A rig of a pump and one hose: ids of rig, pump and hose.
 fn rig(ruhe: &Ruhe, bore: f64) -> (String, String, String) {
-    let (p, h) = (ruhe.into_kit(&pump()), ruhe.into_kit(&hose("Hose", bore)));
-    (ruhe.into_kit(&json!({"kind": "rig", "name": "Roof set", "parts": [p, h]})), p, h)
+    let (p, h) = (ruhe.register_kit(&pump()), ruhe.register_kit(&hose("Hose", bore)));
+    (ruhe.register_kit(&json!({"kind": "rig", "name": "Roof set", "parts": [p, h]})), p, h)
 }
 
 #[test]
 fn a_thing_is_registered_once_and_changed_by_versions() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let id = ruhe.into_kit(&gauge());
+    let id = ruhe.register_kit(&gauge());
     assert_eq!(item(&ruhe, &id)["words"], "to 25000 micron, step 1 micron, off after 15 min, heat-loss, calibrated until 2027-08-31");
     let (status, why) = ruhe.refused("/api/kit", &gauge());
     assert!(status == 422 && why.contains("already"), "{why}");
@@ -52,8 +52,8 @@ fn a_thing_is_registered_once_and_changed_by_versions() {
 fn what_cannot_be_used_is_refused_by_its_field() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let h = ruhe.into_kit(&hose("Hose", 9.5));
-    let g = ruhe.into_kit(&gauge());
+    let h = ruhe.register_kit(&hose("Hose", 9.5));
+    let g = ruhe.register_kit(&gauge());
     for (doc, field, words) in [
         (json!({"kind": "ladder", "name": "x"}), "kind", "must be one of"),
         (json!({"kind": "hose", "name": " "}), "name", "needs a name"),
@@ -105,7 +105,7 @@ fn a_test_keeps_what_it_used_as_it_was_then() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let (rig, pump, hose_id) = rig(&ruhe, 9.5);
-    let g = ruhe.into_kit(&gauge());
+    let g = ruhe.register_kit(&gauge());
     let circuit = ruhe.job("package_circuit");
     let plan = json!({"kit": [g], "rig": {"rig_id": rig, "core_in": true}, "volume_l": 8.0, "stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]});
     let id = ruhe.vacuum(&circuit, &vacuum_body("pull-down", plan), &[], &[], false);

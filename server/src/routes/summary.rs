@@ -220,7 +220,8 @@ pub fn facts(kind: JobKind, of: &Of<'_>) -> Facts {
         })
         .collect();
     // Only the last hold and decay of a section are evidence; an earlier one with a bad gauge has been replaced by it.
-    let last = |t: &Known| !tests.iter().any(|o| o.ended_ms.is_some() && o.row.kind == t.row.kind && o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
+    let last =
+        |t: &Known| !tests.iter().any(|o| o.ended_ms.is_some() && o.row.kind == t.row.kind && o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
     let instrument_marks = finished(Kind::PressureHold)
         .chain(finished(Kind::VacuumDecay))
         .filter(|t| last(t))

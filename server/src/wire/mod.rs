@@ -8,6 +8,7 @@ mod recording;
 mod request;
 mod search;
 mod survey;
+mod vacuum;
 mod verdict;
 mod view;
 

@@ -114,7 +114,7 @@ pub fn vacuum_body(kind: &str, plan: Value) -> Value {
 
 impl Ruhe {
     /// Registers a thing of the kit: its id.
-    pub fn into_kit(&self, doc: &Value) -> String {
+    pub fn register_kit(&self, doc: &Value) -> String {
         let r = self.post("/api/kit", doc);
         let status = r.status();
         let made: Value = r.json().unwrap();

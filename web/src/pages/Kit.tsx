@@ -5,18 +5,10 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useKit, useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../look/parts";
+import { Form, Page } from "../look/page";
 import { Mark } from "../look/verdict";
 import { notANumber, onDate, useUnits } from "../units/units";
 
-const Page = styled.div`
-  max-width: 980px;
-  margin: 0 auto;
-  padding: 18px 20px 60px;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 16px;
-  & > p { color: var(--soft); max-width: 68ch; }
-`;
 const Row = styled.li`
   border-top: 1px solid var(--line);
   padding: 10px 0;
@@ -32,12 +24,6 @@ const Row = styled.li`
   .tests { grid-column: 1 / -1; display: flex; flex-wrap: wrap; gap: 0 16px; }
   a { min-height: 48px; display: inline-flex; align-items: center; gap: 0.4em; }
   .press { display: flex; gap: 8px; }
-`;
-const Form = styled.form`
-  display: grid;
-  gap: 12px;
-  border-top: 2px solid var(--ink);
-  padding-top: 14px;
 `;
 const Ticks = styled.fieldset`
   border: 0;

@@ -4,17 +4,9 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
+import { Form, Page } from "../look/page";
 import { notANumber, span, trimmed, useUnits } from "../units/units";
 
-const Page = styled.div`
-  max-width: 980px;
-  margin: 0 auto;
-  padding: 18px 20px 60px;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 16px;
-  & > p { color: var(--soft); max-width: 68ch; }
-`;
 const Row = styled.li`
   border-top: 1px solid var(--line);
   padding: 10px 0;
@@ -26,13 +18,6 @@ const Row = styled.li`
   strong { font-weight: 620; }
   svg { vertical-align: -3px; }
 `;
-const Form = styled.form`
-  display: grid;
-  gap: 12px;
-  border-top: 2px solid var(--ink);
-  padding-top: 14px;
-`;
-
 interface Draft { code: string | null; title: string; kind: string; pressure: string; share: string; minutes: string; start: string; targets: string; gives_up: string; source: string; verified: string }
 const EMPTY: Draft = { code: null, title: "", kind: "pressure-hold", pressure: "", share: "", minutes: "", start: "", targets: "", gives_up: "", source: "", verified: "no" };
 

@@ -164,14 +164,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         v.outcome = PullOutcome::Pulling;
         v.reasons.push("pulling");
         let from = v.pulls.get(v.at.0).map_or(0.0, |p| p.from);
-        let scene = Scene {
-            cold,
-            rig: recording.settings.rig.as_ref(),
-            at_pump: v.at_pump,
-            thermal: c.principle != Some(Principle::Diaphragm),
-            top,
-            units: u,
-        };
+        let scene = Scene { cold, rig: recording.settings.rig.as_ref(), at_pump: v.at_pump, thermal: c.principle != Some(Principle::Diaphragm), top, units: u };
         v.stall = stall(&current, v.target, &scene);
         if v.stall.is_some() {
             v.outcome = PullOutcome::Stalled;
@@ -226,7 +219,12 @@ fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
     let pumping = |litres: f64| Pumping { volume: litres * 1e-3, from, load: 0.0 };
     let time = |litres: f64| time_to(rig, &pumping(litres), v.target);
     let middle = time((low_l * high_l).sqrt());
-    v.arrival = Some(Arrival { low: time(low_l).map(|t| now + t / 1.3), middle: middle.map(|t| now + t), high: time(high_l).map(|t| now + 2.0 * t), floor: Some(rig.pump.ultimate) });
+    v.arrival = Some(Arrival {
+        low: time(low_l).map(|t| now + t / 1.3),
+        middle: middle.map(|t| now + t),
+        high: time(high_l).map(|t| now + 2.0 * t),
+        floor: Some(rig.pump.ultimate),
+    });
     v.is_from_rig = true;
 }
 

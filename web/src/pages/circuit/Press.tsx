@@ -13,7 +13,7 @@ const Box = styled.section<{ $over: boolean }>`
   gap: 8px;
   & > b { font-size: 1.45rem; line-height: 1.15; display: flex; gap: 0.4em; align-items: center; color: var(${(p) => (p.$over ? "--falling" : "--ink")}); }
 `;
-const Steps = styled.ol`
+export const Steps = styled.ol`
   display: flex;
   flex-wrap: wrap;
   gap: 4px 18px;
@@ -21,7 +21,7 @@ const Steps = styled.ol`
   li[aria-current] { font-weight: 700; border-bottom: 3px solid var(--accent); }
   li.done { color: var(--soft); text-decoration: line-through; }
 `;
-const Row = styled.div`
+export const Row = styled.div`
   display: flex;
   gap: 8px;
   flex-wrap: wrap;

@@ -3,6 +3,7 @@ import { freshId, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Note, Primary } from "../../look/parts";
 import { atClock, span, trimmed, useUnits } from "../../units/units";
+import { Row, Steps } from "./Press";
 
 const Box = styled.section`
   border: 2px solid var(--accent);
@@ -12,20 +13,6 @@ const Box = styled.section`
   gap: 8px;
   & > b { font-size: 1.25rem; }
 `;
-const Stages = styled.ol`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-  font-family: var(--mono);
-  li[aria-current] { font-weight: 700; border-bottom: 3px solid var(--accent); }
-  li.done { color: var(--soft); text-decoration: line-through; }
-`;
-const Row = styled.div`
-  display: flex;
-  gap: 8px;
-  flex-wrap: wrap;
-`;
-
 /** The evacuation as stages with prompts: which pull, when it arrives, valve-offs and breaks as one press each. */
 export function Pull({ test }: { test: Schemas["TestView"] }) {
   const units = useUnits();
@@ -41,9 +28,9 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
   const [low, mid, high] = [clock(pull.arrival_low_s), clock(pull.arrival_s), clock(pull.arrival_high_s)];
   return (
     <Box aria-label="Evacuation">
-      <Stages aria-label="Pulls">
+      <Steps aria-label="Pulls">
         {stages.map((s, i) => <li key={i} className={i < pull.at || (i === pull.at && pull.pulls[i]?.took_s != null) ? "done" : undefined} aria-current={i === pull.at ? "step" : undefined}>{trimmed(units.of("vacuum", s.target_pa), 4)} {units.label("vacuum")}{s.break_pa != null ? `, then nitrogen ${span(s.dwell_s)}` : ""}</li>)}
-      </Stages>
+      </Steps>
       {mid ? <b>Back at {mid}{low && high && low !== high ? ` (${low} to ${high})` : low && !high ? ` (${low} at the earliest)` : ""}</b> : null}
       {pull.break_until_s != null && <b>Nitrogen until {clock(pull.break_until_s)}</b>}
       {pull.prompts.length > 0 && <ul aria-label="At this level">{pull.prompts.map((p) => <li key={p}>{p}</li>)}</ul>}

@@ -1,11 +1,14 @@
 //! Demo data: an invented bakery with three systems, one of two circuits, at different stages; a hold and a decay run.
 
+mod kit;
+
+use self::kit::{DemoKit, kit, pull_down, pull_plan, pulled};
 use crate::error::ApiError;
 use crate::feed::{Plant, listen, readings};
-use crate::routes::{end_with_verdict, register, sign_circuit, survey_of, with_kit, with_survey};
+use crate::routes::{end_with_verdict, sign_circuit, survey_of, with_kit, with_survey};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ComponentDoc, JointDoc, KitDoc, Plan, RigInput, SectionDoc, SignatureInput, StageDoc, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
-use ruhe_core::procedure::{EVACUATION_SCHOOLS, EvacuationSchool, JobKind, Step};
+use crate::wire::{ComponentDoc, JointDoc, Plan, SectionDoc, SignatureInput, SurveyDoc, TubeDoc, Typed, ValveDoc, channel_row};
+use ruhe_core::procedure::{JobKind, Step};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, EventKind, Kind, Position, Quantity};
 use ruhe_core::search::{Finding, Method};
@@ -199,82 +202,6 @@ fn holding(truth: HoldTruth) -> Plant {
 
 fn vacuum(truth: VacuumTruth) -> Plant {
     Plant::Vacuum(Box::new(VacuumPlant::new(truth)))
-}
-
-/// A pull-down of so many litres, wet or dry, with its breaks (s).
-fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> PullTruth {
-    PullTruth { bound: (wet_kg, 700.0), breaks, viscous: 2.5e-7, molecular: 1.4e-5, ..PullTruth::dry(litres, seed) }
-}
-fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Plant {
-    Plant::Pull(Box::new(PullPlant::new(pulled(litres, wet_kg, breaks, seed))))
-}
-
-/// What the evacuations of the demo are planned as.
-fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
-    let stages = EVACUATION_SCHOOLS.iter().find(|s| s.code == school).map_or_else(Vec::new, EvacuationSchool::pulls);
-    Plan {
-        school: Some(school.into()),
-        stages: stages.iter().map(|s| StageDoc { target_pa: s.target_pa, break_pa: s.break_pa, dwell_s: s.dwell_s }).collect(),
-        kit: vec![kit.gauge.clone()],
-        rig: Some(RigInput { rig_id: Some(kit.rig.clone()), core_tool: true, ..RigInput::default() }),
-        source: Some("habit, unverified".into()),
-        ..Plan::default()
-    }
-}
-
-/// Ids of the kit.
-struct DemoKit {
-    gauge: String,
-    rig: String,
-}
-
-/// The van's kit: gauges, a pump, good and bad hoses, and two rigs with their checks.
-fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
-    let put = |doc: KitDoc| register(b.state, doc);
-    let named = |kind: &str, name: &str| KitDoc { kind: kind.into(), name: name.into(), ..KitDoc::default() };
-    let gauge = put(KitDoc {
-        unit: "micron".into(),
-        principle: Some("thermal".into()),
-        resolution: Some(1.0),
-        range: Some(25_000.0),
-        calibration_due: Some("2027-08-31".into()),
-        auto_off_min: Some(15.0),
-        ..named("vacuum_gauge", "Far vacuum gauge")
-    })?;
-    put(KitDoc {
-        unit: "micron".into(),
-        principle: Some("diaphragm".into()),
-        resolution: Some(10.0),
-        range: Some(20_000.0),
-        ..named("vacuum_gauge", "Gauge at the pump")
-    })?;
-    put(KitDoc {
-        unit: "psig".into(),
-        resolution: Some(0.1),
-        range: Some(800.0),
-        accuracy: Some(2.0),
-        calibration_due: Some("2027-03-31".into()),
-        ..named("pressure_gauge", "Digital gauge 800")
-    })?;
-    let pump = put(KitDoc {
-        flow: Some(Typed { typed: "142".into(), unit: "l/min".into() }),
-        ultimate: Some(Typed { typed: "25".into(), unit: "micron".into() }),
-        oil_changed: Some("2026-11-16".into()),
-        ..named("pump", "Two-stage pump")
-    })?;
-    let wide = put(KitDoc { bore_mm: Some(9.5), length_m: Some(1.5), note: "vacuum-rated".into(), ..named("hose", "Wide hose, short") })?;
-    let old = put(KitDoc { bore_mm: Some(4.8), length_m: Some(1.8), note: "charging hose".into(), ..named("hose", "Old charging hose") })?;
-    put(KitDoc { volume_l: Some(20.0), ..named("bottle", "Nitrogen bottle, 20 L") })?;
-    let rig = put(KitDoc { parts: vec![pump.clone(), wide], ..named("rig", "Roof set") })?;
-    let bad = put(KitDoc { parts: vec![pump, old], ..named("rig", "Old hoses") })?;
-    let check = |part: &str| Plan { part: Some(part.into()), kit: vec![gauge.clone()], ..Plan::default() };
-    let blank = Plant::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, 71) })));
-    b.finished(&rig, Kind::RigCheck, check("pump"), blank, DAY + 500 * MINUTE, 8.0)?;
-    let used = VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 80.0, ..VacuumTruth::dry(60.0, 72) };
-    b.finished(&rig, Kind::RigCheck, Plan { evacuated_s: Some(1_800.0), ..check("hoses") }, vacuum(used), DAY + 488 * MINUTE, 10.0)?;
-    let new = VacuumTruth { outgas: 150.0 * MICRON, evacuated: 120.0, ..VacuumTruth::dry(75.0, 73) };
-    b.finished(&bad, Kind::RigCheck, Plan { evacuated_s: Some(120.0), ..check("hoses") }, vacuum(new), DAY + 470 * MINUTE, 8.0)?;
-    Ok(DemoKit { gauge, rig })
 }
 
 /// Fills an empty store with the demo and starts its gauges. A store that has circuits is left as it is.
