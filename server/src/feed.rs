@@ -3,8 +3,9 @@
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::Plan;
+use ruhe_core::procedure::BREAK;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{Kind, Quantity};
+use ruhe_core::reading::{EventKind, Kind, Quantity};
 use ruhe_sim::{HoldPlant, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth};
 use ruhe_store::{StoreError, rows};
 use std::collections::HashSet;
@@ -44,6 +45,16 @@ impl Plant {
             Self::Pull(p) => vec![p.show(t)],
         }
     }
+    /// What was done by hand on a pump: nitrogen let in, its valve shut or opened.
+    fn act(&mut self, event: &str) {
+        let Self::Pull(p) = self else { return };
+        match EventKind::from_code(event) {
+            Some(EventKind::NitrogenBreak) => p.let_in(BREAK.0, LIVE_BREAK),
+            Some(EventKind::Isolated | EventKind::PumpOff) => p.shut(true),
+            Some(EventKind::PumpOn) => p.shut(false),
+            _ => {}
+        }
+    }
     /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
     pub fn for_kind(kind: Kind, plan: &Plan, seed: u64) -> Option<Self> {
         let test_pa = plan.test_pa;
@@ -67,6 +78,9 @@ impl Plant {
         }
     }
 }
+
+/// A simulated break stands for so long, s: nobody who tries it waits five minutes.
+const LIVE_BREAK: f64 = 30.0;
 
 /// What a gauge with this channel's digits would print.
 fn typed(channel: &rows::Channel, si: f64) -> (String, f64) {
@@ -114,6 +128,7 @@ pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i
     let (state, test) = (state.clone(), test.clone());
     actix_web::rt::spawn(async move {
         let mut tick = tokio::time::interval(Duration::from_secs(1));
+        let mut acted = 0;
         while state.feeds.is_on(&test.id) {
             tick.tick().await;
             let now = now_ms();
@@ -121,6 +136,10 @@ pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i
             if t < 0.0 {
                 continue;
             }
+            let of = test.id.clone();
+            let events = state.work(move |s| Ok(s.store.events(&of)?)).await.unwrap_or_default();
+            events.iter().skip(acted).for_each(|e| plant.act(&e.kind));
+            acted = events.len();
             let batch = readings(&mut plant, &channels, &test.id, start_ms, t, now);
             let stored = state
                 .work(move |s| match s.store.add_readings(&batch) {

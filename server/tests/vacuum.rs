@@ -78,6 +78,9 @@ fn a_pull_says_when_to_be_back_and_a_quick_valve_off_what_is_gross() {
     let tighten = curve(6, |t| 4_000.0 + 21_000.0 * (-t / 100.0).exp() + if (300.0..=320.0).contains(&t) { 120.0 * (t - 300.0) } else { 0.0 });
     let id = ruhe.vacuum(&circuit, &body, &tighten, &[("isolated", 300.0), ("pump_on", 320.0)], false);
     let v = ruhe.test(&id)["verdict"].clone();
+    let off = ruhe.vacuum(&circuit, &body, &curve(6, |t| 4_000.0 + 21_000.0 * (-t / 100.0).exp()), &[("isolated", 350.0)], false);
+    let shut = ruhe.test(&off)["verdict"].clone();
+    assert!(shut["reasons"].to_string().contains("valve_off") && shut["pull"]["arrival_s"].is_null(), "{shut}");
     assert!(v["reasons"].to_string().contains("gross_rise") && v["next_step"].as_str().unwrap().contains("before pumping on"), "{v}");
 }
 

@@ -183,6 +183,21 @@ impl PullPlant {
         self.t += h;
     }
 
+    /// Lets nitrogen in now, to a pressure in Pa, and lets it stand for so long, s.
+    pub fn let_in(&mut self, to: f64, stands_s: f64) {
+        self.truth.breaks.truncate(self.breaks_done);
+        self.truth.breaks.push((self.t, to, stands_s));
+    }
+
+    /// Shuts the pump's valve, or opens it again.
+    pub fn shut(&mut self, is_shut: bool) {
+        match (is_shut, self.truth.shut.last_mut()) {
+            (true, _) => self.truth.shut.push((self.t, f64::INFINITY)),
+            (false, Some(last)) => last.1 = last.1.min(self.t),
+            (false, None) => {}
+        }
+    }
+
     /// Runs on and tells the true pressure, Pa.
     pub fn truly(&mut self, at_s: f64) -> f64 {
         while self.t < at_s - 1e-9 {
@@ -215,6 +230,19 @@ mod tests {
         let p = PullPlant::new(truth).truly(20.0);
         let expected = ATMOSPHERE * (-2.4e-3 * 20.0 / 0.01f64).exp();
         assert!((p / expected - 1.0).abs() < 0.05, "{p} {expected}");
+    }
+
+    #[test]
+    fn a_valve_shut_by_hand_stops_it_and_nitrogen_lets_it_rise() {
+        let mut plant = PullPlant::new(PullTruth { leak: 1e-3, ..PullTruth::dry(5.0, 1) });
+        let pumped = plant.truly(300.0);
+        plant.shut(true);
+        assert!(plant.truly(330.0) > pumped);
+        plant.shut(false);
+        assert!(plant.truly(400.0) < 2.0 * pumped);
+        plant.let_in(115_000.0, 60.0);
+        assert!(plant.truly(430.0) > 100_000.0);
+        assert!(plant.truly(700.0) < 1_000.0);
     }
 
     #[test]

@@ -80,9 +80,10 @@ pub fn repeats(all: &[Rise], u: Units) -> Option<Repeats> {
     let [.., a, b] = all else { return None };
     let per_minute = |r: f64| significant(u.vacuum.delta_of_si(60.0 * r), 2);
     let mut words: Vec<String> = vec![format!(
-        "{}: {} a minute between {} and {} after isolation.",
+        "{}: {} {} a minute between {} and {} after isolation.",
         all.iter().map(|r| r.title.as_str()).collect::<Vec<_>>().join(", "),
         all.iter().map(|r| per_minute(r.rate.0)).collect::<Vec<_>>().join(", "),
+        u.vacuum.info().label,
         span(b.window.0),
         span(b.window.1)
     )];

@@ -164,8 +164,9 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     }
     let c = &recording.channels[channel];
     let digit = c.resolution_si().unwrap_or(MICRON);
-    if notes::jumps(&series) || notes::falls(&series, digit) {
-        v.reasons.push(if notes::jumps(&series) { "jumps_as_if_pumped" } else { "falls_as_if_pumped" });
+    let jumps = notes::jumps(&series, digit);
+    if jumps || notes::falls(&series, digit, drift(recording)) {
+        v.reasons.push(if jumps { "jumps_as_if_pumped" } else { "falls_as_if_pumped" });
         return v.said(words::seems_pumped(&series, units));
     }
     apply_rule(&mut v, &series);

@@ -32,19 +32,23 @@ pub fn gap_at(s: &Series, at: f64) -> Option<(f64, f64)> {
     gaps(s).into_iter().find(|g| (g.0..g.1).contains(&at) && at > g.0)
 }
 
-/// Whether the trace goes on falling as if the pump still pulled: over its second half, well after the ends are even.
-pub fn falls(s: &Series, digit: f64) -> bool {
+/// Falling by more than this share over its second half looks pumped: vapour in a system that cools does less.
+const FALLS: f64 = 0.06;
+
+/// Whether the trace goes on falling as if the pump still pulled: over its second half, well after the ends are even,
+/// and not because it got colder (`drift` in K/h, where a probe told it).
+pub fn falls(s: &Series, digit: f64, drift: Option<f64>) -> bool {
     let end = s.t[s.len() - 1];
-    if end < 300.0 || s.len() < 8 {
+    if end < 300.0 || s.len() < 8 || drift.is_some_and(|d| d * end / 3_600.0 < -0.5) {
         return false;
     }
     let (Some(a), Some(b)) = (s.mean(0.45 * end, 0.6 * end), s.mean(0.85 * end, end)) else { return false };
-    a - b > (3.0 * digit).max(0.03 * a)
+    a - b > (3.0 * digit).max(FALLS * a)
 }
 
 /// Whether it jumps about more than a gauge on a closed system does.
-pub fn jumps(s: &Series) -> bool {
-    s.len() >= 8 && s.fast_noise() > 0.035 * s.v.iter().sum::<f64>() / s.len() as f64
+pub fn jumps(s: &Series, digit: f64) -> bool {
+    s.len() >= 8 && s.fast_noise() > digit.max(0.035 * s.v.iter().sum::<f64>() / s.len() as f64)
 }
 
 /// Sentences about the other gauge, gaps and the rig.
@@ -138,9 +142,13 @@ mod tests {
 
     #[test]
     fn a_pump_that_still_pulls_is_noticed_and_a_far_gauge_evening_out_is_not() {
-        assert!(falls(&line(80.0, -0.02), MICRON));
+        assert!(falls(&line(80.0, -0.02), MICRON, None));
+        assert!(!falls(&line(80.0, -0.02), MICRON, Some(-4.0)), "it got colder");
         let t: Vec<f64> = (0..200).map(|k| 5.0 * f64::from(k)).collect();
         let far = Series { v: t.iter().map(|t| 40.0 + 10.0 * (-t / 60.0).exp()).collect(), t };
-        assert!(!falls(&far, MICRON));
+        assert!(!falls(&far, MICRON, None));
+        // A gauge that shows only every tenth micron hops by its digit, not because it is pumped.
+        let hops = Series { t: far.t.clone(), v: far.t.iter().map(|t| 50.0 * MICRON + if (t / 5.0) as i32 % 2 == 0 { 10.0 * MICRON } else { 0.0 }).collect() };
+        assert!(jumps(&hops, MICRON) && !jumps(&Series { v: hops.v.iter().map(|v| 5.0 * v).collect(), t: hops.t }, 50.0 * MICRON));
     }
 }

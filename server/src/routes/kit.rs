@@ -36,7 +36,9 @@ fn items(s: &AppState, units: Units) -> Result<Vec<KitItem>, ApiError> {
                 .map(|t| format!("{}: {}. Do not judge a system through it.", t.title, t.word.to_lowercase()))
         };
         let parts: Vec<String> = doc.parts.iter().filter_map(name).collect();
-        let words = if is_rig { parts.join(", ") } else { doc.words() };
+        // A rig's words carry its last check: a record that used it prints what it was worth.
+        let checked = last.map(|t| format!("; {}: {}, {}", t.title, t.word.to_lowercase(), t.headline)).unwrap_or_default();
+        let words = if is_rig { format!("{}{checked}", parts.join(", ")) } else { doc.words() };
         out.push(KitItem {
             id: row.item_id.clone(),
             kind_title: KitKind::from_code(&row.kind).map_or("", KitKind::title).into(),

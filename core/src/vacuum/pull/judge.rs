@@ -163,6 +163,12 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
     } else {
         v.outcome = PullOutcome::Pulling;
         v.reasons.push("pulling");
+        if is_off(recording) {
+            // The rise of a valve-off is not a stall.
+            v.reasons.push("valve_off");
+            words::say(&mut v, Some(&stage), u);
+            return v;
+        }
         let from = v.pulls.get(v.at.0).map_or(0.0, |p| p.from);
         let scene = Scene { cold, rig: recording.settings.rig.as_ref(), at_pump: v.at_pump, thermal: c.principle != Some(Principle::Diaphragm), top, units: u };
         v.stall = stall(&current, v.target, &scene);
@@ -232,6 +238,13 @@ fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
 fn litres(recording: &Recording) -> (f64, f64) {
     let s = &recording.settings;
     s.volume_l.map(|l| (0.9 * l, 1.1 * l)).or(s.volume_band_l).unwrap_or((2.0, 15.0))
+}
+
+/// Whether the valve was shut and not opened again since.
+fn is_off(recording: &Recording) -> bool {
+    let moved =
+        |e: &&crate::reading::Event| matches!(e.kind, EventKind::Isolated | EventKind::PumpOff | EventKind::PumpOn | EventKind::ValveMoved | EventKind::NitrogenBreak);
+    recording.events.iter().rev().find(moved).is_some_and(|e| matches!(e.kind, EventKind::Isolated | EventKind::PumpOff))
 }
 
 /// Rises between a valve shut and opened again while pumping.

@@ -28,11 +28,12 @@ pub fn say(v: &mut PullVerdict, stage: Option<&PullStage>, u: Units) {
             format!("{which} is at its target of {target}{}.", if n > 1 { ", the last one" } else { "" }),
             "Shut the valve at the system, then the pump, and start the decay test: what counts is what it keeps.".into(),
         ),
-        (PullOutcome::Break, Some(p)) if v.break_until.is_some() => {
+        (PullOutcome::Break, Some(_)) if v.break_until.is_some() => {
+            let before = v.pulls.get(k.saturating_sub(1)).map_or(0.0, |p| p.lowest);
             let left = v.break_until.map_or(0.0, |t| (t - now).max(0.0));
             (
                 format!("Nitrogen stands; then pull {} of {n}", k + 1),
-                format!("The vacuum was broken from {}; the next target is {target}.", u.level(p)),
+                format!("The vacuum was broken after {}; the next target is {target}.", u.level(before)),
                 format!("Leave the nitrogen for {}, release it to a slight positive pressure, and pull again.", span(left)),
             )
         }
@@ -57,6 +58,11 @@ pub fn say(v: &mut PullVerdict, stage: Option<&PullStage>, u: Units) {
                 first.map_or_else(|| "Shut the valve at the system for some seconds and watch the rise.".into(), |h| h.to_try.to_owned()),
             )
         }
+        (PullOutcome::Pulling, Some(p)) if v.reasons.contains(&"valve_off") => (
+            format!("Valve off at {}", u.level(p)),
+            "The pump is shut off; what rises now comes from the system.".into(),
+            "After some twenty seconds open it again and mark it.".into(),
+        ),
         (PullOutcome::Pulling, Some(p)) => {
             let band = v.arrival.map(|a| (a.low, a.middle, a.high));
             let summary = match band {

@@ -73,7 +73,7 @@ function SourceList({ sources }: { sources: Schemas["SourceView"][] }) {
 }
 
 /** Each possible source with what speaks for and against it, the bound of the hold, and what the repeats said. */
-export function Sources({ argued }: { argued: Schemas["ArguedView"] }) {
+export function Sources({ argued, isQuiet }: { argued: Schemas["ArguedView"]; isQuiet: boolean }) {
   const sources = argued.sources.filter((s) => s.code !== "still");
   const stands = (s: Schemas["SourceView"]) => s.standing === "likely" || s.standing === "possible";
   const rest = sources.filter((s) => !stands(s));
@@ -85,12 +85,12 @@ export function Sources({ argued }: { argued: Schemas["ArguedView"] }) {
           {argued.repeats.map((r) => <p key={r}>{r}</p>)}
         </Box>
       )}
-      <NextSteps argued={argued} />
+      {!isQuiet && <NextSteps argued={argued} />}
       <Box aria-label="Where it may come from">
-        <h2>Where it may come from</h2>
+        <h2>{isQuiet ? "What the hold says beside it" : "Where it may come from"}</h2>
         {argued.words.map((w) => <p key={w}>{w}</p>)}
-        <SourceList sources={sources.filter(stands)} />
-        {rest.length > 0 && (
+        {!isQuiet && <SourceList sources={sources.filter(stands)} />}
+        {!isQuiet && rest.length > 0 && (
           <Closed>
             <summary>Less likely, and why ({rest.length})</summary>
             <SourceList sources={rest} />

@@ -128,7 +128,7 @@ export default function Circuit() {
         {stage.code === "search" && <Search circuit={circuit} isReadOnly={isSigned} />}
         {stage.code === "release" && <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {kind && shownTest && <TestPanel key={shownTest.id} test={shownTest} onNew={isSigned ? undefined : () => go(stage.code, "new")} />}
-        {shownTest?.argued && <Sources argued={shownTest.argued} />}
+        {shownTest?.argued && <Sources argued={shownTest.argued} isQuiet={shownTest.verdict.outcome === "passes" && !shownTest.verdict.decay?.rising} />}
         {stage.code === "rig_check" && !isKit && <RigStage />}
         {stage.code === "break_vacuum" && <BreakVacuum circuit={circuit} stage={stage} isReadOnly={isSigned} />}
         {(stage.code === "hold" || stage.code === "decay") && !isPlanning && <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />}

@@ -39,6 +39,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const rigs = kit.filter((i) => i.doc.kind === "rig");
   const gaugeId = gauge.id || (gauges[0]?.id ?? "hand");
   const rigId = rig.id || (rigs[0]?.id ?? "none");
+  const warning = rigs.find((i) => i.id === rigId)?.warning;
   const pick = (code: string) => {
     setSchool(code);
     if (code !== "own") setForm(fromSchool(code));
@@ -117,6 +118,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
             {since.is === "yes" && <Field label="What, with commas between" value={since.what} onChange={(what) => setSince({ ...since, what })} placeholder="core tool, gauge tee" />}
           </Grid>
         )}
+        {(isPull || (isDecay && rig.hoses === "in")) && warning && <Note>{warning}</Note>}
         {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
       </Form>

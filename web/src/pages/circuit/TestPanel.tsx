@@ -39,7 +39,7 @@ const Box = styled.section`
 `;
 
 /** Kinds of test there is a simulated gauge for. */
-const SIMULATED = ["pressure-hold", "vacuum-decay"];
+const SIMULATED = ["pressure-hold", "vacuum-decay", "pull-down", "rig-check"];
 
 function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>): string {
   const p = test.plan;
