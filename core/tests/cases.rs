@@ -57,6 +57,7 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 RigOutcome::Short => "short",
                 RigOutcome::GivesGas => "gives_gas",
                 RigOutcome::Leaks => "leaks",
+                RigOutcome::Rises => "rises",
                 RigOutcome::Undecided => "undecided",
             };
             (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)

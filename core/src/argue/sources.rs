@@ -113,7 +113,7 @@ pub fn shares(f: &Facts) -> (Vec<(&'static str, f64)>, Option<Wedge>) {
     let rig = match (f.hoses_in, f.rig.as_ref().map(|r| r.outcome)) {
         (false, _) => 0.02,
         (true, Some(RigOutcome::Good)) => 0.05,
-        (true, Some(RigOutcome::Leaks | RigOutcome::GivesGas)) => 4.0,
+        (true, Some(RigOutcome::Leaks | RigOutcome::GivesGas | RigOutcome::Rises)) => 4.0,
         (true, _) => 1.2,
     };
     let straight = [joint, 0.6, fitted, if weeps { 1.0 } else { 0.0 }, if f.rig.as_ref().is_some_and(|r| r.outcome == RigOutcome::GivesGas) { 0.3 * rig } else { rig }];
@@ -261,8 +261,13 @@ fn reasons(code: &str, f: &Facts, wedge: Option<&Wedge>, u: Units) -> Reasons {
         "rig_leak" | "rig_gas" => match (&f.rig, f.hoses_in) {
             (_, false) => con.push("The hoses were shut out of the test.".into()),
             (Some(r), true) if r.outcome == RigOutcome::Good => con.push(format!("{} showed that they hold.", r.title)),
-            (Some(r), true) if matches!(r.outcome, RigOutcome::GivesGas | RigOutcome::Leaks) => {
-                pro.push(format!("{}: {}.", r.title, if r.outcome == RigOutcome::Leaks { "the hoses leaked" } else { "the hoses gave off gas" }));
+            (Some(r), true) if matches!(r.outcome, RigOutcome::GivesGas | RigOutcome::Leaks | RigOutcome::Rises) => {
+                let did = match r.outcome {
+                    RigOutcome::Leaks => "leaked",
+                    RigOutcome::GivesGas => "gave off gas",
+                    _ => "rose on their own",
+                };
+                pro.push(format!("{}: the hoses {did}.", r.title));
             }
             _ => pro.push("The hoses stayed in the test and were not checked alone.".into()),
         },

@@ -21,6 +21,8 @@ pub enum RigOutcome {
     GivesGas,
     /// Hoses or tools leak.
     Leaks,
+    /// They rise too fast to judge a system through; leak or gas is not told.
+    Rises,
     /// Not to be said yet.
     Undecided,
 }
@@ -222,6 +224,10 @@ fn decide(v: &mut RigVerdict, found: Option<&Explanations>, early: f64, (low, hi
         (v.outcome, v.reasons) = (RigOutcome::Leaks, vec!["rig_leaks"]);
         v.summary = "It rises straight: a seal, a core tool or a hose end lets air in.".into();
         v.next_step = "Tighten and swap one piece after the other: gaskets, core depressors, the core tool’s slide.".into();
+    } else if low > limit && end >= LEAST {
+        (v.outcome, v.reasons) = (RigOutcome::Rises, vec!["rig_rises"]);
+        v.summary = "It rises too fast to judge a system through, whether it leaks or gives off gas.".into();
+        v.next_step = "Swap one piece after the other, or valve the hoses off before any decay test; a longer pull tells gas from a leak.".into();
     } else {
         v.reasons = vec![if end < LEAST { "too_short" } else { "shape_unclear" }];
         v.summary = if high <= limit { "It rises little so far.".into() } else { "It rises; what it is that rises is not clear yet.".into() };

@@ -95,6 +95,7 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
                 "good" => RigOutcome::Good,
                 "gives_gas" => RigOutcome::GivesGas,
                 "leaks" => RigOutcome::Leaks,
+                "rises" => RigOutcome::Rises,
                 _ => RigOutcome::Undecided,
             },
         }),

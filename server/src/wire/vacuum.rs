@@ -184,6 +184,7 @@ pub(super) fn of_rig(v: RigVerdict) -> Verdict {
         RigOutcome::Short => ("short", "Falls short", "notch"),
         RigOutcome::GivesGas => ("gives_gas", "Gives off gas", "notch"),
         RigOutcome::Leaks => ("leaks", "Leaks", "falling"),
+        RigOutcome::Rises => ("rises", "Rises too fast", "notch"),
         RigOutcome::Undecided => ("undecided", "Can’t tell yet", "open"),
     };
     Verdict {
