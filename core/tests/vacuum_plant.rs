@@ -155,6 +155,15 @@ fn breaks_cut_the_run_into_pulls_and_prompts_follow_the_level() {
     let v = judged(&r);
     assert_eq!((v.outcome, v.at, v.pulls.len()), (PullOutcome::Reached, (2, 3), 3));
     assert!(v.pulls.windows(2).all(|w| w[1].from > w[0].to - 1.0 && w[1].target < w[0].target));
+    // A wet system is drier after each break, a dry one takes as long.
+    let compared = |wet: f64| {
+        let breaks = vec![(900.0, 115_000.0, 300.0)];
+        let mut r = pull(PullTruth { bound: (wet, 500.0), breaks, ..slow(7.5, 45) }, 30, &[(EventKind::NitrogenBreak, 900.0)]);
+        r.settings.stages = ruhe_core::procedure::pulls(&[2_000.0 * MICRON, 500.0 * MICRON]);
+        judged(&r).evidence.join(" ")
+    };
+    assert!(compared(1.5e-4).contains("drier than before"), "{}", compared(1.5e-4));
+    assert!(compared(0.0).contains("not loose water"), "{}", compared(0.0));
     let early = judged(&pull(slow(7.5, 44), 4, &[]));
     assert_eq!(early.prompts, ["Gas ballast open."]);
     let late = pull(slow(7.5, 44), 60, &[]);

@@ -213,6 +213,7 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
         system: place.system.name.clone(),
         model: place.system.model.clone(),
         serial: place.system.serial.clone(),
+        evacuated_s: tests.iter().rev().find_map(|t| t.verdict().pull.as_ref()?.pulls.last().map(|p| (p.to_s - p.from_s).round())),
         ladder: tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
         survey,
         search,

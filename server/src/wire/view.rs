@@ -246,6 +246,8 @@ pub struct CircuitView {
     pub serial: String,
     pub survey: SurveyView,
     pub search: SearchView,
+    /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
+    pub evacuated_s: Option<f64>,
     pub ladder: Vec<RungView>,
     pub stages: Vec<StageView>,
     pub gates: Vec<GateView>,

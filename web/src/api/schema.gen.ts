@@ -740,6 +740,11 @@ export interface components {
         };
         CircuitView: {
             allowed_states: components["schemas"]["NamedView"][];
+            /**
+             * Format: double
+             * @description Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
+             */
+            evacuated_s?: number | null;
             gates: components["schemas"]["GateView"][];
             id: string;
             kind: string;

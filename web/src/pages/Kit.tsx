@@ -7,6 +7,7 @@ import { useKit, useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../look/parts";
 import { Form, Page } from "../look/page";
 import { Mark } from "../look/verdict";
+import { KitTicks } from "./circuit/KitTicks";
 import { notANumber, onDate, useUnits } from "../units/units";
 
 const Row = styled.li`
@@ -25,17 +26,6 @@ const Row = styled.li`
   a { min-height: 48px; display: inline-flex; align-items: center; gap: 0.4em; }
   .press { display: flex; gap: 8px; }
 `;
-const Ticks = styled.fieldset`
-  border: 0;
-  padding: 0;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 18px;
-  legend { font-size: 0.88rem; font-weight: 600; color: var(--soft); }
-  label { min-height: 48px; display: inline-flex; align-items: center; gap: 0.5em; }
-  input { width: 24px; height: 24px; accent-color: var(--accent); }
-`;
-
 const KINDS = [
   { id: "rig", text: "Rig: a pump with its hoses" }, { id: "vacuum_gauge", text: "Vacuum gauge" }, { id: "pressure_gauge", text: "Pressure gauge" }, { id: "probe", text: "Temperature probe" },
   { id: "pump", text: "Vacuum pump" }, { id: "hose", text: "Hose" }, { id: "core_tool", text: "Core tool" }, { id: "bottle", text: "Nitrogen bottle" },
@@ -98,16 +88,10 @@ function KitForm({ start, items, onDone }: { start: Draft; items: Schemas["KitIt
         <Field label="Note" {...field("note")} />
       </Grid>
       {d.kind === "rig" && (
-        <Ticks>
-          <legend>Made of</legend>
+        <>
           {parts.length === 0 && <p>Put a pump and hoses into the kit first.</p>}
-          {parts.map((i) => (
-            <label key={i.id}>
-              <input type="checkbox" checked={d.parts.includes(i.id)} onChange={(e) => setDraft({ ...d, parts: e.target.checked ? [...d.parts, i.id] : d.parts.filter((p) => p !== i.id) })} />
-              {i.doc.name}
-            </label>
-          ))}
-        </Ticks>
+          <KitTicks legend="Made of" items={parts} chosen={d.parts} onChange={(list) => setDraft({ ...d, parts: list })} />
+        </>
       )}
       {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
       <span style={{ display: "flex", gap: 10 }}><Primary type="submit" isDisabled={save.isPending}>Keep it</Primary><Button onPress={onDone}>Cancel</Button></span>

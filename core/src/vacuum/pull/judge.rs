@@ -37,6 +37,8 @@ pub struct Pull {
     pub lowest: f64,
     /// Time to its target, s.
     pub took: Option<f64>,
+    /// Time to the target of the pull before it, s: what tells drying.
+    pub took_before: Option<f64>,
 }
 
 /// A valve-off in between: the rise it showed.
@@ -208,9 +210,11 @@ fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStag
         let start = part.t.first().copied().unwrap_or(from);
         part.t.iter_mut().for_each(|t| *t -= start);
         let target = stages[k.min(stages.len() - 1)].target_pa;
-        let took = part.v.iter().position(|&p| p <= target).map(|i| part.t[i]);
+        let reaches = |level: f64| part.v.iter().position(|&p| p <= level).map(|i| part.t[i]);
+        let took = reaches(target);
+        let took_before = v.pulls.last().and_then(|before| reaches(before.target));
         let lowest = part.v.iter().copied().fold(f64::INFINITY, f64::min);
-        v.pulls.push(Pull { from: start, to, target, lowest, took });
+        v.pulls.push(Pull { from: start, to, target, lowest, took, took_before });
         current = part;
     }
     v.at.0 = breaks.len().min(stages.len() - 1);

@@ -102,15 +102,15 @@ fn evidence(v: &mut PullVerdict, u: Units) {
             None => format!("Pull {}: down to {} so far, target {}.", i + 1, u.level(p.lowest), u.level(p.target)),
         });
     }
-    if let [.., a, b] = v.pulls.as_slice()
-        && let (Some(ta), Some(tb)) = (a.took, b.took)
-        && (a.target - b.target).abs() < 0.01 * a.target
-    {
-        v.evidence.push(if tb < 0.8 * ta {
-            "The second pull was quicker: it is drying.".into()
-        } else {
-            "The second pull took as long: what holds it up is not loose water.".to_owned()
-        });
+    for w in v.pulls.windows(2) {
+        if let (Some(before), Some(now)) = (w[0].took, w[1].took_before) {
+            let means = match now / before.max(1.0) {
+                r if r < 0.75 => ": drier than before",
+                r if r > 1.3 => ": slower than before, so something came in or the pump tires",
+                _ => ": as long, so it is not loose water that takes the time",
+            };
+            v.evidence.push(format!("To {} it took {}, after the break {}{means}.", u.level(w[0].target), span(before), span(now)));
+        }
     }
     if let (Some(near), Some(here)) = (v.at_pump, v.level) {
         v.evidence.push(format!("At the pump {}, here {}: the far one counts, and the way between takes the difference.", u.level(near), u.level(here)));

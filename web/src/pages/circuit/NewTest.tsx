@@ -4,6 +4,7 @@ import { useKit, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Import } from "./Import";
+import { KitTicks } from "./KitTicks";
 import { Closed, Form, number } from "./plan";
 
 const TITLES: Record<string, string> = { "vacuum-decay": "Plan a decay test", "pull-down": "Plan the evacuation", "rig-check": "Check the rig alone" };
@@ -25,11 +26,13 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
-  const [evacuated, setEvacuated] = useState("");
+  const known = kind === "vacuum-decay" ? circuit.evacuated_s : null;
+  const [evacuated, setEvacuated] = useState(known == null ? "" : String(Math.round(known / 60)));
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({ id: "", resolution: "1", range: "", place: "far", second: "", probe: "no" });
   const [rig, setRig] = useState({ id: "", hoses: "out", cores: "out", tool: "yes", two: "no", part: "hoses" });
   const [since, setSince] = useState({ is: "", what: "" });
+  const [also, setAlso] = useState<string[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.test(circuit.id, { pressure: units.chosen.pressure }));
   const refusal = save.error instanceof Refusal ? save.error : null;
@@ -52,7 +55,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const targets = form.targets.split(",").map((t) => t.trim()).filter(Boolean);
-    const bad = notANumber([["Limit", form.level], ["After", form.minutes], ["Start at most", form.start], ["Under vacuum before", evacuated], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range], ...targets.map((t): [string, string] => ["Target", t])])
+    const bad = notANumber([["Limit", form.level], ["After", form.minutes], ["Start at most", form.start], ["Vacuum before", evacuated], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range], ...targets.map((t): [string, string] => ["Target", t])])
       ?? (isPull && !targets.length ? "Write down the target, or one for each pull with commas between." : null);
     setProblem(bad);
     if (bad) return;
@@ -62,7 +65,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
     const withRig = rigId !== "none" && (isPull || rig.hoses === "in");
     const plan: Schemas["Plan"] = {
       school: isRig ? null : school, source: isRig ? null : source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"),
-      kit: uses, auto_off_s: auto ? auto * 60 : null, hoses_in: isDecay && rig.hoses === "in", changed: isDecay && since.is ? (since.is === "yes" ? since.what.split(",").map((x) => x.trim()).filter(Boolean) : []) : null,
+      kit: [...uses, ...also], auto_off_s: auto ? auto * 60 : null, hoses_in: isDecay && rig.hoses === "in", changed: isDecay && since.is ? (since.is === "yes" ? since.what.split(",").map((x) => x.trim()).filter(Boolean) : []) : null,
       rig: withRig ? { rig_id: rigId, side_by_side: rig.two === "yes", core_tool: rig.tool === "yes", core_in: rig.cores === "in", tees: 0 } : null,
       part: isRig ? rig.part : null,
       stages: isPull ? targets.map((t, i) => ({ target_pa: units.si("vacuum", Number(t)), break_pa: i + 1 < targets.length ? units.pascal(16.7, "psia") : null, dwell_s: i + 1 < targets.length ? 300 : 0 })) : [],
@@ -91,7 +94,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
           {isDecay && <Field label={`Limit, ${v}`} value={form.level} onChange={(level) => setForm({ ...form, level })} inputMode="decimal" error={wrong("level_pa")} />}
           {isDecay && <Field label="After, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("at_s")} />}
           {isDecay && <Field label={`Start at most, ${v}`} value={form.start} onChange={(start) => setForm({ ...form, start })} inputMode="decimal" hint="if the rule has one" error={wrong("start_max_pa")} />}
-          {!isPull && <Field label="Under vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint="tells oil and rubber from a leak" error={wrong("evacuated_s")} />}
+          {!isPull && <Field label="Vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint={known == null ? "tells oil and rubber from a leak" : "as the last pull lasted"} error={wrong("evacuated_s")} />}
           {!isRig && <Field label={isPull ? "Target comes from" : "Limit comes from"} value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
         </Grid>
         <Grid $min={150}>
@@ -100,7 +103,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
           {gaugeId === "hand" && <Field label={`Gauge range, ${v}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />}
           {!isRig && <Pick label="It sits" value={gauge.place} onChange={(place) => setGauge({ ...gauge, place })} options={PLACES} hint={gauge.place === "far" ? undefined : "the far end reads higher and is what counts"} />}
           {!isRig && gauges.length > 1 && <Pick label="Second gauge" value={gauge.second || "none"} onChange={(second) => setGauge({ ...gauge, second: second === "none" ? "" : second })} options={[{ id: "none", text: "none" }, ...gaugeOptions.filter((o) => o.id !== gaugeId && o.id !== "hand")]} />}
-          {!isRig && <Pick label="Probe at the coldest place" value={gauge.probe} onChange={(probe) => setGauge({ ...gauge, probe })} options={YES} hint="tells water from the rest" />}
+          {!isRig && <Pick label="Temperature probe" value={gauge.probe} onChange={(probe) => setGauge({ ...gauge, probe })} options={YES} hint="at the coldest place: tells water" />}
         </Grid>
         {isPull && (
           <Grid $min={150}>
@@ -118,6 +121,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
             {since.is === "yes" && <Field label="What, with commas between" value={since.what} onChange={(what) => setSince({ ...since, what })} placeholder="core tool, gauge tee" />}
           </Grid>
         )}
+        <KitTicks legend="Also used" items={kit.filter((i) => ["core_tool", "bottle", "probe"].includes(i.doc.kind ?? ""))} chosen={also} onChange={setAlso} />
         {(isPull || (isDecay && rig.hoses === "in")) && warning && <Note>{warning}</Note>}
         {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>

@@ -6,6 +6,7 @@ import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Enough, Nitrogen } from "../bench/calculators";
 import { Import } from "./Import";
+import { KitTicks } from "./KitTicks";
 import { Big, Closed, Form, number } from "./plan";
 
 interface Probe { name: string; position: string; share: string }
@@ -58,7 +59,9 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
   const change = (i: number, part: Partial<Probe>) => setProbes(probes.map((p, k) => (k === i ? { ...p, ...part } : p)));
   const chosen = schools.find((s) => s.code === school);
-  const kit = (useKit().data?.items ?? []).filter((i) => i.doc.kind === "pressure_gauge" && !i.doc.is_retired);
+  const items = (useKit().data?.items ?? []).filter((i) => !i.doc.is_retired);
+  const kit = items.filter((i) => i.doc.kind === "pressure_gauge");
+  const [also, setAlso] = useState<string[]>([]);
   /** A gauge of the kit brings its figures along, in the units on screen. */
   const fromKit = (id: string) => {
     const d = kit.find((i) => i.id === id)?.doc;
@@ -82,7 +85,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
     const [minutes, allowed] = [number(form.minutes), number(drop)];
     const seconds = (text: string) => (number(text) === null ? null : (number(text) ?? 0) * 60);
     const plan: Schemas["Plan"] = {
-      school, section, kit: gauge.id ? [gauge.id] : [], source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
+      school, section, kit: [...(gauge.id ? [gauge.id] : []), ...also], source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
       gas: gas.inside === "refrigerant" ? "nitrogen_with_refrigerant" : "nitrogen", tracer_pa: gas.inside === "tracer" && number(gas.tracer) !== null ? (number(gas.tracer) ?? 0) * (units.si("pressure", 1) - units.si("pressure", 0)) : null, test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
       ...(allowed !== null && { drop_pa: allowed * (units.si("pressure", 1) - units.si("pressure", 0)), over_s: (minutes ?? 0) * 60 }),
       fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
@@ -152,6 +155,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
             <Field label="A reading every, min" value={remind.every} onChange={(every) => setRemind({ ...remind, every })} inputMode="decimal" hint="rings when it is due" error={wrong("read_every_s")} />
             <Field label="Gauge off after, min" value={remind.off} onChange={(off) => setRemind({ ...remind, off })} inputMode="decimal" hint="warns before it sleeps" error={wrong("auto_off_s")} />
           </Grid>
+          <KitTicks legend="Also used" items={items.filter((i) => ["probe", "bottle", "core_tool", "hose"].includes(i.doc.kind ?? ""))} chosen={also} onChange={setAlso} />
         </Closed>
         {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
         <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
