@@ -164,7 +164,7 @@ impl Plan {
             ("auto_off_s", self.auto_off_s),
         ] {
             if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-                return Err(ApiError::wrong(name, format!("{name} must be a number above zero")));
+                return Err(ApiError::wrong(name, format!("{} must be a number above zero", in_words(name))));
             }
         }
         if self.altitude_m.is_some_and(|h| !(-500.0..=9000.0).contains(&h)) {
@@ -262,6 +262,18 @@ impl Plan {
             part: s.part.map(|p| p.code().into()),
             ..Self::default()
         }
+    }
+}
+
+/// A figure of the plan as a person calls it; the field itself is named beside the message.
+fn in_words(field: &str) -> String {
+    match field {
+        "evacuated_s" => "the time under vacuum".into(),
+        "level_pa" => "the limit".into(),
+        "at_s" => "the limit’s time".into(),
+        "test_pa" => "the test pressure".into(),
+        "planned_s" => "the planned time".into(),
+        other => ["_pa", "_s", "_l"].iter().fold(other, |name, unit| name.strip_suffix(unit).unwrap_or(name)).replace('_', " "),
     }
 }
 

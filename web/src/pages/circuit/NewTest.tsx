@@ -26,7 +26,8 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
   const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
-  const known = kind === "vacuum-decay" ? circuit.evacuated_s : null;
+  const lasted = kind === "vacuum-decay" ? (circuit.evacuated_s ?? 0) : 0;
+  const known = lasted >= 60 ? lasted : null;
   const [evacuated, setEvacuated] = useState(known == null ? "" : String(Math.round(known / 60)));
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({ id: "", resolution: "1", range: "", place: "far", second: "", probe: "no" });
