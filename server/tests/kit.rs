@@ -98,6 +98,11 @@ fn a_rig_is_tested_apart_from_every_system_and_warns_until_it_is_good() {
     assert_eq!(item(&ruhe, &rig)["tests"].as_array().unwrap().len(), 2);
     let pump = ruhe.vacuum(&rig, &check("pump"), &curve(6, |t| 40.0 + 9_000.0 * (-t / 30.0).exp()), &[], true);
     assert_eq!(ruhe.test(&pump)["verdict"]["reasons"][0], "blank_off_reached");
+    // A system's test that uses the rig keeps what its last check was worth.
+    let circuit = ruhe.job("package_circuit");
+    let id = ruhe.vacuum(&circuit, &vacuum_body("pull-down", json!({"rig": {"rig_id": rig}})), &[], &[], false);
+    let used = ruhe.test(&id)["plan"]["used"][0].clone();
+    assert!(used["words"].as_str().unwrap().starts_with("Pump, Hose; Rig check 3: good, 40 micron blanked off"), "{used}");
 }
 
 #[test]

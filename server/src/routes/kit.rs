@@ -36,13 +36,13 @@ fn items(s: &AppState, units: Units) -> Result<Vec<KitItem>, ApiError> {
                 .map(|t| format!("{}: {}. Do not judge a system through it.", t.title, t.word.to_lowercase()))
         };
         let parts: Vec<String> = doc.parts.iter().filter_map(name).collect();
-        // A rig's words carry its last check: a record that used it prints what it was worth.
-        let checked = last.map(|t| format!("; {}: {}, {}", t.title, t.word.to_lowercase(), t.headline)).unwrap_or_default();
-        let words = if is_rig { format!("{}{checked}", parts.join(", ")) } else { doc.words() };
+        let checked = last.map(|t| format!("{}: {}, {}", t.title, t.word.to_lowercase(), t.headline));
+        let words = if is_rig { parts.join(", ") } else { doc.words() };
         out.push(KitItem {
             id: row.item_id.clone(),
             kind_title: KitKind::from_code(&row.kind).map_or("", KitKind::title).into(),
             words,
+            checked,
             warning,
             changed_ms: row.at_ms,
             doc: doc.clone(),
@@ -164,7 +164,9 @@ pub fn with_kit(s: &AppState, circuit: &rows::Circuit, mut plan: Plan) -> Result
     for id in &ids {
         let i = find(id)?;
         if !plan.used.iter().any(|u| u.id == *id) {
-            plan.used.push(KitUsed { id: id.clone(), kind: i.doc.kind.clone(), name: i.doc.name.clone(), words: i.words.clone() });
+            // A record that used a rig prints what its last check was worth.
+            let words = [Some(i.words.clone()), i.checked.clone()].into_iter().flatten().collect::<Vec<_>>().join("; ");
+            plan.used.push(KitUsed { id: id.clone(), kind: i.doc.kind.clone(), name: i.doc.name.clone(), words });
         }
     }
     let docs: Vec<KitDoc> = ids.iter().filter_map(|id| all.iter().find(|i| i.id == *id)).map(|i| i.doc.clone()).collect();

@@ -54,6 +54,8 @@ pub struct KitItem {
     pub kind_title: String,
     /// Its facts in words.
     pub words: String,
+    /// Of a rig: its last finished check, in words.
+    pub checked: Option<String>,
     /// Something to mind: a calibration that has run out, hoses that gave off gas.
     pub warning: Option<String>,
     pub changed_ms: i64,

@@ -1142,6 +1142,8 @@ export interface components {
         KitItem: {
             /** Format: int64 */
             changed_ms: number;
+            /** @description Of a rig: its last finished check, in words. */
+            checked?: string | null;
             doc: components["schemas"]["KitDoc"];
             id: string;
             kind_title: string;

@@ -33,7 +33,7 @@ const Name = styled(Link)`
 const Rooms = styled.nav`
   display: flex;
   gap: 2px;
-  a { min-height: 48px; min-width: 48px; padding: 0 0.6em; display: inline-flex; align-items: center; text-decoration: none; color: var(--soft); }
+  a { min-height: 48px; min-width: 48px; padding: 0 0.6em; display: inline-flex; align-items: center; justify-content: center; text-decoration: none; color: var(--soft); }
   a:hover { color: var(--ink); text-decoration: underline; }
   @media (max-width: 430px) { a { padding: 0 0.25em; font-size: 0.92rem; } }
 `;

@@ -25,6 +25,7 @@ const Row = styled.li`
   .tests { grid-column: 1 / -1; display: flex; flex-wrap: wrap; gap: 0 16px; }
   a { min-height: 48px; display: inline-flex; align-items: center; gap: 0.4em; }
   .press { display: flex; gap: 8px; }
+  @media (max-width: 700px) { grid-template-columns: minmax(0, 1fr); }
 `;
 const KINDS = [
   { id: "rig", text: "Rig: a pump with its hoses" }, { id: "vacuum_gauge", text: "Vacuum gauge" }, { id: "pressure_gauge", text: "Pressure gauge" }, { id: "probe", text: "Temperature probe" },
