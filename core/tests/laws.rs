@@ -197,8 +197,7 @@ fn degenerate_pulls_and_rig_checks_are_outcomes_and_never_passes() {
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
-    /// Whatever the way down, an arrival lies ahead, its band in order; and one micron gauge more or less of a unit
-    /// changes nothing.
+    /// Whatever the way down, an arrival lies ahead, its band in order.
     #[test]
     fn an_arrival_lies_ahead_with_its_band_in_order(k in 30f64..300.0, floor in 1f64..400.0, power in 0.6f64..1.6) {
         let level = |t: f64| floor + 24_000.0 * (1.0 + t / k).powf(-power);

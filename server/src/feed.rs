@@ -45,16 +45,6 @@ impl Plant {
             Self::Pull(p) => vec![p.show(t)],
         }
     }
-    /// What was done by hand on a pump: nitrogen let in, its valve shut or opened.
-    fn act(&mut self, event: &str) {
-        let Self::Pull(p) = self else { return };
-        match EventKind::from_code(event) {
-            Some(EventKind::NitrogenBreak) => p.let_in(BREAK.0, LIVE_BREAK),
-            Some(EventKind::Isolated | EventKind::PumpOff) => p.shut(true),
-            Some(EventKind::PumpOn) => p.shut(false),
-            _ => {}
-        }
-    }
     /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
     pub fn for_kind(kind: Kind, plan: &Plan, seed: u64) -> Option<Self> {
         let test_pa = plan.test_pa;
@@ -76,6 +66,16 @@ impl Plant {
             }
             Kind::LeakBy => None,
         }
+    }
+}
+
+/// What was done by hand on a pump: nitrogen let in, its valve shut or opened.
+fn act(pump: &mut PullPlant, event: &str) {
+    match EventKind::from_code(event) {
+        Some(EventKind::NitrogenBreak) => pump.let_in(BREAK.0, LIVE_BREAK),
+        Some(EventKind::Isolated | EventKind::PumpOff) => pump.shut(true),
+        Some(EventKind::PumpOn) => pump.shut(false),
+        _ => {}
     }
 }
 
@@ -136,10 +136,13 @@ pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i
             if t < 0.0 {
                 continue;
             }
-            let of = test.id.clone();
-            let events = state.work(move |s| Ok(s.store.events(&of)?)).await.unwrap_or_default();
-            events.iter().skip(acted).for_each(|e| plant.act(&e.kind));
-            acted = events.len();
+            // Only a pump feels what was done by hand; nothing is looked up for the others.
+            if let Plant::Pull(pump) = &mut plant {
+                let of = test.id.clone();
+                let events = state.work(move |s| Ok(s.store.events(&of)?)).await.unwrap_or_default();
+                events.iter().skip(acted).for_each(|e| act(pump, &e.kind));
+                acted = events.len();
+            }
             let batch = readings(&mut plant, &channels, &test.id, start_ms, t, now);
             let stored = state
                 .work(move |s| match s.store.add_readings(&batch) {

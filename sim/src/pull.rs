@@ -151,9 +151,8 @@ impl PullPlant {
     fn step(&mut self, h: f64) {
         let v = &self.truth;
         let p = self.air + self.vapour;
-        if let Some(&(at, to, _)) = v.breaks.get(self.breaks_done).filter(|b| self.t >= b.0) {
+        if let Some(&(_, to, _)) = v.breaks.get(self.breaks_done).filter(|b| self.t >= b.0) {
             // Dry nitrogen takes most of what was loose with it when it is pumped out again.
-            let _ = at;
             self.air = to;
             self.vapour *= 0.3;
             self.bound *= 0.35;

@@ -5,7 +5,7 @@
 //! source, in bits; the order is bits per minute.
 
 use super::facts::Facts;
-use super::sources::shares;
+use super::sources::{STRAIGHT, shares};
 use crate::quantity::span;
 
 /// Something to do.
@@ -115,9 +115,8 @@ fn bits(shares: &[(&'static str, f64)], chance: impl Fn(&str) -> f64) -> f64 {
 /// Chance of an action's first outcome under a source; `None`: there is no such action in the table.
 #[must_use]
 pub fn chance(action: &str, source: &str) -> Option<f64> {
-    let straight = ["joint", "seal", "fitted", "charge", "rig_leak"];
     if action == "wait" {
-        return Some(if straight.contains(&source) { WAITING.0 } else { WAITING.1 });
+        return Some(if STRAIGHT.contains(&source) { WAITING.0 } else { WAITING.1 });
     }
     let row = ROWS.iter().find(|r| r.code == action)?;
     Some(row.chances.iter().find(|c| c.0 == source).map_or(row.otherwise, |c| c.1))

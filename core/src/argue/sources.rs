@@ -74,7 +74,8 @@ fn harder(charge: f64, atmosphere: f64) -> (f64, f64) {
     (charge / atmosphere, (charge / atmosphere).powi(2))
 }
 
-const STRAIGHT: [&str; 5] = ["joint", "seal", "fitted", "charge", "rig_leak"];
+/// Sources of a straight rise.
+pub(super) const STRAIGHT: [&str; 5] = ["joint", "seal", "fitted", "charge", "rig_leak"];
 
 fn title(code: &str) -> &'static str {
     match code {
@@ -203,7 +204,7 @@ fn bounds(f: &Facts, wedge: Option<&Wedge>, u: Units) -> Vec<String> {
         per_minute(w.likely, u)
     ));
     let (p, a) = (h.at_pa, f.atmosphere);
-    let rate = f.rate.0.max(if f.rate.0 > 0.0 { 0.0 } else { f.rise });
+    let rate = if f.rate.0 > 0.0 { f.rate.0 } else { f.rise };
     if rate > 0.0 {
         let lost = rate * f.litres / h.litres * (p - a) / a * h.followed_s;
         out.push(format!(

@@ -1,5 +1,6 @@
 //! Which gauge counts, what the others say, where readings are missing, and the temperature.
 
+use super::VacuumPoint;
 use crate::reading::{Position, Quantity, Recording, Series};
 
 /// The gauge that counts: far from the pump if there is one, else the one that reads highest. There is no vacuum of
@@ -15,12 +16,19 @@ pub fn far_gauge(recording: &Recording) -> Option<(usize, Series)> {
     far.or_else(|| all.iter().max_by(|a, b| a.1.v.last().unwrap_or(&0.0).total_cmp(b.1.v.last().unwrap_or(&0.0)))).cloned()
 }
 
+/// A trace as it is drawn: at most so many points.
+pub fn drawn(s: &Series, most: usize) -> Vec<VacuumPoint> {
+    let (thin, _) = s.thinned(most);
+    thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect()
+}
+
 /// The other vacuum gauge, if there is one.
 pub fn other_gauge(recording: &Recording, counts: usize) -> Option<(usize, Series)> {
     recording.channels_of(Quantity::AbsolutePressure).find(|&i| i != counts).map(|i| (i, recording.series(i)))
 }
 
 /// The coldest temperature read anywhere, K.
+#[must_use]
 pub fn coldest(recording: &Recording) -> Option<f64> {
     recording.channels_of(Quantity::Temperature).filter_map(|i| recording.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min)
 }

@@ -1,7 +1,7 @@
 //! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
 
-use super::explain::{Explanations, Known, Place, explain};
-use super::gauges::{coldest, drift, far_gauge};
+use super::explain::{Explanation, Explanations, Known, Place, explain};
+use super::gauges::{coldest, drawn, drift, far_gauge};
 use super::prior::Cause;
 use super::{notes, words};
 use crate::matter::water;
@@ -140,8 +140,7 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
         v.reasons.push("too_few_readings");
         return v.said(words::nothing_read());
     };
-    let (thin, _) = whole.thinned(240);
-    v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
+    v.trace = drawn(&whole, 240);
     let isolated = recording.last_event(EventKind::Isolated);
     let pump_on = recording.last_event(EventKind::PumpOn);
     let pump_runs = pump_on.is_some_and(|on| isolated.is_none_or(|i| i < on) && recording.last_event(EventKind::PumpOff).is_none_or(|off| off < on));
@@ -192,16 +191,21 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     let last = series.t[series.len() - 1];
     // What was taken off for the rig is put back on what is drawn.
     let rig = recording.settings.rig_share.as_ref().map_or(0.0, |r| notes::rig_rate(r, notes::system_litres(recording)));
-    for (i, e) in found.list.iter().enumerate() {
-        let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
-        let curve = (0..=60).map(|k| until * f64::from(k) / 60.0).map(|t| VacuumPoint { at_s: start + t, level: e.at(t) + rig * t }).collect();
-        v.explanations.push(Forecast { cause: e.cause, probability: e.probability, words: words::explanation(&found, i, &scene), curve });
-    }
+    let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
+    v.explanations = forecasts(&found, &scene, start, until, rig);
     let mut said = words::judged(&v, Some(&found), &scene);
-    said.evidence.extend(notes::water(recording, &found, cold, units));
-    said.evidence.extend(notes::notes(recording, &series, start, units));
+    said.evidence.extend(notes::water(recording, &found, cold, scene.thermal, units));
+    said.evidence.extend(notes::notes(recording, channel, &series, units));
     v.found = Some(found);
     v.said(said)
+}
+
+/// Every explanation in words, with its curve from isolation at `start` to `until` s after it; `added` Pa/s on top.
+pub(super) fn forecasts(found: &Explanations, scene: &words::Scene<'_>, start: f64, until: f64, added: f64) -> Vec<Forecast> {
+    let times = || (0..=60).map(|k| until * f64::from(k) / 60.0);
+    let drawn = |e: &Explanation| times().map(|t| VacuumPoint { at_s: start + t, level: e.at(t) + added * t }).collect();
+    let one = |(i, e): (usize, &Explanation)| Forecast { cause: e.cause, probability: e.probability, words: words::explanation(found, i, scene), curve: drawn(e) };
+    found.list.iter().enumerate().map(one).collect()
 }
 
 /// What is known beside the trace, for the rule `limit`.

@@ -15,6 +15,7 @@ mod shape;
 mod words;
 
 pub use explain::{Explanation, Explanations, Known, Place, explain};
+pub use gauges::coldest;
 pub use judge::{DecayOutcome, DecayVerdict, Forecast, LeakRate, VacuumPoint, judge_decay};
 pub use notes::{rig_rate, system_litres, without_rig};
 pub use prior::{Cause, prior_shares};

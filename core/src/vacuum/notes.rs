@@ -1,11 +1,11 @@
 //! What else a decay shows besides its shape: the other gauge, gaps, water by its level and mass, the rig's share.
 
 use super::explain::Explanations;
-use super::gauges::{far_gauge, gaps, other_gauge};
+use super::gauges::{gaps, other_gauge};
 use super::prior::Cause;
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature, Units, significant, span};
-use crate::reading::{Position, Principle, Recording, RigShare, Series};
+use crate::reading::{Position, Recording, RigShare, Series};
 
 /// The trace without what the rig gives off, Pa: rate·V_rig/(V_sys + V_rig)·t taken off. Times in s since isolation.
 #[must_use]
@@ -52,19 +52,17 @@ pub fn jumps(s: &Series, digit: f64) -> bool {
 }
 
 /// Sentences about the other gauge, gaps and the rig.
-pub fn notes(recording: &Recording, series: &Series, start: f64, u: Units) -> Vec<String> {
+pub fn notes(recording: &Recording, channel: usize, series: &Series, u: Units) -> Vec<String> {
     let mut out = Vec::new();
-    if let Some((channel, counted)) = far_gauge(recording)
-        && let Some((_, other)) = other_gauge(recording, channel)
-        && let (Some(a), Some(b)) = (counted.v.last(), other.v.last())
+    if let Some((_, other)) = other_gauge(recording, channel)
+        && let (Some(a), Some(b), Some(&last)) = (series.v.last(), other.v.last(), series.t.last())
     {
         let is_far = recording.channels[channel].position == Some(Position::Far);
         let which = if is_far { "the far one counts" } else { "the higher one counts" };
-        let last = counted.t[counted.len() - 1];
         let differ = (a - b).abs() > 0.1 * a.max(*b) + 2.0 * MICRON;
         let apart = if !differ {
             "they agree".to_owned()
-        } else if last - start > 600.0 {
+        } else if last > 600.0 {
             "they have not evened out in ten minutes: one of them reads wrong, or a valve between them is shut".into()
         } else {
             "they have not evened out yet".into()
@@ -86,10 +84,9 @@ pub fn notes(recording: &Recording, series: &Series, start: f64, u: Units) -> Ve
 }
 
 /// Water: a level in the saturation band of the coldest place, and the mass of vapour a levelling rise stands for.
-pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, u: Units) -> Vec<String> {
+pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, thermal: bool, u: Units) -> Vec<String> {
     let mut out = Vec::new();
     let Some(wet) = found.list.iter().find(|e| matches!(e.cause, Cause::Moisture | Cause::Water | Cause::LeakAndMoisture) && e.probability > 0.2) else { return out };
-    let thermal = far_gauge(recording).is_none_or(|(c, _)| recording.channels[c].principle != Some(Principle::Diaphragm));
     let high = if thermal { 1.75 } else { 1.0 };
     if let (Some(level), Some(k)) = (wet.level(), cold) {
         let over = water::saturation(Temperature::from_k(k)).pa();

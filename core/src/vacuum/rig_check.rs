@@ -4,7 +4,8 @@
 //! stay in a decay add to it.
 
 use super::explain::{Explanations, Known, explain};
-use super::gauges::{coldest, far_gauge};
+use super::gauges::{coldest, drawn, far_gauge};
+use super::judge::forecasts;
 use super::{Forecast, VacuumPoint, words};
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature, Units, significant, span};
@@ -97,8 +98,7 @@ pub fn judge_rig(recording: &Recording, u: Units) -> RigVerdict {
         v.reasons.push("too_few_readings");
         return v;
     };
-    let (thin, _) = whole.thinned(240);
-    v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
+    v.trace = drawn(&whole, 240);
     v.lowest = whole.v.iter().copied().reduce(f64::min);
     match part {
         RigPart::Pump => pump(&mut v, &whole, u),
@@ -179,11 +179,7 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     let found = explain(&s, &known);
     if let Some(found) = &found {
         let scene = words::Scene { series: &s, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units: u };
-        for (i, e) in found.list.iter().enumerate() {
-            let until = (2.0 * end).max(LEAST);
-            let curve = (0..=60).map(|k| until * f64::from(k) / 60.0).map(|t| VacuumPoint { at_s: start + t, level: e.at(t) }).collect();
-            v.explanations.push(Forecast { cause: e.cause, probability: e.probability, words: words::explanation(found, i, &scene), curve });
-        }
+        v.explanations = forecasts(found, &scene, start, (2.0 * end).max(LEAST), 0.0);
     }
     decide(v, found.as_ref(), early, (low, high), end);
 }

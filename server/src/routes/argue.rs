@@ -10,7 +10,7 @@ use ruhe_core::procedure::JobKind;
 use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
 use ruhe_core::survey::Behind;
-use ruhe_core::vacuum::{DecayVerdict, RigOutcome, system_litres};
+use ruhe_core::vacuum::{DecayVerdict, RigOutcome, coldest, system_litres};
 
 /// Decays are compared over their first ten minutes, or as far as the shorter one goes.
 const WINDOW: f64 = 600.0;
@@ -44,7 +44,7 @@ fn rises<'a>(decays: &[&'a Known], until: f64, broken: impl Fn(i64, i64) -> bool
         let r = t.judged.recording();
         let digit = r.channels.iter().find(|c| c.quantity == Quantity::AbsolutePressure).and_then(|c| c.resolution_si()).unwrap_or(MICRON);
         let Some((rate, window)) = rise(&d.trace, at, until, digit) else { continue };
-        let kelvin = r.channels_of(Quantity::Temperature).filter_map(|i| r.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min);
+        let kelvin = coldest(r);
         let after_break = out.last().is_some_and(|(before, _)| broken(before.row.created_ms, t.row.created_ms));
         out.push((t, Rise { title: t.title.clone(), rate, window, kelvin, hoses_in: t.plan.hoses_in, after_break }));
     }
@@ -79,7 +79,7 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
     let all: Vec<Rise> = compared.iter().map(|c| c.1.clone()).collect();
     let repeats = repeats(&all, units);
     let air = r.atmosphere().0.pa();
-    let kelvin = r.channels_of(Quantity::Temperature).filter_map(|i| r.series(i).v.into_iter().reduce(f64::min)).reduce(f64::min).unwrap_or(294.25);
+    let kelvin = coldest(r).unwrap_or(294.25);
     let behind = of
         .plan
         .behind

@@ -1,7 +1,6 @@
 //! Verdicts of the vacuum side as JSON: decays, pull-downs, rig checks.
 
-use super::verdict::{Estimate, Point, Verdict, estimate, texts};
-use ruhe_core::ENGINE_VERSION;
+use super::verdict::{Estimate, Point, Verdict, estimate, shown};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::Kind;
 use ruhe_core::vacuum::pull::{PullOutcome, PullVerdict};
@@ -107,16 +106,6 @@ pub(super) fn of_decay(v: DecayVerdict) -> Verdict {
     };
     let micron_per_min = |rate: f64| Unit::Micron.delta_of_si(rate) * 60.0;
     Verdict {
-        kind: Kind::VacuumDecay.code().into(),
-        outcome: outcome.into(),
-        word: word.into(),
-        shape: shape.into(),
-        headline: v.headline,
-        reasons: texts(&v.reasons),
-        summary: v.summary,
-        evidence: v.evidence,
-        next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(),
         decay: Some(DecayDetail {
             explanations: explained(v.explanations),
             matters_probability: v.matters_probability,
@@ -132,7 +121,7 @@ pub(super) fn of_decay(v: DecayVerdict) -> Verdict {
             limit_is_default: v.limit_is_default,
         }),
         trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..Verdict::default()
+        ..shown(Kind::VacuumDecay, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
     }
 }
 
@@ -145,16 +134,6 @@ pub(super) fn of_pull(v: PullVerdict) -> Verdict {
         PullOutcome::NotApplicable => ("undecided", "Not begun", "none"),
     };
     Verdict {
-        kind: Kind::PullDown.code().into(),
-        outcome: outcome.into(),
-        word: word.into(),
-        shape: shape.into(),
-        headline: v.headline,
-        reasons: texts(&v.reasons),
-        summary: v.summary,
-        evidence: v.evidence,
-        next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(),
         pull: Some(PullDetail {
             level_pa: v.level,
             target_pa: v.target,
@@ -174,7 +153,7 @@ pub(super) fn of_pull(v: PullVerdict) -> Verdict {
             prompts: v.prompts,
         }),
         trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..Verdict::default()
+        ..shown(Kind::PullDown, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
     }
 }
 
@@ -188,16 +167,6 @@ pub(super) fn of_rig(v: RigVerdict) -> Verdict {
         RigOutcome::Undecided => ("undecided", "Can’t tell yet", "open"),
     };
     Verdict {
-        kind: Kind::RigCheck.code().into(),
-        outcome: outcome.into(),
-        word: word.into(),
-        shape: shape.into(),
-        headline: v.headline,
-        reasons: texts(&v.reasons),
-        summary: v.summary,
-        evidence: v.evidence,
-        next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(),
         rig: Some(RigDetail {
             part: v.part.code().into(),
             lowest_pa: v.lowest,
@@ -208,6 +177,6 @@ pub(super) fn of_rig(v: RigVerdict) -> Verdict {
             isolated_at_s: v.isolated_at_s,
         }),
         trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..Verdict::default()
+        ..shown(Kind::RigCheck, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
     }
 }

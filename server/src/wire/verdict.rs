@@ -148,8 +148,28 @@ fn proves(p: Proof) -> Proves {
     Proves { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: p.assumptions }
 }
 
-pub(super) fn texts(reasons: &[&str]) -> Vec<String> {
-    reasons.iter().map(|r| (*r).to_owned()).collect()
+/// What every verdict has: its outcome with the word and shape on screen, what decided, headline, summary and next step,
+/// evidence.
+pub(super) fn shown(
+    kind: Kind,
+    (outcome, word, shape): (&str, &str, &str),
+    reasons: &[&str],
+    [headline, summary, next_step]: [String; 3],
+    evidence: Vec<String>,
+) -> Verdict {
+    Verdict {
+        kind: kind.code().into(),
+        outcome: outcome.into(),
+        word: word.into(),
+        shape: shape.into(),
+        headline,
+        reasons: reasons.iter().map(|r| (*r).to_owned()).collect(),
+        summary,
+        evidence,
+        next_step,
+        engine_version: ENGINE_VERSION.into(),
+        ..Verdict::default()
+    }
 }
 
 fn of_hold(v: HoldVerdict) -> Verdict {
@@ -161,16 +181,6 @@ fn of_hold(v: HoldVerdict) -> Verdict {
         HoldOutcome::NotApplicable => ("not_applicable", "Not a test", "none"),
     };
     Verdict {
-        kind: Kind::PressureHold.code().into(),
-        outcome: outcome.into(),
-        word: word.into(),
-        shape: shape.into(),
-        headline: v.headline,
-        reasons: texts(&v.reasons),
-        summary: v.summary,
-        evidence: v.evidence,
-        next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(),
         hold: Some(HoldDetail {
             loss: v.loss.map(|l| estimate(psi_per_hour(l.value), psi_per_hour(l.low), psi_per_hour(l.high), "psi/h")),
             loss_detected: v.loss_detected,
@@ -186,7 +196,7 @@ fn of_hold(v: HoldVerdict) -> Verdict {
             again_at_s: v.again_at_s,
         }),
         trace: v.trace.iter().map(|p| Point { at_s: p.at_s, value: p.raw, corrected: p.corrected, ribbon: p.ribbon, temperature_k: p.temperature }).collect(),
-        ..Verdict::default()
+        ..shown(Kind::PressureHold, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
     }
 }
 
@@ -199,19 +209,9 @@ fn of_leak_by(v: LeakByVerdict) -> Verdict {
     };
     let share = |s: ruhe_core::hold::Share| estimate(Unit::Psi.delta_of_si(s.value), Unit::Psi.delta_of_si(s.low), Unit::Psi.delta_of_si(s.high), "psi");
     Verdict {
-        kind: Kind::LeakBy.code().into(),
-        outcome: outcome.into(),
-        word: word.into(),
-        shape: if outcome == "undecided" { "open" } else { "falling" }.into(),
-        headline: v.headline,
-        reasons: texts(&v.reasons),
-        summary: v.summary,
-        evidence: v.evidence,
-        next_step: v.next_step,
-        engine_version: ENGINE_VERSION.into(),
         leak_by: Some(LeakByDetail { outside: v.outside.map(share), leak_by: v.leak_by.map(share), ratio_low: v.ratio.0, ratio_high: v.ratio.1 }),
         trace: v.trace.iter().map(|&(at_s, a, b)| Point { corrected: Some(b), ..Point::plain(at_s, a) }).collect(),
-        ..Verdict::default()
+        ..shown(Kind::LeakBy, (outcome, word, if outcome == "undecided" { "open" } else { "falling" }), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
     }
 }
 

@@ -17,3 +17,15 @@ export const Form = styled.form`
   border-top: 2px solid var(--ink);
   padding-top: 14px;
 `;
+/** One thing of a list: what it is, and what can be done with it. */
+export const Row = styled.li`
+  border-top: 1px solid var(--line);
+  padding: 10px 0;
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) auto;
+  gap: 2px 14px;
+  align-items: center;
+  p { color: var(--soft); font-size: 0.95rem; }
+  strong { font-weight: 620; }
+  svg { vertical-align: -3px; }
+`;

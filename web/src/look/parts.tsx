@@ -44,6 +44,15 @@ export const Quiet = styled(AriaButton)`
   color: var(--accent);
 `;
 
+/** What is to be done now, framed. */
+export const Prompt = styled.section`
+  border: 2px solid var(--accent);
+  border-radius: 8px;
+  padding: 12px 14px;
+  display: grid;
+  gap: 8px;
+`;
+
 const box = css`
   width: 100%;
   min-height: 48px;

@@ -5,23 +5,14 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useKit, useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../look/parts";
-import { Form, Page } from "../look/page";
+import { Form, Page, Row as Plain } from "../look/page";
 import { Mark } from "../look/verdict";
 import { KitTicks } from "./circuit/KitTicks";
 import { notANumber, onDate, useUnits } from "../units/units";
 
-const Row = styled.li`
-  border-top: 1px solid var(--line);
-  padding: 10px 0;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  gap: 2px 14px;
-  align-items: center;
-  p { color: var(--soft); font-size: 0.95rem; }
+const Row = styled(Plain)`
   p.wrong { color: var(--falling); font-weight: 600; }
-  strong { font-weight: 620; }
   strong small { color: var(--soft); font-weight: 450; font-size: 0.9rem; }
-  svg { vertical-align: -3px; }
   .tests { grid-column: 1 / -1; display: flex; flex-wrap: wrap; gap: 0 16px; }
   a { min-height: 48px; display: inline-flex; align-items: center; gap: 0.4em; }
   .press { display: flex; gap: 8px; }

@@ -1,23 +1,11 @@
 import { BadgeCheck, CircleHelp } from "lucide-react";
 import { useState, type FormEvent } from "react";
-import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
-import { Form, Page } from "../look/page";
+import { Form, Page, Row } from "../look/page";
 import { notANumber, span, trimmed, useUnits } from "../units/units";
 
-const Row = styled.li`
-  border-top: 1px solid var(--line);
-  padding: 10px 0;
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) auto;
-  gap: 2px 14px;
-  align-items: center;
-  p { color: var(--soft); font-size: 0.95rem; }
-  strong { font-weight: 620; }
-  svg { vertical-align: -3px; }
-`;
 interface Draft { code: string | null; title: string; kind: string; pressure: string; share: string; minutes: string; start: string; targets: string; gives_up: string; source: string; verified: string }
 const EMPTY: Draft = { code: null, title: "", kind: "pressure-hold", pressure: "", share: "", minutes: "", start: "", targets: "", gives_up: "", source: "", verified: "no" };
 

@@ -6,7 +6,7 @@
 
 use std::sync::OnceLock;
 
-/// One curve: ln of the pressure (Pa) on the grid of ln time, and whether a valve core or the like throttled it.
+/// One curve: ln of the pressure (Pa) on the grid of ln time.
 pub struct Curve {
     ln_p: Vec<f64>,
 }

@@ -7,7 +7,7 @@ use crate::flow::{Gain, Pumping, gains, time_to};
 use crate::quantity::{MICRON, Units};
 use crate::reading::{EventKind, Position, Principle, PullStage, Quantity, Recording, Series};
 use crate::vacuum::VacuumPoint;
-use crate::vacuum::gauges::{coldest, far_gauge};
+use crate::vacuum::gauges::{coldest, drawn, far_gauge};
 
 /// Where it stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -139,8 +139,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         words::say(&mut v, None, u);
         return v;
     };
-    let (thin, _) = whole.thinned(300);
-    v.trace = thin.t.iter().zip(&thin.v).map(|(&at_s, &level)| VacuumPoint { at_s, level }).collect();
+    v.trace = drawn(&whole, 300);
     let breaks: Vec<f64> = recording.events.iter().filter(|e| e.kind == EventKind::NitrogenBreak).map(|e| e.at_s).collect();
     let current = split(&mut v, &whole, &breaks, &stages);
     let c = &recording.channels[channel];
@@ -172,7 +171,7 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
             return v;
         }
         let from = v.pulls.get(v.at.0).map_or(0.0, |p| p.from);
-        let scene = Scene { cold, rig: recording.settings.rig.as_ref(), at_pump: v.at_pump, thermal: c.principle != Some(Principle::Diaphragm), top, units: u };
+        let scene = Scene { cold, rig: recording.settings.rig.as_ref(), at_pump: v.at_pump, thermal: c.principle != Some(Principle::Diaphragm), units: u };
         v.stall = stall(&current, v.target, &scene);
         if v.stall.is_some() {
             v.outcome = PullOutcome::Stalled;

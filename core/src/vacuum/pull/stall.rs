@@ -57,8 +57,6 @@ pub struct Scene<'a> {
     pub at_pump: Option<f64>,
     /// The vacuum gauge is of the heat-loss kind, or nobody said.
     pub thermal: bool,
-    /// Top of its range, Pa.
-    pub top: Option<f64>,
     /// Units of the sentences.
     pub units: Units,
 }

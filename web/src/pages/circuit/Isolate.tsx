@@ -1,14 +1,9 @@
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary } from "../../look/parts";
+import { Button, Note, Primary, Prompt } from "../../look/parts";
 
-const Box = styled.section`
-  border: 2px solid var(--accent);
-  border-radius: 8px;
-  padding: 12px 14px;
-  display: grid;
-  gap: 8px;
+const Box = styled(Prompt)`
   div { display: flex; gap: 8px; flex-wrap: wrap; }
 `;
 

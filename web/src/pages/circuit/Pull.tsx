@@ -1,16 +1,11 @@
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary } from "../../look/parts";
+import { Button, Note, Primary, Prompt } from "../../look/parts";
 import { atClock, span, trimmed, useUnits } from "../../units/units";
 import { Row, Steps } from "./Press";
 
-const Box = styled.section`
-  border: 2px solid var(--accent);
-  border-radius: 8px;
-  padding: 12px 14px;
-  display: grid;
-  gap: 8px;
+const Box = styled(Prompt)`
   & > b { font-size: 1.25rem; }
 `;
 /** The evacuation as stages with prompts: which pull, when it arrives, valve-offs and breaks as one press each. */
