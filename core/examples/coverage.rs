@@ -6,40 +6,17 @@
 use ruhe_core::hold::{HoldOutcome, Known, judge_hold, loss_bound};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
-use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
+use ruhe_sim::{HoldTruth, PSI, Weather};
+
+#[path = "../tests/plants/mod.rs"]
+mod plants;
+use plants::{Draw, any_truth, hold, second_probe};
 
 struct Cell {
     name: &'static str,
     minutes: f64,
     every: f64,
     change: fn(&mut HoldTruth, &mut Draw),
-}
-
-/// A small deterministic source of uniform and normal draws, so that a cell is the same on every machine.
-struct Draw(u64);
-impl Draw {
-    /// SplitMix64 (Steele, Lea & Flood 2014): neighbouring seeds give unrelated draws, which a bare congruential
-    /// generator does not.
-    fn uniform(&mut self) -> f64 {
-        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        ((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64 + 1e-17
-    }
-    fn between(&mut self, a: f64, b: f64) -> f64 {
-        a + (b - a) * self.uniform()
-    }
-    fn normal(&mut self) -> f64 {
-        (-2.0 * self.uniform().ln()).sqrt() * (std::f64::consts::TAU * self.uniform()).cos()
-    }
-}
-
-fn second_probe(t: &mut HoldTruth, d: &mut Draw) {
-    let share = (0.6f64 + 0.1 * d.normal()).clamp(0.2, 0.9);
-    t.gain = 1.0 + 0.07 * d.normal();
-    let probe = t.probes[0];
-    t.probes = vec![Probe { share, ..probe }, Probe { share: 1.0 - share, swing: d.between(0.4, 1.3), follows: d.between(60.0, 900.0), ..probe }];
 }
 
 const CELLS: &[Cell] = &[
@@ -150,25 +127,6 @@ fn question(cell: &Cell, truth: &HoldTruth) -> f64 {
     0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / over
 }
 
-fn recording(truth: &HoldTruth, every: f64, sun: bool) -> Recording {
-    let mut plant = HoldPlant::new(truth.clone());
-    let mut channels = vec![Channel { resolution: Some(truth.gauge.digit), range: Some(800.0 * PSI), ..Channel::new("P", Quantity::GaugePressure, Unit::Pa) }];
-    for i in 0..truth.probes.len() {
-        let share = if truth.probes.len() == 1 { 1.0 } else { [0.6, 0.4][i] };
-        channels.push(Channel { volume_share: Some(share), ..Channel::new(&format!("T{i}"), Quantity::Temperature, Unit::K) });
-    }
-    let mut settings = Settings::new(Kind::PressureHold);
-    settings.planned_s = Some(truth.duration);
-    let mut readings = Vec::new();
-    let mut t = 0.0;
-    while t <= truth.duration {
-        readings.extend(plant.show(t).into_iter().map(|s| Reading { at_s: s.at_s, channel: s.gauge, value: s.value }));
-        t += every;
-    }
-    let events = if sun { vec![Event { at_s: 0.0, kind: EventKind::Sun, note: String::new() }] } else { vec![] };
-    Recording { settings, channels, readings, events, start_ms: None, duplicates: 0, remarks: vec![] }
-}
-
 fn main() {
     let mut args = std::env::args().skip(1);
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
@@ -187,20 +145,15 @@ fn main() {
             for _ in 0..4 {
                 d.uniform();
             }
-            let mut truth = HoldPlant::tight(d.between(150.0, 550.0), cell.minutes * 60.0, i * 31 + k as u64 * 100_003 + 5);
-            truth.gain = 1.0 + 0.15 * d.normal();
-            truth.lag = [0.0, 60.0, 120.0, 300.0, 600.0][(d.uniform() * 5.0) as usize];
-            truth.fill_k = d.between(0.0, 5.0);
-            truth.fill_time = d.between(90.0, 300.0);
-            truth.fill_slow = d.between(0.0, 0.3);
-            truth.fill_slower = d.between(1.5, 4.0);
-            truth.gauge.per_kelvin = 0.16 * PSI * 0.5 * d.normal();
-            truth.gauge.sun = 0.5 * d.normal();
+            let mut truth = any_truth(&mut d, cell.minutes * 60.0, i * 31 + k as u64 * 100_003 + 5);
             (cell.change)(&mut truth, &mut d);
             let limit = question(cell, &truth);
             let leak = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
             truth.loss = leak;
-            let mut rec = recording(&truth, cell.every, cell.name.contains("sun"));
+            let mut rec = hold(&truth, cell.every);
+            if cell.name.contains("sun") {
+                rec.events.push(Event { at_s: 0.0, kind: EventKind::Sun, note: String::new() });
+            }
             rec.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });
             let started = std::time::Instant::now();
             let v = judge_hold(&rec, Units::default());

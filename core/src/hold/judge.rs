@@ -1,14 +1,16 @@
-//! The verdict on a hold (handbook §4 "Outcome", docs/method.md).
+//! The verdict on a hold (docs/method.md, "The verdict").
 
 use super::again::as_warm_again;
-use super::amount::{HeldGas, Traces, gather, traces};
+use super::amount::{Traces, traces};
+use super::gather::{HeldGas, gather};
 use super::model::{Fit, Known, Priors, bound, fit};
 use super::proves::proof;
 use super::settle::{Settling, believed, settle};
-use super::untempered::{believable, look};
+use super::untempered::{Untempered, believable, look};
 use super::verdict::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint, blank};
 use super::words;
-use crate::quantity::Units;
+use crate::matter::nitrogen::pressure_per_kelvin;
+use crate::quantity::{AbsolutePressure, Temperature, Units};
 use crate::reading::{EventKind, Gas, HoldLimit, Recording};
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
@@ -17,14 +19,20 @@ const DEFAULT_SHARE: f64 = 0.003;
 const BELOW: f64 = 0.95;
 /// Filling warms gas by some fifteen kelvin at most: a larger change before the settled start is something else (CP).
 const UNSETTLING: f64 = 0.06;
+/// Less than this above the air, Pa, and nothing is held that could be lost (CP).
+const LEAST: f64 = 3e4;
+/// Nothing holds before so long after the shut supply, s, with a hair for a reading just before; nor before half the
+/// planned time (CP).
+const SOONEST: f64 = 595.0;
 
 /// Judges a hold; sentences in `units`. Anything that cannot be judged is an outcome with its reason.
 #[must_use]
 pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
     let Some(gas) = gather(recording).filter(|g| !g.pressure.is_empty()) else {
-        return blank(recording, HoldOutcome::Undecided, "too_few_readings").said(words::nothing_read());
+        let said = if recording.readings.iter().any(|r| recording.channels[r.channel].is_system_pressure()) { words::not_together() } else { words::nothing_read() };
+        return blank(recording, HoldOutcome::Undecided, "too_few_readings").said(said);
     };
-    let duration = gas.pressure.t[gas.pressure.len() - 1] - gas.pressure.t[0];
+    let duration = span_of(&gas.pressure);
     let mut v = HoldVerdict { limit_is_default: recording.settings.hold_limit.is_none(), ..blank(recording, HoldOutcome::Undecided, "") };
     v.limit = recording
         .settings
@@ -46,10 +54,14 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
         v.trace = draw_raw(&gas);
         return v.because("supply_not_isolated").said(words::supply_not_isolated());
     }
-    let (atmosphere, _) = recording.atmosphere();
-    if gas.pressure.v.iter().copied().fold(f64::MAX, f64::min) < atmosphere.pa() + 3e4 {
+    let floor = recording.atmosphere().0.pa() + LEAST;
+    if gas.whole.v[0] < floor {
         v.outcome = HoldOutcome::NotApplicable;
-        return v.because("no_test_pressure").said(words::no_test_pressure(units));
+        return v.because("no_test_pressure").said(words::no_test_pressure(LEAST, units));
+    }
+    if let Some(i) = gas.whole.v.iter().position(|p| *p < floor) {
+        v.trace = draw_raw(&gas);
+        return lost_everything(v, recording, &gas, gas.whole.t[i] - gas.whole.t[0], units);
     }
     if gas.pressure.len() < 2 || duration <= 0.0 {
         return v.because("too_few_readings").said(words::one_reading());
@@ -60,7 +72,47 @@ pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
     if gas.pressure.len() < 3 {
         return v.because("too_few_readings").said(words::one_reading());
     }
-    decide(v, recording, &gas, units)
+    let decided = decide(v, recording, &gas, units);
+    unread_rest(decided, recording, &gas, units)
+}
+
+fn span_of(s: &crate::reading::Series) -> f64 {
+    s.t.last().zip(s.t.first()).map_or(0.0, |(b, a)| b - a)
+}
+
+/// From a test pressure to nothing: no cooling does that, so it needs no thermometer and no fit.
+fn lost_everything(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, took: f64, units: Units) -> HoldVerdict {
+    if recording.beyond_range().is_some() {
+        v.reasons.push("beyond_range");
+    }
+    v.outcome = HoldOutcome::Falls;
+    v.loss_detected = true;
+    v.settled_at_s = Some(gas.whole.t[0]);
+    v.because("lost_everything").said(words::lost_everything(gas.whole.v[0] - recording.atmosphere().0.pa(), took, units))
+}
+
+/// Where a probe or a second gauge stopped, the rest of the pressure was judged by nobody: it may still show a fall that
+/// needs no thermometer, and it may take a pass away.
+fn unread_rest(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units) -> HoldVerdict {
+    let rest = gas.whole.between(*gas.pressure.t.last().unwrap_or(&0.0), f64::INFINITY);
+    let Some(channel) = gas.cut_by.filter(|_| v.outcome != HoldOutcome::Falls && gas.pressure.len() < gas.whole.len()) else { return v };
+    if let Some(u) = look(&gas.whole, gas.digit).filter(|u| beyond_cooling(u, v.limit.rate() * u.duration)) {
+        v.outcome = HoldOutcome::Falls;
+        v.loss_detected = true;
+        return v.because("beyond_any_cooling").said(words::falls_untempered(&u, units));
+    }
+    let fell = rest.v.first().zip(rest.v.last()).map_or(0.0, |(a, b)| a - b);
+    if v.outcome == HoldOutcome::Holds && fell > v.limit.rate() * span_of(&rest) + gas.digit {
+        v.outcome = HoldOutcome::Undecided;
+        let said = words::fell_unread(&recording.channels[channel].name, fell, span_of(&rest), units);
+        return v.because("fell_unread").said(said);
+    }
+    v
+}
+
+/// Whether a fall is more than what is allowed, the gauge's blur and the largest believable cooling together.
+fn beyond_cooling(u: &Untempered, allowed: f64) -> bool {
+    u.duration >= 60.0 && (u.fall - allowed - u.blur) / u.per_kelvin > believable(u.duration)
 }
 
 /// The bound of [`Known`] noise and lag on this recording's loss, Pa/s: what no judge of this model can beat.
@@ -83,11 +135,11 @@ fn heavy_tracer(recording: &Recording, gas: &HeldGas) -> Option<(f64, f64)> {
 }
 
 fn without_temperature(mut v: HoldVerdict, gas: &HeldGas, duration: f64, units: Units) -> HoldVerdict {
-    let Some(u) = look(gas) else { return v.because("too_few_readings").said(words::one_reading()) };
+    let Some(u) = look(&gas.pressure, gas.digit) else { return v.because("too_few_readings").said(words::one_reading()) };
     let allowed = v.limit.rate() * u.duration;
     v.reasons.push("no_temperature");
     // Pressure changes that the largest believable cooling cannot explain need no thermometer.
-    if u.duration >= 60.0 && (u.fall - allowed - u.blur) / u.per_kelvin > believable(u.duration) {
+    if beyond_cooling(&u, allowed) {
         v.outcome = HoldOutcome::Falls;
         v.loss_detected = true;
         v.settled_at_s = Some(gas.pressure.t[0]);
@@ -121,10 +173,16 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
         noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
         usual: 4e-4 * p,
-        extra: weather.hypot(digits),
+        extra: weather.hypot(digits).hypot(unread_temperature(gas)),
         side_share: gas.side_share,
         steps: gas.steps.iter().map(|&(t, share)| (t - from, share * p)).collect(),
     }
+}
+
+/// What the temperature may have done unread at the two ends, as a loss, Pa/s (standard deviation).
+fn unread_temperature(gas: &HeldGas) -> f64 {
+    let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
+    per_kelvin * gas.unread_k.0.hypot(gas.unread_k.1) / span_of(&gas.pressure).max(1.0)
 }
 
 fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units) -> HoldVerdict {
@@ -179,8 +237,10 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
         v.outcome = HoldOutcome::NotApplicable;
         let words = words::below_test_pressure(held, recording.settings.test_pa.unwrap_or(0.0), units);
         return v.because("below_test_pressure").said(words);
-    } else if loss.high < 0.0 {
+    } else if loss.at_most < 0.0 && -loss.value * (last - from) > gas.digit {
         v.reasons.push("gained");
+    } else if loss.high <= limit && half <= limit && too_soon(recording, gas, last) {
+        v.reasons.push("too_soon");
     } else if loss.high <= limit && half <= limit {
         v.outcome = HoldOutcome::Holds;
         v.reasons.push(if v.loss_detected { "loss_within_limit" } else { "within_limit" });
@@ -201,6 +261,12 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
     }
     v.again_at_s = gas.probes.iter().max_by(|a, b| a.1.total_cmp(&b.1)).and_then(|(t, _)| as_warm_again(t, from));
     finish(v, recording, gas, &settling, from, units)
+}
+
+/// A hold says nothing final in its first ten minutes, or before half of its planned time.
+fn too_soon(recording: &Recording, gas: &HeldGas, last: f64) -> bool {
+    let since = last - gas.start;
+    since < SOONEST || recording.settings.planned_s.is_some_and(|p| since < 0.5 * p)
 }
 
 /// The loss follows P² − P_a²: its share at the settled start of what it was at the first reading.
@@ -237,7 +303,13 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
 
 fn summarise(fit: &Fit, share: f64) -> Loss {
     let m = &fit.loss;
-    Loss { value: share * m.moments().0, low: share * m.quantile(0.025), high: share * m.quantile(0.975), surely: share * m.quantile(0.01) }
+    Loss {
+        value: share * m.moments().0,
+        low: share * m.quantile(0.025),
+        high: share * m.quantile(0.975),
+        surely: share * m.quantile(0.01),
+        at_most: share * m.quantile(0.99),
+    }
 }
 
 /// Least-squares slope of real minus ideal correction from the settled start on, Pa/s: what a hand check with P/T
@@ -255,8 +327,13 @@ fn draw_raw(gas: &HeldGas) -> Vec<TracePoint> {
     if let Some(tr) = traces(gas) {
         return draw(&tr, gas, tr.t[0], 0.0);
     }
-    let (p, _) = gas.pressure.thinned(240);
-    let zero = p.v.first().copied().unwrap_or(0.0);
+    let zero = gas.whole.v.first().copied().unwrap_or(0.0);
+    bare(&gas.whole, zero)
+}
+
+/// Pressure alone, as changes from `zero`.
+fn bare(p: &crate::reading::Series, zero: f64) -> Vec<TracePoint> {
+    let (p, _) = p.thinned(240);
     p.t.iter().zip(&p.v).map(|(&at_s, &v)| TracePoint { at_s, raw: v - zero, corrected: None, ribbon: None, temperature: None }).collect()
 }
 
@@ -265,6 +342,16 @@ fn draw(tr: &Traces, gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> 
     let corrected = tr.corrected();
     let at = |v: &[f64]| crate::reading::Series { t: tr.t.clone(), v: v.to_vec() }.at(from).unwrap_or(0.0);
     let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
+    let zero = tr.p0 + zero_raw;
+    let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
+    let (mut before, after) = (bare(&gas.whole.between(f64::NEG_INFINITY, first - 1e-6), zero), bare(&gas.whole.between(last + 1e-6, f64::INFINITY), zero));
+    before.extend(judged_points(tr, gas, gain_sd, (zero_raw, zero_corrected, zero_thermal)));
+    before.extend(after);
+    before
+}
+
+fn judged_points(tr: &Traces, gas: &HeldGas, gain_sd: f64, (zero_raw, zero_corrected, zero_thermal): (f64, f64, f64)) -> Vec<TracePoint> {
+    let corrected = tr.corrected();
     tr.t.iter()
         .enumerate()
         .map(|(i, &t)| TracePoint {

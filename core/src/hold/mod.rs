@@ -6,6 +6,7 @@
 mod again;
 mod amount;
 mod enough;
+mod gather;
 mod judge;
 mod leak_by;
 mod model;
@@ -16,8 +17,8 @@ mod verdict;
 mod words;
 
 pub use again::{Retest, as_warm_again, retest};
-pub use amount::{HeldGas, gather};
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
+pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};
 pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
 pub use model::Known;

@@ -1,8 +1,8 @@
 //! A hold without any thermometer: what temperature would have to have done.
 
-use super::amount::HeldGas;
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::quantity::{AbsolutePressure, Temperature};
+use crate::reading::Series;
 
 /// Pressure changes of a hold without temperature, and their temperature equivalents.
 #[derive(Debug, Clone, Copy)]
@@ -13,7 +13,7 @@ pub struct Untempered {
     pub duration: f64,
     /// Pa per K at this pressure, near room temperature.
     pub per_kelvin: f64,
-    /// Two digits and the gauge's wandering: what cannot be read from two readings, Pa.
+    /// Half a digit at either end and the gauge's wandering: what cannot be read from two readings, Pa.
     pub blur: f64,
 }
 
@@ -26,8 +26,7 @@ pub fn believable(duration: f64) -> f64 {
 
 /// Looks at the ends of the trace, each a mean of the readings within a twentieth of the time.
 #[must_use]
-pub fn look(gas: &HeldGas) -> Option<Untempered> {
-    let p = &gas.pressure;
+pub fn look(p: &Series, digit: f64) -> Option<Untempered> {
     let (&first, &last) = (p.t.first()?, p.t.last()?);
     let edge = 0.05 * (last - first);
     let mean = |a: f64, b: f64| {
@@ -39,6 +38,6 @@ pub fn look(gas: &HeldGas) -> Option<Untempered> {
         fall: start - end,
         duration: last - first,
         per_kelvin: pressure_per_kelvin(AbsolutePressure::from_pa(start), Temperature::from_c(20.0)),
-        blur: gas.digit + 1e-4 * start,
+        blur: digit + 1e-4 * start,
     })
 }

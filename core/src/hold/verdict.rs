@@ -27,6 +27,8 @@ pub struct Loss {
     pub high: f64,
     /// One-sided 99 % lower bound.
     pub surely: f64,
+    /// One-sided 99 % upper bound.
+    pub at_most: f64,
 }
 
 /// How the gas followed its probes, fitted from this hold.

@@ -1,6 +1,6 @@
 //! What a hold verdict says, in plain words with figures.
 
-use super::amount::HeldGas;
+use super::gather::HeldGas;
 use super::proves::Proof;
 use super::settle::Settling;
 use super::untempered::{Untempered, believable};
@@ -17,6 +17,37 @@ fn said(headline: &str, summary: &str, next_step: &str) -> Said {
 
 pub fn nothing_read() -> Said {
     said("No pressure read yet", "No system pressure has been recorded.", "Log the first pressure and a pipe temperature.")
+}
+pub fn not_together() -> Said {
+    said(
+        "Gauges not read together",
+        "The gauges were not read over the same time and did not agree, so there is no one pressure to follow.",
+        "Log all gauges together, twice.",
+    )
+}
+pub fn lost_everything(from: f64, took: f64, u: Units) -> Said {
+    Said {
+        evidence: vec!["No cooling takes a test pressure to nothing: gas left the system.".into()],
+        ..said(
+            &format!("Lost all of {}", u.gauge(from)),
+            &format!("It fell from {} to nothing within {}: a large leak, or somebody let it out.", u.gauge(from), span(took)),
+            "Search for the leak: what was open or opened first. If it was released on purpose, strike those readings out and end the test.",
+        )
+    }
+}
+pub fn fell_unread(stopped: &str, fell: f64, over: f64, u: Units) -> Said {
+    Said {
+        evidence: vec![format!(
+            "In the last {} the gauge fell {} while {stopped} was not read: cooling would do that, and so would a leak.",
+            span(over),
+            u.difference(fell)
+        )],
+        ..said(
+            "Fell while nobody measured why",
+            &format!("Until {stopped} stopped it held, but it fell afterwards and nothing tells a leak from cooling there."),
+            &format!("Read {stopped} again now and go on: the next readings decide."),
+        )
+    }
 }
 pub fn one_reading() -> Said {
     said("Too few readings", "A change needs readings spread over time; there are not enough yet.", "Log pressure and temperature again in a few minutes.")
@@ -87,8 +118,8 @@ pub fn below_test_pressure(held: f64, planned: f64, u: Units) -> Said {
         )
     }
 }
-pub fn no_test_pressure(u: Units) -> Said {
-    let floor = u.difference(3e4);
+pub fn no_test_pressure(least: f64, u: Units) -> Said {
+    let floor = u.difference(least);
     said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."), "Press the system up to the test pressure first.")
 }
 
@@ -125,15 +156,13 @@ pub fn falls_untempered(t: &Untempered, u: Units) -> Said {
 }
 pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
     let k = t.fall / t.per_kelvin;
-    // How far the gas may have strayed with the result still inside what is allowed.
-    let room = ((allowed - t.fall.max(0.0)).max(0.0) + digit) / t.per_kelvin;
-    let mut evidence = vec![format!(
-        "At this pressure {} changes it by {}.",
-        u.interval(1.0 / u.temperature.info().factor.recip()),
-        u.difference(t.per_kelvin * u.temperature.info().factor)
-    )];
+    // How far the gas may have strayed with the result still inside what is allowed: the limit less the fall and less
+    // what the gauge cannot show.
+    let room = (allowed - t.fall.max(0.0) - digit) / t.per_kelvin;
+    let degree = u.temperature.info().factor;
+    let mut evidence = vec![format!("At this pressure {} changes it by {}.", u.interval(degree), u.difference(t.per_kelvin * degree))];
     let headline = if t.fall < -t.blur {
-        let warmer = 3.0 / 1.8;
+        let warmer = 3.0 * degree;
         evidence.push(format!(
             "It rose {}: that is what {} of warming does. Had the gas warmed by {}, {} would be missing.",
             u.difference(-t.fall),
@@ -145,22 +174,26 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
     } else if t.fall > t.blur {
         evidence.push(format!("It fell {}: {} of cooling would do that, and so would a leak.", u.difference(t.fall), u.interval(k)));
         format!("Fell {}", u.difference(t.fall))
+    } else if room > 0.0 {
+        evidence.push(format!("It holds within the allowed {} only if the gas stayed within ±{}.", u.difference(allowed), u.interval(room)));
+        format!("Steady, if the gas stayed within ±{}", u.interval(room))
     } else {
-        evidence.push(format!("It holds within the allowed {} if the gas stayed within ±{}.", u.difference(allowed), u.interval(room.max(1e-9))));
-        format!("Steady, if the gas stayed within ±{}", u.interval(room.max(1e-9)))
+        evidence.push(format!(
+            "{} is allowed in this time, and the gauge shows steps of {}: this gauge cannot show it, whatever the temperature did.",
+            u.difference(allowed),
+            u.difference(digit)
+        ));
+        "Steady, as far as this gauge shows".into()
     };
     if digit / t.per_kelvin > 0.5 {
         evidence.push(format!("The gauge's own step of {} is worth {}: a smaller change does not show on it.", u.difference(digit), u.interval(digit / t.per_kelvin)));
     }
-    Said {
-        headline,
-        evidence,
-        ..said(
-            "",
-            "No temperature was taken, so a change of temperature cannot be told from a leak.",
-            "Put a probe on the pipe and hold again; log pressure and temperature together.",
-        )
-    }
+    let next = if room > 0.0 || t.fall.abs() > t.blur {
+        "Put a probe on the pipe and hold again; log pressure and temperature together."
+    } else {
+        "Hold longer, or with a finer gauge, and put a probe on the pipe."
+    };
+    Said { headline, evidence, ..said("", "Temperature was not followed, so a change of temperature cannot be told from a leak.", next) }
 }
 
 pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
@@ -170,7 +203,8 @@ pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
         u.difference(s.threshold)
     )];
     let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
-    evidence.push(format!("At this pressure 1 K of cooling is {}; a leak cannot be told from it yet, nor ruled out.", u.difference(per_kelvin)));
+    let degree = u.temperature.info().factor;
+    evidence.push(format!("At this pressure {} of cooling is {}; a leak cannot be told from it yet.", u.interval(degree), u.difference(per_kelvin * degree)));
     let next = match s.ready_in {
         Some(sec) => format!("Wait about {}; look at the joints meanwhile.", span(sec.max(60.0))),
         None => "Keep logging pressure and temperature; look at the joints meanwhile.".into(),
@@ -195,18 +229,20 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     let tight = loss.high.max(half);
     let mut evidence =
         vec![format!("Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
-    let raw = gas.pressure.v.last().unwrap_or(&0.0) - gas.pressure.at(from).unwrap_or(0.0);
-    let worth = v.trace.last().and_then(|p| Some(p.raw - p.corrected?));
-    if let (Some(a), Some(b), Some(worth)) = (temperature(gas, from), temperature(gas, last), worth) {
+    // All from the same block means, so that a hand check of the sentence comes out.
+    let judged = || v.trace.iter().filter(|p| p.corrected.is_some() && p.at_s >= from - 1e-6);
+    if let (Some((a, first)), Some((b, end))) = (judged().find_map(|p| Some((p.temperature?, p))), judged().rev().find_map(|p| Some((p.temperature?, p)))) {
+        let worth = |p: &super::verdict::TracePoint| p.raw - p.corrected.unwrap_or(0.0);
         evidence.push(format!(
             "The gauge moved {}. The probes moved {} (from {} to {}): that alone moves it {}.",
-            signed(raw, |x| u.difference(x)),
+            signed(end.raw - first.raw, |x| u.difference(x)),
             signed(b - a, |x| u.interval(x)),
             u.temperature(a),
             u.temperature(b),
-            signed(worth, |x| u.difference(x))
+            signed(worth(end) - worth(first), |x| u.difference(x))
         ));
     }
+    unread(&mut evidence, recording, gas, u);
     evidence.push(format!(
         "Allowed: {} in {}{}.",
         u.difference(v.limit.drop_pa),
@@ -227,7 +263,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             (l, _) if l < 0.0 => format!(", the probe late by about {}", span(-l)),
             (l, _) => format!(", the gas behind it by about {}", span(l)),
         };
-        evidence.push(format!("In this hold the gas moved {} ± {} K for each kelvin of the probes{lag}.", significant(c.gain, 2), significant(1.96 * c.gain_sd, 1)));
+        evidence.push(format!("In this hold the gas moved {} ± {} times what the probes did{lag}.", significant(c.gain, 2), significant(1.96 * c.gain_sd, 1)));
     }
     if let Some(apart) = &gas.apart {
         let ends = (apart.v.first().copied().unwrap_or(0.0).abs(), apart.v.last().copied().unwrap_or(0.0).abs());
@@ -241,7 +277,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
     }
     if recording.settings.behind == Some(Behind::FactoryCharge)
         && let Some(r) = recording.settings.refrigerant.as_deref().and_then(find)
-        && (v.loss_detected || loss.high < 0.0)
+        && (v.loss_detected || v.reasons.contains(&"gained"))
     {
         let charge = r.saturation(temperature(gas, last).unwrap_or(294.0));
         let here = gas.pressure.v.last().copied().unwrap_or(0.0);
@@ -298,11 +334,20 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             format!("It loses at least {} per hour, beyond the limit, with temperature taken into account.", hours(loss.surely)),
             "Search for the leak: joints made today first, then caps, cores and your own hoses.".to_owned(),
         ),
-        _ if loss.high < 0.0 => (
+        _ if v.reasons.contains(&"gained") => (
             format!("Gained {}", over(-loss.value)),
             "A tight system cannot gain gas: the supply may not be shut, a charged side may leak in, or the temperature is not the gas's.".to_owned(),
             "Check that the nitrogen is shut off, feel the boundary valves, move the probe.".to_owned(),
         ),
+        _ if v.reasons.contains(&"too_soon") => {
+            let wanted = recording.settings.planned_s.map_or(600.0, |p| (0.5 * p).max(600.0));
+            let left = (wanted - (last - gas.start)).max(60.0);
+            (
+                format!("Tight to within {} so far", over(tight)),
+                format!("Not more than {} lost in {} (95\u{a0}%). A hold is not called before ten minutes and half of its planned time.", over(tight), span(duration)),
+                format!("Go on for about {}; look at the joints meanwhile.", span(left)),
+            )
+        }
         _ => {
             let limit = v.limit.rate();
             let wish = over(limit);
@@ -327,6 +372,22 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         }
     };
     Said { headline, summary, evidence, next_step }
+}
+
+/// What was not read, or not long enough to be used.
+fn unread(evidence: &mut Vec<String>, recording: &Recording, gas: &HeldGas, u: Units) {
+    let name = |i: usize| &recording.channels[i].name;
+    if let Some(i) = gas.cut_by.filter(|_| gas.pressure.len() < gas.whole.len()) {
+        let (first, last) = (gas.pressure.t[0] - gas.whole.t[0], gas.pressure.t[gas.pressure.len() - 1] - gas.whole.t[0]);
+        evidence.push(format!("{} was read from {} to {} only: what came before or after is drawn, but not judged.", name(i), span(first), span(last)));
+    }
+    for &i in gas.unused.iter().filter(|&&i| Some(i) != gas.cut_by) {
+        evidence.push(format!("{} was not read over the whole time and is not used.", name(i)));
+    }
+    let strayed = gas.unread_k.0.hypot(gas.unread_k.1);
+    if strayed > 0.0 {
+        evidence.push(format!("The temperature was read seldom; it may have strayed by {} unread, which is in the interval.", u.interval(1.96 * strayed)));
+    }
 }
 
 fn temperature(gas: &HeldGas, at: f64) -> Option<f64> {

@@ -1,6 +1,7 @@
 //! Channels, readings and events of one test; the data package they travel in; logger CSV.
 
 mod channel;
+mod coverage;
 mod event;
 pub mod fault;
 mod logger;

@@ -1,0 +1,127 @@
+//! Simulated tests as recordings, for laws, coverage and thinned readings. The sim shares no code with the judge.
+#![allow(dead_code, clippy::unwrap_used)] // each user takes a part of it
+
+use ruhe_core::quantity::Unit;
+use ruhe_core::reading::*;
+use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
+
+/// A small deterministic source of uniform and normal draws, so that a cell is the same on every machine.
+pub struct Draw(pub u64);
+
+impl Draw {
+    /// SplitMix64 (Steele, Lea & Flood 2014): neighbouring seeds give unrelated draws, which a bare congruential
+    /// generator does not.
+    pub fn uniform(&mut self) -> f64 {
+        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
+        let mut z = self.0;
+        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+        ((z ^ (z >> 31)) >> 11) as f64 / (1u64 << 53) as f64 + 1e-17
+    }
+    pub fn between(&mut self, a: f64, b: f64) -> f64 {
+        a + (b - a) * self.uniform()
+    }
+    pub fn normal(&mut self) -> f64 {
+        (-2.0 * self.uniform().ln()).sqrt() * (std::f64::consts::TAU * self.uniform()).cos()
+    }
+}
+
+/// A circuit as it may be met: pressure, gain, lag, filling heat and the gauge's own temperature drawn.
+pub fn any_truth(d: &mut Draw, duration: f64, seed: u64) -> HoldTruth {
+    let mut truth = HoldPlant::tight(d.between(150.0, 550.0), duration, seed);
+    truth.gain = 1.0 + 0.15 * d.normal();
+    truth.lag = [0.0, 60.0, 120.0, 300.0, 600.0][(d.uniform() * 5.0) as usize];
+    truth.fill_k = d.between(0.0, 5.0);
+    truth.fill_time = d.between(90.0, 300.0);
+    truth.fill_slow = d.between(0.0, 0.3);
+    truth.fill_slower = d.between(1.5, 4.0);
+    truth.gauge.per_kelvin = 0.16 * PSI * 0.5 * d.normal();
+    truth.gauge.sun = 0.5 * d.normal();
+    truth
+}
+
+/// Weather as it may be met.
+pub fn any_weather(d: &mut Draw) -> Weather {
+    match (d.uniform() * 4.0) as usize {
+        0 => Weather::Steady,
+        1 => Weather::Ramp(d.between(-3.0, 3.0)),
+        2 => Weather::Cloud(6.0),
+        _ => Weather::DayNight(6.0, d.uniform()),
+    }
+}
+
+/// Two parts with a probe each; their true shares and swings drawn, 60 and 40 % believed.
+pub fn second_probe(t: &mut HoldTruth, d: &mut Draw) {
+    let share = (0.6f64 + 0.1 * d.normal()).clamp(0.2, 0.9);
+    t.gain = 1.0 + 0.07 * d.normal();
+    let probe = t.probes[0];
+    t.probes = vec![Probe { share, ..probe }, Probe { share: 1.0 - share, swing: d.between(0.4, 1.3), follows: d.between(60.0, 900.0), ..probe }];
+}
+
+pub fn blank(kind: Kind, channels: Vec<Channel>, mut readings: Vec<Reading>) -> Recording {
+    readings.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
+    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+}
+
+/// The plant's hold, read every so many seconds: channel 0 the gauge, then the probes.
+pub fn hold(truth: &HoldTruth, every: f64) -> Recording {
+    let mut plant = HoldPlant::new(truth.clone());
+    let mut channels = vec![Channel { resolution: Some(truth.gauge.digit), range: Some(800.0 * PSI), ..Channel::new("P", Quantity::GaugePressure, Unit::Pa) }];
+    for i in 0..truth.probes.len() {
+        let share = if truth.probes.len() == 1 { 1.0 } else { [0.6, 0.4][i] };
+        channels.push(Channel { volume_share: Some(share), ..Channel::new(&format!("T{i}"), Quantity::Temperature, Unit::K) });
+    }
+    let mut readings = Vec::new();
+    let mut t = 0.0;
+    while t <= truth.duration {
+        readings.extend(plant.show(t).into_iter().map(|s| Reading { at_s: s.at_s, channel: s.gauge, value: s.value }));
+        t += every;
+    }
+    let mut r = blank(Kind::PressureHold, channels, readings);
+    r.settings.planned_s = Some(truth.duration);
+    r
+}
+
+/// Ways in which readings go missing.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Missing {
+    Nothing,
+    SecondHalf,
+    FirstHalf,
+    EverySecond,
+    Gap,
+    AllButEnds,
+    AllButOne,
+    All,
+}
+
+impl Missing {
+    pub const EACH: [Self; 8] = [Self::Nothing, Self::SecondHalf, Self::FirstHalf, Self::EverySecond, Self::Gap, Self::AllButEnds, Self::AllButOne, Self::All];
+
+    /// Takes readings of a channel away; the gap and the one that stays are drawn.
+    pub fn from(self, r: &Recording, channel: usize, d: &mut Draw) -> Recording {
+        let n = r.readings.iter().filter(|x| x.channel == channel).count();
+        let (a, one) = (d.between(0.1, 0.6), (d.uniform() * n as f64) as usize);
+        let share = |i: usize| i as f64 / (n.max(2) - 1) as f64;
+        let mut i = 0;
+        let mut out = r.clone();
+        out.readings.retain(|x| {
+            if x.channel != channel {
+                return true;
+            }
+            let (k, s) = (i, share(i));
+            i += 1;
+            match self {
+                Self::Nothing => true,
+                Self::SecondHalf => s <= 0.5,
+                Self::FirstHalf => s >= 0.5,
+                Self::EverySecond => k % 2 == 0,
+                Self::Gap => !(a..a + 0.33).contains(&s),
+                Self::AllButEnds => k == 0 || k + 1 == n,
+                Self::AllButOne => k == one,
+                Self::All => false,
+            }
+        });
+        out
+    }
+}
