@@ -8,7 +8,7 @@ nitrogen_fit.txt the virial-type coefficients in core/src/matter/nitrogen.rs, fi
 isochores.csv    gauge pressure change for +10 degF from 70 degF at constant density, same source.
 water.csv        saturation of water (IAPWS-IF97) and sublimation of ice (IAPWS R14-08(2011)), package iapws.
 atmosphere.csv   US Standard Atmosphere 1976 below 5 km, package ambiance (ICAO 1993, the same there).
-refrigerants.csv saturation and transport figures for the refrigerants Ruhe knows, CoolProp.
+refrigerants.csv saturation (dew point; bubble point in the last columns) and transport figures, CoolProp.
 """
 import csv, pathlib
 import numpy as np
@@ -78,12 +78,14 @@ for name, n, cls in known:
         m32, myf = 0.052024, 0.114042
         x32 = (0.689 / m32) / (0.689 / m32 + 0.311 / myf)
         s = f"R32[{x32:.6f}]&R1234yf[{1 - x32:.6f}]"
-    p = lambda c, s=s: PropsSI('P', 'T', c + 273.15, 'Q', 1, s) / 1e3
+    p = lambda c, s=s, q=1: PropsSI('P', 'T', c + 273.15, 'Q', q, s) / 1e3
     molar = PropsSI('M', s) if n else (x32 * m32 + (1 - x32) * myf)
     try: visc = mu(n or "R32", 280.0)
     except Exception: visc = 12.0
-    rows.append([name, cls, f"{molar * 1000:.2f}", f"{p(5):.0f}", f"{p(10):.0f}", f"{p(21.1):.0f}", f"{p(45):.0f}", f"{p(50):.0f}", f"{visc:.1f}"])
-write("refrigerants.csv", ["name", "safety_class", "g_per_mol", "kpa_5c", "kpa_10c", "kpa_21c", "kpa_45c", "kpa_50c", "vapour_uPa_s"], rows)
+    rows.append([name, cls, f"{molar * 1000:.2f}", f"{p(5):.0f}", f"{p(10):.0f}", f"{p(21.1):.0f}", f"{p(45):.0f}", f"{p(50):.0f}", f"{visc:.1f}",
+                 f"{p(5, q=0):.0f}", f"{p(21.1, q=0):.0f}", f"{p(45, q=0):.0f}"])
+write("refrigerants.csv", ["name", "safety_class", "g_per_mol", "kpa_5c", "kpa_10c", "kpa_21c", "kpa_45c", "kpa_50c", "vapour_uPa_s",
+      "kpa_bubble_5c", "kpa_bubble_21c", "kpa_bubble_45c"], rows)
 
 # Transmission of a tube by Clausing's integral equation (P. Clausing 1932): w(x) = F(L - x) + ∫ K(|x - y|) w(y) dy, radius 1,
 # by Nyström's method on 3000 panels; F is the share a wall ring sends to an end disc, K = -dF/ds.

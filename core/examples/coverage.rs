@@ -4,7 +4,7 @@
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldOutcome, Known, judge_hold, loss_bound};
-use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::quantity::Units;
 use ruhe_core::reading::*;
 use ruhe_sim::{HoldTruth, PSI, Weather};
 

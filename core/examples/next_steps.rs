@@ -79,7 +79,7 @@ fn after(action: &str, source: &str, t: &VacuumTruth, d: &mut Dice) -> VacuumTru
 
 fn rate(v: &DecayVerdict) -> Option<Rise> {
     let (rate, window) = rise(&v.trace, v.isolated_at_s?, 600.0, MICRON)?;
-    Some(Rise { title: "D".into(), rate, window, kelvin: None, hoses_in: false, after_break: true })
+    Some(Rise { title: "D".into(), rate, window, kelvin: None, hoses_in: false, after_break: true, pumped_s: None })
 }
 
 /// The first outcome of an action, as the plant shows it.
@@ -123,6 +123,7 @@ fn main() {
             hoses_in,
             rig,
             has_oil: d.roll() < 0.5,
+            is_flammable: false,
             litres: 5.0,
             evacuated_s: None,
             lasted_s: MINUTES * 60.0,

@@ -11,6 +11,7 @@ pub mod flow;
 pub mod hold;
 pub mod kit;
 pub mod matter;
+pub mod order;
 pub mod procedure;
 pub mod quantity;
 pub mod reading;

@@ -95,11 +95,16 @@ proptest! {
     #[test]
     fn leak_by_conserves_gas(a in 50f64..300.0, moved in 2f64..20.0) {
         let half = |name: &str, position| Channel { position: Some(position), resolution: Some(0.1), ..Channel::new(name, Quantity::GaugePressure, Unit::Psig) };
-        let mut r = blank(Kind::LeakBy, vec![half("A", Position::HalfA), half("B", Position::HalfB)], vec![(0.0, 0, a), (0.0, 1, 0.0), (600.0, 0, a - moved), (600.0, 1, moved)]);
+        // Equal volumes, real gas: B gains the amount that A loses, which is not quite the same pressure.
+        let room = [(1.0, 293.15)];
+        let amount = |psig: f64| density(AbsolutePressure::from_pa(psig * 6_894.757 + ATMOSPHERE), Temperature::from_k(293.15));
+        let gained = (isochore(amount(0.0) + amount(a) - amount(a - moved), &room, &room) - ATMOSPHERE) / 6_894.757;
+        let readings = vec![(0.0, 0, a), (0.0, 1, 0.0), (600.0, 0, a - moved), (600.0, 1, gained)];
+        let mut r = blank(Kind::LeakBy, vec![half("A", Position::HalfA), half("B", Position::HalfB)], readings);
         r.settings.volume_ratio = Some(1.0);
         let v = judge_leak_by(&r, Units::default());
         let outside = v.outside.unwrap();
-        prop_assert!(outside.value.abs() < 1.0 && outside.low < 0.0 && outside.high > 0.0, "{outside:?}");
+        prop_assert!(outside.value.abs() < 2.0 && outside.low < 0.0 && outside.high > 0.0, "{outside:?}");
     }
 }
 

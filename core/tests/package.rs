@@ -119,6 +119,7 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
     assert_eq!((guess[2].quantity, guess[2].unit), (Some(Quantity::Temperature), Some(ruhe_core::quantity::Unit::DegF)));
     let mapping = LoggerMapping {
         time_heading: "Time".into(),
+        date_heading: None,
         offset_minutes: 120,
         columns: guess[1..]
             .iter()
@@ -133,4 +134,38 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
     let fault = read_logger("log.csv", bad.as_bytes(), &mapping).expect_err("bad").to_string();
     assert_eq!(fault, "log.csv, line 3, column High side psig: “3oo” is not a number");
     assert!(guess_columns("x.csv", b"\x00\x01\x02").expect_err("binary").to_string().contains("not text"));
+}
+
+#[test]
+fn date_and_time_in_two_columns_are_put_together_and_a_date_alone_is_refused() {
+    let csv = "Date,Time,P psig\n2026-05-04,23:59:50,300.5\n2026-05-05,00:00:10,300.4\n";
+    let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");
+    assert_eq!((guess[0].is_date, guess[0].is_time, guess[1].is_time), (true, false, true));
+    let column = MappedColumn { heading: "P psig".into(), channel: Channel::new("P", Quantity::GaugePressure, ruhe_core::quantity::Unit::Psig) };
+    let mapping = LoggerMapping { time_heading: "Time".into(), date_heading: Some("Date".into()), offset_minutes: 0, columns: vec![column] };
+    let (_, readings) = read_logger("log.csv", csv.as_bytes(), &mapping).expect("reads");
+    assert_eq!(readings.iter().map(|r| r.at_s).collect::<Vec<_>>(), [0.0, 20.0]);
+    // The date alone would put every reading at midnight.
+    let alone = LoggerMapping { time_heading: "Date".into(), date_heading: None, ..mapping.clone() };
+    let fault = read_logger("log.csv", csv.as_bytes(), &alone).expect_err("date only").to_string();
+    assert!(fault.contains("line 2, column Date") && fault.contains("without a time of day"), "{fault}");
+    let frozen = "Time,P psig\n2026-05-04 10:00:00,300.5\n2026-05-04 10:00:00,299.0\n";
+    let fault = read_logger("log.csv", frozen.as_bytes(), &LoggerMapping { date_heading: None, ..mapping }).expect_err("frozen").to_string();
+    assert!(fault.contains("every row has the same time"), "{fault}");
+}
+
+#[test]
+fn events_on_another_clock_than_the_readings_are_refused() {
+    let files = package(&[
+        ("readings.csv", "time,channel,value\n2026-05-04T09:00:00Z,P,300\n2026-05-04T09:10:00Z,P,300\n"),
+        ("events.csv", "elapsed_s,event,note\n120,supply_isolated,\n"),
+    ]);
+    let fault = read_package(&files).expect_err("two clocks").to_string();
+    assert!(fault.contains("events.csv, line 2") && fault.contains("one clock"), "{fault}");
+}
+
+#[test]
+fn an_absolute_unit_is_no_test_pressure() {
+    let fault = read_package(&package(&[("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","test_pressure":{"value":300,"unit":"psia"}}}"#)])).expect_err("psia");
+    assert!(fault.to_string().contains("ruhe.test_pressure.unit") && fault.to_string().contains("absolute unit"), "{fault}");
 }

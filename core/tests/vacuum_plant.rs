@@ -213,6 +213,7 @@ fn facts(causes: Vec<(Cause, f64)>, per_minute: f64) -> Facts {
         hoses_in: true,
         rig: None,
         has_oil: false,
+        is_flammable: false,
         litres: 5.0,
         evacuated_s: Some(3_000.0),
         lasted_s: 900.0,

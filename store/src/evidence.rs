@@ -119,7 +119,8 @@ impl Store {
         Ok((last.unwrap_or(0), struck, marks))
     }
 
-    /// Strikes a reading out, with the reading that supersedes it if there is one. Striking twice keeps the first.
+    /// Strikes a reading out, with the reading that supersedes it if there is one. Striking twice keeps the first, and
+    /// its correction: a second tap stores nothing.
     ///
     /// # Errors
     /// If there is no such reading or the circuit is signed.
@@ -127,12 +128,25 @@ impl Store {
         self.connection()?.immediate_transaction(|c| {
             let test: Option<String> = readings::table.filter(readings::id.eq(&strike.reading_id)).select(readings::test_id).first(c).optional()?;
             let test = test.ok_or(StoreError::Missing("reading"))?;
+            let is_struck = strikes::table.filter(strikes::reading_id.eq(&strike.reading_id)).count().get_result::<i64>(c)? > 0;
+            if is_struck {
+                return Ok(test);
+            }
             if let Some(r) = instead {
                 diesel::insert_into(readings::table).values(r).on_conflict(readings::id).do_nothing().execute(c)?;
             }
-            diesel::insert_into(strikes::table).values(strike).on_conflict(strikes::reading_id).do_nothing().execute(c)?;
+            diesel::insert_into(strikes::table).values(strike).execute(c)?;
             Ok(test)
         })
+    }
+
+    /// Whether any reading of a test came from a simulated gauge.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn is_simulated(&self, test: &str) -> Result<bool, StoreError> {
+        let of_test = readings::table.filter(readings::test_id.eq(test)).filter(readings::origin.eq("simulated"));
+        Ok(diesel::select(diesel::dsl::exists(of_test)).get_result(&mut self.connection()?)?)
     }
 
     /// One reading.

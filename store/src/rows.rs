@@ -52,9 +52,13 @@ pub struct Look {
     pub id: String,
     pub circuit_id: String,
     pub place: String,
+    /// Section it lies in, if known.
+    pub section: Option<String>,
     pub method: String,
     pub finding: String,
     pub dwell_s: Option<f64>,
+    /// Pressure it was looked at under, Pa gauge, if known.
+    pub at_pa: Option<f64>,
     pub note: String,
     pub photo_id: Option<String>,
     pub at_ms: i64,
@@ -66,11 +70,12 @@ pub struct Repair {
     pub id: String,
     pub circuit_id: String,
     pub place: String,
+    /// Section it lies in, if known.
+    pub section: Option<String>,
     pub cause: String,
     pub words: String,
     pub torque_nm: Option<f64>,
-    /// Finished holds when it was made.
-    pub holds_before: i32,
+    pub with_torch: bool,
     pub at_ms: i64,
 }
 
@@ -148,6 +153,8 @@ pub struct Event {
     pub kind: String,
     pub note: String,
     pub at_ms: i64,
+    /// The page's clock when it was sent.
+    pub client_ms: Option<i64>,
     pub received_ms: i64,
 }
 

@@ -50,9 +50,11 @@ diesel::table! {
         id -> Text,
         circuit_id -> Text,
         place -> Text,
+        section -> Nullable<Text>,
         method -> Text,
         finding -> Text,
         dwell_s -> Nullable<Double>,
+        at_pa -> Nullable<Double>,
         note -> Text,
         photo_id -> Nullable<Text>,
         at_ms -> BigInt,
@@ -63,10 +65,11 @@ diesel::table! {
         id -> Text,
         circuit_id -> Text,
         place -> Text,
+        section -> Nullable<Text>,
         cause -> Text,
         words -> Text,
         torque_nm -> Nullable<Double>,
-        holds_before -> Integer,
+        with_torch -> Bool,
         at_ms -> BigInt,
     }
 }
@@ -146,6 +149,7 @@ diesel::table! {
         kind -> Text,
         note -> Text,
         at_ms -> BigInt,
+        client_ms -> Nullable<BigInt>,
         received_ms -> BigInt,
     }
 }

@@ -57,7 +57,7 @@ fn a_signed_circuit_takes_nothing_more() {
     let signature = signature();
     store.sign(&signature).unwrap();
     assert!(matches!(store.sign(&Signature { id: "g2".into(), ..signature }), Err(StoreError::Closed(_))));
-    let event = Event { id: "e".into(), test_id: "t".into(), kind: "sun".into(), note: String::new(), at_ms: 50, received_ms: 50 };
+    let event = Event { id: "e".into(), test_id: "t".into(), kind: "sun".into(), note: String::new(), at_ms: 50, client_ms: None, received_ms: 50 };
     assert!(matches!(store.add_event(&event), Err(StoreError::Closed(_))));
     let step = Step { id: "x".into(), circuit_id: "c".into(), step: "released".into(), note: String::new(), at_ms: 50 };
     assert!(matches!(store.add_step(&step), Err(StoreError::Closed(_))));

@@ -31,7 +31,8 @@ fn repair(id: &str) -> Repair {
         cause: "not tight".into(),
         words: String::new(),
         torque_nm: Some(42.0),
-        holds_before: 1,
+        section: None,
+        with_torch: false,
         at_ms: 7,
     }
 }

@@ -48,6 +48,8 @@ pub struct Facts {
     pub rig: Option<RigFact>,
     /// Oil is in it: a system that has run, or a compressor in the section.
     pub has_oil: bool,
+    /// Its refrigerant burns, or nobody knows.
+    pub is_flammable: bool,
     /// Volume under vacuum, L.
     pub litres: f64,
     /// Time under vacuum before, s.

@@ -66,7 +66,7 @@ const ROWS: [Row; 7] = [
     },
     Row {
         code: "warm",
-        title: "Warm the sump and the coils, and repeat the decay",
+        title: "Lock the compressor’s power out, warm the sump and the coils from outside, and repeat the decay",
         minutes: 30.0,
         chances: &[("moisture", 0.85), ("water", 0.9), ("oil", 0.9), ("rubber", 0.5), ("rig_gas", 0.2)],
         otherwise: 0.06,
@@ -135,6 +135,8 @@ pub fn next_steps(f: &Facts) -> Vec<Action> {
         "hoses_off" => f.hoses_in,
         "far_gauge" => f.near_pump,
         "stem" => !f.behind.is_empty(),
+        // Heaters and lamps have no business near a refrigerant that burns.
+        "warm" => !f.is_flammable,
         _ => true,
     };
     let mut out: Vec<Action> = ROWS

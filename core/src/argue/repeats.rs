@@ -19,6 +19,8 @@ pub struct Rise {
     pub hoses_in: bool,
     /// The vacuum was broken with nitrogen between it and the one before.
     pub after_break: bool,
+    /// Time pumped in all before it, since the system was last opened or mended, s; `None`: nobody knows.
+    pub pumped_s: Option<f64>,
 }
 
 /// What the last repeat says against the one before.
@@ -51,6 +53,9 @@ pub struct Repeats {
 const FROM: f64 = 120.0;
 /// Slopes within this share of each other are the same: common practice, no source.
 const ALIKE: f64 = 0.25;
+/// What runs out has become visibly less only after a pull about as long as all before: this share of it. √(t0/(t0 + D))
+/// is 0.77 for D = 0.7 t0, which [`ALIKE`] just tells from 1.
+const AS_LONG: f64 = 0.7;
 /// Warmer by so much counts, K.
 const WARMER: f64 = 3.0;
 
@@ -90,13 +95,14 @@ pub fn repeats(all: &[Rise], u: Units) -> Option<Repeats> {
     let warmer = a.kelvin.zip(b.kelvin).map(|(x, y)| y - x);
     let smaller = b.rate.2 < (1.0 - ALIKE) * a.rate.1 || (b.rate.2 < a.rate.1 && b.rate.0 < (1.0 - ALIKE) * a.rate.0);
     let larger = b.rate.1 > (1.0 + ALIKE) * a.rate.2 || (b.rate.1 > a.rate.2 && b.rate.0 > (1.0 + ALIKE) * a.rate.0);
+    let pulled_enough = a.pumped_s.zip(b.pumped_s).is_some_and(|(before, by_then)| before > 0.0 && by_then - before >= AS_LONG * before);
     let width = (b.rate.2 - b.rate.1).max(a.rate.2 - a.rate.1);
     let trend = match () {
         () if smaller && a.hoses_in && !b.hoses_in && !b.after_break => Trend::WentWithTheHoses,
         () if smaller => Trend::Smaller,
         () if larger && warmer.is_some_and(|w| w > WARMER) => Trend::LargerWhenWarm,
         () if larger => Trend::Larger,
-        () if width > 1.2 * a.rate.0.max(b.rate.0).max(1e-12) => Trend::Unclear,
+        () if width > 1.2 * a.rate.0.max(b.rate.0).max(1e-12) || !pulled_enough => Trend::Unclear,
         () => Trend::Same,
     };
     let (x, y) = (per_minute(a.rate.0), per_minute(b.rate.0));
@@ -109,11 +115,13 @@ pub fn repeats(all: &[Rise], u: Units) -> Option<Repeats> {
         Trend::Smaller => format!("It fell from {x} to {y} without anything being done: something that runs out, not a leak."),
         Trend::LargerWhenWarm => format!("Warmer by {} it rose from {x} to {y}: moisture or oil. A leak hardly feels that.", u.interval(warmer.unwrap_or(0.0))),
         Trend::Larger => format!("It rose from {x} to {y} though nothing was warmed: look for what was touched in between."),
-        Trend::Same if b.after_break => format!("The same slope before and after the nitrogen break ({x} and {y}): that is what a leak does."),
-        Trend::Same => format!("The same slope again ({x} and {y})."),
+        Trend::Same => format!("The same slope again ({x} and {y}) after a pull as long as all before: that is what a leak does."),
+        Trend::Unclear if width <= 1.2 * a.rate.0.max(b.rate.0).max(1e-12) => format!(
+            "The same slope again ({x} and {y}), but it was not pumped as long in between as before: moisture or oil would hardly have become less, so this proves nothing yet."
+        ),
         Trend::Unclear => "Both rises are too small or too short to be compared.".into(),
     });
-    if a.hoses_in != b.hoses_in && trend == Trend::Same {
+    if a.hoses_in != b.hoses_in && (trend == Trend::Same || (trend == Trend::Unclear && !pulled_enough && !smaller && !larger)) {
         words.push("Taking the hoses off changed nothing: they are not the source.".into());
     }
     Some(Repeats { trend, words })
@@ -126,13 +134,24 @@ mod tests {
 
     fn of(per_minute: f64, after_break: bool) -> Rise {
         let r = per_minute * MICRON / 60.0;
-        Rise { title: "Decay".into(), rate: (r, 0.95 * r, 1.05 * r), window: (120.0, 600.0), kelvin: Some(290.0), hoses_in: false, after_break }
+        Rise {
+            title: "Decay".into(),
+            rate: (r, 0.95 * r, 1.05 * r),
+            window: (120.0, 600.0),
+            kelvin: Some(290.0),
+            hoses_in: false,
+            after_break,
+            pumped_s: Some(if after_break { 7_200.0 } else { 3_600.0 }),
+        }
     }
 
     #[test]
     fn the_trades_rules_of_repeats() {
         let trend = |a: Rise, b: Rise| repeats(&[a, b], Units::default()).unwrap().trend;
         assert_eq!(trend(of(20.0, false), of(20.5, true)), Trend::Same);
+        // A short pull makes nothing less that runs out: the same slope then proves nothing.
+        let short = repeats(&[of(20.0, false), Rise { pumped_s: Some(4_200.0), ..of(20.5, true) }], Units::default()).unwrap();
+        assert!(short.trend == Trend::Unclear && short.words[1].contains("proves nothing yet"), "{short:?}");
         assert_eq!(trend(of(20.0, false), of(7.0, true)), Trend::Smaller);
         assert_eq!(trend(of(20.0, false), Rise { kelvin: Some(300.0), ..of(40.0, true) }), Trend::LargerWhenWarm);
         assert_eq!(trend(Rise { hoses_in: true, ..of(20.0, false) }, of(3.0, false)), Trend::WentWithTheHoses);

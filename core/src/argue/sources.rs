@@ -332,6 +332,7 @@ mod tests {
             hoses_in: false,
             rig: None,
             has_oil: true,
+            is_flammable: false,
             litres: 5.0,
             evacuated_s: Some(3_600.0),
             lasted_s: 900.0,

@@ -8,7 +8,7 @@ use super::model::{Known, Priors, bound};
 use super::proves::proof;
 use super::settle::believed;
 use crate::matter::nitrogen::pressure_per_kelvin;
-use crate::quantity::{AbsolutePressure, Temperature};
+use crate::quantity::{AbsolutePressure, Temperature, Units};
 use crate::survey::Volume;
 
 /// The weather foreseen.
@@ -144,7 +144,7 @@ pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&s
         sd += weight * bound(&tr, &priors, &known(lag))?;
     }
     let rate = 1.96 * WIDER * sd;
-    let grams = proof(rate, f.pressure, f.air, f.k, Some((volume.low, volume.high)), refrigerant).map(|p| (p.low_g_per_year, p.high_g_per_year));
+    let grams = proof(rate, f.pressure, f.air, f.k, Some((volume.low, volume.high)), refrigerant, Units::default()).map(|p| (p.low_g_per_year, p.high_g_per_year));
     Some(Reach { after_s: duration, rate, grams })
 }
 

@@ -130,7 +130,7 @@ fn heavy_tracer(recording: &Recording, gas: &HeldGas) -> Option<(f64, f64)> {
     let tracer = s.tracer_pa?;
     let r = s.refrigerant.as_deref().and_then(crate::matter::refrigerant::find)?;
     let coldest = gas.probes.iter().flat_map(|(t, _)| t.v.iter().copied()).reduce(f64::min).unwrap_or(273.15);
-    let half = 0.5 * r.saturation(coldest);
+    let half = 0.5 * r.dew(coldest);
     (tracer > half).then_some((tracer, half))
 }
 
@@ -286,11 +286,20 @@ fn finish(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &S
     if v.outcome == HoldOutcome::Falls {
         v.reasons.push("beyond_limit");
     }
-    if let Some(loss) = v.loss {
+    // More gas than before proves nothing of a leak, and hides one of any size.
+    if let Some(loss) = v.loss.filter(|_| !v.reasons.contains(&"gained")) {
         let t0 = gas.probes.iter().map(|(s, w)| w * s.at(from).unwrap_or(293.15)).sum();
         let as_refrigerant = |rate: f64| {
             let s = &recording.settings;
-            proof(rate, gas.pressure.at(from).unwrap_or(0.0), recording.atmosphere().0.pa(), t0, s.volume_l.map(|v| (v, v)).or(s.volume_band_l), s.refrigerant.as_deref())
+            proof(
+                rate,
+                gas.pressure.at(from).unwrap_or(0.0),
+                recording.atmosphere().0.pa(),
+                t0,
+                s.volume_l.map(|v| (v, v)).or(s.volume_band_l),
+                s.refrigerant.as_deref(),
+                units,
+            )
         };
         let half = 0.5 * (loss.high - loss.low);
         // A proven loss hides nothing below itself but its own uncertainty.

@@ -1,13 +1,15 @@
 //! Two halves either side of a shut valve: one balance of two amounts.
 //!
-//! N_A ∝ P_A/T_A, N_B ∝ k P_B/T_B with k = V_B/V_A. Outside leak: the sum falls. Leak-by: A falls, B rises, the sum
-//! stays. With p = pressure at the start's temperature: through the valve = k·rise of B, outside = fall of A − that.
+//! N_A = V_A ρ(P_A, T_A), N_B = k V_A ρ(P_B, T_B) with k = V_B/V_A and the real density of nitrogen. Outside leak: the
+//! sum falls. Leak-by: A falls, B rises, the sum stays: through the valve = k·rise of B, outside = fall of A − that.
 //! A loss of B to the outside as well cannot be told from less leak-by by one balance; it is within "outside".
 //! Where refrigerant stands in B its pressure follows saturation, so only A is balanced.
-//! Source: conservation of the amount of gas (handbook §4 "Two halves").
+//! Source: conservation of the amount of gas; ρ from [`nitrogen`].
 
-use crate::quantity::{Units, span};
-use crate::reading::{EventKind, Position, Quantity, Recording, Series};
+use super::untempered::believable;
+use crate::matter::nitrogen;
+use crate::quantity::{AbsolutePressure, Temperature, Units, span};
+use crate::reading::{EventKind, Gas, Position, Quantity, Recording, Series};
 use crate::survey::Behind;
 
 /// What the balance says.
@@ -59,82 +61,102 @@ pub struct LeakByVerdict {
     pub trace: Vec<(f64, f64, f64)>,
 }
 
-/// Unknown temperature, K, as one standard deviation; with a probe on that half a quarter of it. Common practice, no
-/// source.
-const STRAY: f64 = 1.0;
+/// Unknown temperature of a half with a probe anywhere, K, as one standard deviation; with a probe on that half it is
+/// half of that. Common practice, no source.
+const STRAY: f64 = 0.5;
 /// Ratio assumed when nobody stated or measured one.
 const RATIO: (f64, f64) = (0.5, 2.0);
 
-/// One half: absolute pressure at its own start's temperature, and how far that is to be trusted.
+/// One half over the time in which both were read: its amount of gas as a pressure, and how far that is to be trusted.
 struct Half {
-    /// Pa absolute, corrected.
-    p: Series,
-    /// Error of a change, Pa (standard deviation).
+    /// As read, Pa absolute.
+    read: Series,
+    /// Amount of gas, mol/m³ of this half, by the real density of nitrogen at its own temperature.
+    amount: Series,
+    /// Error of a change of amount, mol/m³ (standard deviation).
     error: f64,
     /// Smallest step, Pa.
     digit: f64,
+    /// Temperature at the start, K.
+    kelvin: f64,
 }
 
-fn half(recording: &Recording, position: Position, until: f64) -> Option<Half> {
+/// The gauge of a half: its index and what it reads as absolute pressure.
+fn gauge(recording: &Recording, position: Position) -> Option<(usize, Series)> {
     let channels = &recording.channels;
     let i = (0..channels.len()).find(|&i| channels[i].is_system_pressure() && channels[i].position == Some(position))?;
+    let mut p = recording.series(i);
     let air = if channels[i].quantity == Quantity::GaugePressure { recording.atmosphere().0.pa() } else { 0.0 };
-    let mut p = recording.series(i).between(f64::NEG_INFINITY, until);
-    if p.len() < 2 {
+    p.v.iter_mut().for_each(|v| *v += air);
+    (p.len() >= 2).then_some((i, p))
+}
+
+/// Temperature of a half nobody took.
+const ROOM: f64 = 293.15;
+
+fn half(recording: &Recording, position: Position, (from, to): (f64, f64)) -> Option<Half> {
+    let channels = &recording.channels;
+    let (i, all) = gauge(recording, position)?;
+    let read = all.between(from, to);
+    if read.len() < 2 {
         return None;
     }
-    p.v.iter_mut().for_each(|v| *v += air);
-    // A probe marked as on this half; else one anywhere stands for both, and is trusted less.
-    let probe = |q: Option<Position>| {
-        (0..channels.len()).find(|&j| channels[j].quantity == Quantity::Temperature && (q.is_none() || channels[j].position == q)).map(|j| recording.series(j))
+    let (first, last) = (read.t[0], read.t[read.len() - 1]);
+    // A probe marked as on this half; else one anywhere stands for both, and is trusted less. It counts only if it was
+    // read all along.
+    let probe = |on: Option<Position>| {
+        (0..channels.len())
+            .filter(|&j| channels[j].quantity == Quantity::Temperature && (on.is_none() || channels[j].position == on))
+            .map(|j| recording.series(j))
+            .find(|t| t.covers(first, last))
     };
-    let own = probe(Some(position)).filter(|t| t.len() >= 2);
-    let any = probe(None).filter(|t| t.len() >= 2);
-    let stray = match (&own, &any) {
-        (Some(_), _) => 0.25 * STRAY,
-        (None, Some(_)) => 0.5 * STRAY,
-        (None, None) => STRAY,
+    let (temperature, stray) = match (probe(Some(position)), probe(None)) {
+        (Some(own), _) => (Some(own), 0.5 * STRAY),
+        (None, Some(any)) => (Some(any), STRAY),
+        // Nobody measured: whatever cooling can be believed may have happened.
+        (None, None) => (None, believable(last - first) / 1.96),
     };
-    if let Some(t) = own.or(any) {
-        let t0 = t.at(p.t[0])?;
-        for (at, v) in p.t.iter().zip(&mut p.v) {
-            *v *= t0 / t.at(*at)?;
-        }
-    }
+    let kelvin = |t: f64| temperature.as_ref().and_then(|s| s.at(t)).unwrap_or(ROOM);
+    let density = |t: f64, p: f64| nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(kelvin(t)));
+    let amount = Series { t: read.t.clone(), v: read.t.iter().zip(&read.v).map(|(&t, &p)| density(t, p)).collect() };
     let digit = channels[i].resolution_si().unwrap_or(6_894.757);
-    Some(Half { error: (0.41 * digit).hypot(p.v[0] / 293.0 * stray), digit, p })
+    // A change of pressure that nobody can see, as an amount: dn = n/p dp.
+    let unseen = (0.41 * digit).hypot(read.v[0] / kelvin(first) * stray);
+    Some(Half { error: unseen * amount.v[0] / read.v[0], digit, kelvin: kelvin(first), amount, read })
 }
 
 impl Half {
     /// Fall from the first tenth of the time to the last.
-    fn fall(&self) -> f64 {
-        let (a, b) = (self.p.t[0], self.p.t[self.p.len() - 1]);
+    fn fall_of(s: &Series) -> f64 {
+        let (a, b) = (s.t[0], s.t[s.len() - 1]);
         let edge = 0.1 * (b - a);
-        self.p.mean(a, a + edge).unwrap_or(0.0) - self.p.mean(b - edge, b).unwrap_or(0.0)
+        s.mean(a, a + edge).unwrap_or(0.0) - s.mean(b - edge, b).unwrap_or(0.0)
     }
     fn last(&self) -> f64 {
-        self.p.v[self.p.len() - 1]
+        self.read.v[self.read.len() - 1]
+    }
+    /// Pascal of this half for each mol/m³.
+    fn pa_per_amount(&self) -> f64 {
+        let at = |p: f64| nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(self.kelvin));
+        let p = self.read.v[0];
+        2_000.0 / (at(p + 1_000.0) - at(p - 1_000.0))
     }
 }
 
-/// V_B/V_A from opening the valve at the end: (P_A − P_f)/(P_f − P_B), with its error.
+/// V_B/V_A from opening the valve at the end: (n_A − n_f)/(n_f − n_B) in amounts of gas, with its error.
 fn ratio_from_opening(recording: &Recording, a: &Half, b: &Half, opened: f64) -> Option<(f64, f64)> {
-    let after = |position| {
-        let i = recording.channels.iter().position(|c| c.is_system_pressure() && c.position == Some(position))?;
-        let air = if recording.channels[i].quantity == Quantity::GaugePressure { recording.atmosphere().0.pa() } else { 0.0 };
-        let s = recording.series(i).between(opened + 1e-6, f64::INFINITY);
-        Some(s.v.last()? + air)
-    };
+    let after = |position| gauge(recording, position)?.1.between(opened + 1e-6, f64::INFINITY).v.last().copied();
     let (fa, fb) = (after(Position::HalfA)?, after(Position::HalfB)?);
     let digit = a.digit.max(b.digit);
     if (fa - fb).abs() > 3.0 * digit {
         return None;
     }
     let f = 0.5 * (fa + fb);
-    let (up, down) = (a.last() - f, f - b.last());
+    let n = |p: f64| nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(a.kelvin));
+    let (up, down) = (n(a.last()) - n(f), n(f) - n(b.last()));
     let ratio = up / down;
     // Three readings, each off by up to half a digit, and a kelvin nobody saw.
-    let e = digit.hypot(f / 293.0 * 0.3);
+    let e = digit.hypot(f / ROOM * 0.3) * n(f) / f;
     let error = ratio * (e / up).hypot(e / down);
     (up.abs() > 3.0 * e && down.abs() > 3.0 * e && ratio.is_finite() && ratio > 0.0).then_some((ratio, error))
 }
@@ -159,17 +181,64 @@ fn undecided(reason: &'static str, headline: &str, summary: &str, next_step: &st
 pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     let opened = recording.last_event(EventKind::ValveMoved);
     let until = opened.unwrap_or(f64::INFINITY);
-    let (Some(a), Some(b)) = (half(recording, Position::HalfA, until), half(recording, Position::HalfB, until)) else {
-        let text = "A leak-by test needs at least two pressures of each half, marked half_a and half_b.";
+    let window = |position| {
+        let p = gauge(recording, position)?.1.between(f64::NEG_INFINITY, until);
+        Some((*p.t.first()?, *p.t.last()?))
+    };
+    // Only the time in which both halves were read: what one does while the other is not watched balances nothing. The
+    // two are read one after the other, so a minute more belongs to it.
+    let both = window(Position::HalfA).zip(window(Position::HalfB)).map(|(a, b)| (a.0.max(b.0) - TOGETHER, (a.1.min(b.1) + TOGETHER).min(until)));
+    let halves = both.and_then(|w| half(recording, Position::HalfA, w).zip(half(recording, Position::HalfB, w)));
+    let Some((a, b)) = halves else {
+        let text = "A leak-by test needs at least two pressures of each half, read together and marked half_a and half_b.";
         return undecided("too_few_readings", "Both halves are needed", text, "Log both gauges together, twice.");
     };
     let air = recording.atmosphere().0.pa();
-    let (thin, _) = a.p.thinned(160);
-    let trace: Vec<(f64, f64, f64)> = thin.t.iter().zip(&thin.v).map(|(&t, &v)| (t, v - air, b.p.at(t).unwrap_or(0.0) - air)).collect();
+    let (thin, _) = a.read.thinned(160);
+    let trace: Vec<(f64, f64, f64)> = thin.t.iter().zip(&thin.v).map(|(&t, &v)| (t, v - air, b.read.at(t).unwrap_or(0.0) - air)).collect();
     let charged = recording.settings.behind == Some(Behind::FactoryCharge);
-    let mut v = if charged { beside_a_charge(&a, &b, u) } else { balance(recording, &a, &b, opened, u) };
+    let mut v = if charged { beside_a_charge(&a, &b, air, u) } else { balance(recording, &a, &b, opened, u) };
     v.trace = trace;
+    watch_ceilings(&mut v, recording, (a.last() - air, b.last() - air), u);
     v
+}
+
+/// Both gauges are read within this time of each other, s.
+const TOGETHER: f64 = 60.0;
+
+/// A half above what its parts may take comes before everything else that is said.
+fn watch_ceilings(v: &mut LeakByVerdict, recording: &Recording, (a, b): (f64, f64), u: Units) {
+    let s = &recording.settings;
+    for (name, now, most) in [("Half A", a, s.ceiling_pa), ("Half B", b, s.ceiling_b_pa)] {
+        if let Some(most) = most.filter(|m| now > m * (1.0 + 1e-9)) {
+            v.reasons.push("above_ceiling");
+            v.evidence.insert(0, format!("{name} stands at {}, above the {} that its parts may take.", u.gauge(now), u.gauge(most)));
+            v.next_step = format!("Let {} down below {} now, slowly, outlet away from people.", name.to_lowercase(), u.gauge(most));
+        }
+    }
+}
+
+/// Whether the valve may be opened into the other half, and if not, why not.
+fn opening(recording: &Recording, a: &Half, b: &Half, ratio: (f64, f64), u: Units) -> Result<(), String> {
+    let s = &recording.settings;
+    let known = |x: Option<Behind>| matches!(x, Some(Behind::Nitrogen | Behind::Air | Behind::Vacuum));
+    if s.gas != Gas::Nitrogen || s.tracer_pa.is_some() {
+        return Err("Refrigerant is in half A: do not open the valve.".into());
+    }
+    if !known(s.behind) {
+        return Err("What stands in half B is not known to be nitrogen, air or a vacuum: do not open the valve.".into());
+    }
+    // The pressure both come to, at its highest over what the volumes may be.
+    let together = |k: f64| (a.last() + k * b.last()) / (1.0 + k) - recording.atmosphere().0.pa();
+    let most = together(ratio.0).max(together(ratio.1));
+    for (name, ceiling) in [("half A", s.ceiling_pa), ("half B", s.ceiling_b_pa)] {
+        match ceiling {
+            Some(c) if most > c => return Err(format!("Opening the valve would bring both to {}, above the {} of {name}: do not open it.", u.gauge(most), u.gauge(c))),
+            None if name == "half B" => return Err("What half B may take is not known: read its plates before opening the valve.".into()),
+            _ => {}
+        }
+    }
+    Ok(())
 }
 
 fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Units) -> LeakByVerdict {
@@ -180,11 +249,14 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         (None, Some(k)) => (k, (0.95 * k, 1.05 * k)),
         (None, None) => (1.0, RATIO),
     };
-    let (fall_a, rise_b) = (a.fall(), -b.fall());
+    // In amounts, referred to half A's pressure: the same gas is not the same pressure at 30 bar and at the air's.
+    let scale = a.pa_per_amount();
+    let (fall_a, rise_b) = (scale * Half::fall_of(&a.amount), -scale * Half::fall_of(&b.amount));
+    let (error_a, error_b) = (scale * a.error, scale * b.error);
     let span_of = |f: &dyn Fn(f64) -> f64, e: f64| Share { value: f(mid), low: f(ratio.0).min(f(ratio.1)) - 1.96 * e, high: f(ratio.0).max(f(ratio.1)) + 1.96 * e };
-    let outside = span_of(&|k| fall_a - k * rise_b, a.error.hypot(mid * b.error));
-    let leak_by = span_of(&|k| k * rise_b, mid * b.error);
-    let closes = (fall_a - rise_b).abs() <= 2.0 * a.error.hypot(b.error);
+    let outside = span_of(&|k| fall_a - k * rise_b, error_a.hypot(mid * error_b));
+    let leak_by = span_of(&|k| k * rise_b, mid * error_b);
+    let closes = (fall_a - rise_b).abs() <= 2.0 * error_a.hypot(error_b);
     // More arrived than left: no valve and no leak can do that.
     let gained = outside.high < 0.0;
     let outcome = match (outside.low > 0.0, leak_by.low > 0.0) {
@@ -194,8 +266,14 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         (false, true) => LeakByOutcome::LeakBy,
         (false, false) => LeakByOutcome::Undecided,
     };
-    let duration = a.p.t[a.p.len() - 1] - a.p.t[0];
-    let mut evidence = vec![format!("Half A fell {}, half B rose {} in {}.", u.difference(fall_a), u.difference(rise_b), span(duration))];
+    let duration = a.read.t[a.read.len() - 1] - a.read.t[0];
+    let moved = |x: f64, word: &str, other: &str| if x >= 0.0 { format!("{word} {}", u.difference(x)) } else { format!("{other} {}", u.difference(-x)) };
+    let mut evidence = vec![format!(
+        "As read, half A {} and half B {} in {}.",
+        moved(Half::fall_of(&a.read), "fell", "rose"),
+        moved(-Half::fall_of(&b.read), "rose", "fell"),
+        span(duration)
+    )];
     let sum = |x: f64| if x < 0.0 { format!("the sum has grown by {}", u.difference(-x)) } else { format!("{} is missing from the sum", u.difference(x)) };
     evidence.push(match (measured, stated) {
         (Some((k, e)), _) => format!(
@@ -211,14 +289,24 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         }
     });
     if fall_a > 0.0 {
-        let per_kelvin = crate::matter::nitrogen::pressure_per_kelvin(crate::quantity::AbsolutePressure::from_pa(a.p.v[0]), crate::quantity::Temperature::from_c(20.0));
+        let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(a.read.v[0]), Temperature::from_k(a.kelvin));
         evidence.push(format!("Cooling alone would have to be {}.", u.interval(fall_a / per_kelvin)));
     }
-    let measure = if measured.is_none() { "Open the valve at the end, press “Valve opened” and log both gauges: that measures the volume ratio. Then " } else { "" };
+    let may_open = opening(recording, a, b, ratio, u);
+    let measure = if measured.is_none() && may_open.is_ok() {
+        "Open the valve slowly at the end, press “Valve opened” and log both gauges: that measures the volume ratio. Then "
+    } else {
+        ""
+    };
+    if let Err(why) = may_open.as_ref().map_err(Clone::clone) {
+        if measured.is_none() {
+            evidence.push(why);
+        }
+    }
     let (headline, summary, next_step) = match outcome {
         LeakByOutcome::LeakBy => (
             "The valve lets by",
-            "What one half lost the other gained: the valve between them leaks, the outside is not accused.",
+            "What one half lost the other gained: the valve between them leaks, and no leak outside is shown.",
             sentence(format!("{measure}repair or replace the valve, and test again.")),
         ),
         LeakByOutcome::Outside => ("A leak to the outside", "Gas is missing from both halves together.", "Search the half that fell.".to_owned()),
@@ -230,10 +318,13 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
             "Together the halves hold more gas than before, which neither a leak nor a valve can do.",
             "Check that every supply is shut, what stands behind the other valves, and the volume ratio.".to_owned(),
         ),
-        LeakByOutcome::Undecided if measured.is_none() && stated.is_none() && fall_a > 3.0 * a.error => (
+        LeakByOutcome::Undecided if measured.is_none() && stated.is_none() && fall_a > 3.0 * error_a => (
             "Can’t tell yet",
             "Gas is missing from half A, but without the volume ratio it may be in half B or outside.",
-            "Open the valve, press “Valve opened” and log both gauges: that measures the volume ratio.".to_owned(),
+            match &may_open {
+                Ok(()) => "Open the valve slowly, press “Valve opened” and log both gauges: that measures the volume ratio.".to_owned(),
+                Err(_) => "Find the volumes of both halves and state their ratio; the valve stays shut.".to_owned(),
+            },
         ),
         LeakByOutcome::Undecided => ("Can’t tell yet", "The changes are within what digits and temperature do.", "Wait longer, or put a probe on each half.".to_owned()),
     };
@@ -266,22 +357,23 @@ fn sentence(text: String) -> String {
 }
 
 /// B holds a charge: its pressure follows saturation, so only A's change and the direction of the push are known.
-fn beside_a_charge(a: &Half, b: &Half, u: Units) -> LeakByVerdict {
-    let fall = a.fall();
-    let e = 1.96 * a.error;
+fn beside_a_charge(a: &Half, b: &Half, air: f64, u: Units) -> LeakByVerdict {
+    let scale = a.pa_per_amount();
+    let fall = scale * Half::fall_of(&a.amount);
+    let e = 1.96 * scale * a.error;
     let pushed_in = b.last() > a.last();
     let share = Share { value: fall, low: fall - e, high: fall + e };
     let mut v =
         undecided("charge_behind", "Can’t tell yet", "The change is within what digits and temperature do.", "Wait longer, or put a probe on the half under test.");
     v.evidence = vec![
-        format!("Behind the valve stands a charge at {}, against {} on this side.", u.gauge(b.last() - 101_325.0), u.gauge(a.last() - 101_325.0)),
+        format!("Behind the valve stands a charge at {}, against {} on this side.", u.gauge(b.last() - air), u.gauge(a.last() - air)),
         format!("This side {} {}.", if fall >= 0.0 { "fell" } else { "rose" }, u.difference(fall.abs())),
     ];
     if share.high < 0.0 && pushed_in {
         v.outcome = LeakByOutcome::LeakBy;
         v.headline = "The charge weeps in".into();
         v.summary = "This side gains, and the charge behind the valve stands higher: refrigerant is coming through.".into();
-        v.next_step = "Recover what came in, cap and stem checked, and blank the line off at the flare before testing again.".into();
+        v.next_step = "Do not open the valve. Recover what came in, check cap and stem, and blank the line off at the flare before testing again.".into();
         v.leak_by = Some(Share { value: -share.value, low: -share.high, high: -share.low });
     } else if share.low > 0.0 && !pushed_in {
         v.headline = "Lost outside, or into the charge".into();

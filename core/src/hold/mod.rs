@@ -17,6 +17,7 @@ mod verdict;
 mod words;
 
 pub use again::{Retest, as_warm_again, retest};
+pub use amount::COPPER;
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
 pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};

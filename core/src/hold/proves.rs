@@ -6,7 +6,7 @@
 
 use crate::matter::nitrogen::{R, VISCOSITY};
 use crate::matter::refrigerant::{Refrigerant, find};
-use crate::quantity::significant;
+use crate::quantity::{Units, significant};
 
 /// A leak in grams a year.
 #[derive(Debug, Clone, PartialEq)]
@@ -32,7 +32,7 @@ fn grams(loss: f64, volume_l: f64, p_n: f64, p_a: f64, t: f64, r: &Refrigerant, 
 /// What a loss of `loss` (Pa/s) of nitrogen at `p_n` (Pa absolute) and `t` (K) means in refrigerant,
 /// for a volume between two bounds (L).
 #[must_use]
-pub fn proof(loss: f64, p_n: f64, p_a: f64, t: f64, volume_l: Option<(f64, f64)>, refrigerant: Option<&str>) -> Option<Proof> {
+pub fn proof(loss: f64, p_n: f64, p_a: f64, t: f64, volume_l: Option<(f64, f64)>, refrigerant: Option<&str>, u: Units) -> Option<Proof> {
     if !(loss.is_finite() && loss > 0.0 && p_n > 1.05 * p_a) {
         return None;
     }
@@ -43,9 +43,11 @@ pub fn proof(loss: f64, p_n: f64, p_a: f64, t: f64, volume_l: Option<(f64, f64)>
         low_g_per_year: grams(loss, small, p_n, p_a, t, r, r.low_side),
         high_g_per_year: grams(loss, large, p_n, p_a, t, r, r.high_side),
         assumptions: format!(
-            "{}{}, vapour, laminar, from the low side at 5 °C to the high side at 45 °C; volume {}.",
+            "{}{}, vapour, laminar, from the low side at {} to the high side at {}; volume {}.",
             r.name,
             if known.is_some() { "" } else { " (assumed)" },
+            u.temperature(278.15),
+            u.temperature(318.15),
             match volume_l {
                 None => format!("{}–{} L (assumed)", VOLUMES.0, VOLUMES.1),
                 Some((a, b)) if b - a < 0.005 * b => format!("{} L", significant(b, 2)),
@@ -64,15 +66,15 @@ mod tests {
     /// ·0.07259/(8.314·294.3) → 5.91e-8 kg/s = 1.86 kg/yr. The handbook says 1.9–2.1 low, 5.6–15.6 high.
     #[test]
     fn the_handbooks_hold_is_two_kilograms_a_year() {
-        let p = proof(0.4 * 6_894.757 / 1800.0, 314.7 * 6_894.757, 101_325.0, 294.3, Some((5.0, 5.0)), Some("R-410A")).unwrap();
+        let p = proof(0.4 * 6_894.757 / 1800.0, 314.7 * 6_894.757, 101_325.0, 294.3, Some((5.0, 5.0)), Some("R-410A"), Units::default()).unwrap();
         assert!((p.low_g_per_year / 1.86e3 - 1.0).abs() < 0.02, "{p:?}");
         assert!((13e3..17e3).contains(&p.high_g_per_year), "{p:?}");
     }
 
     #[test]
     fn no_loss_or_no_pressure_proves_nothing() {
-        assert_eq!(proof(0.0, 2e6, 1e5, 290.0, None, None), None);
-        assert_eq!(proof(f64::NAN, 2e6, 1e5, 290.0, None, None), None);
-        assert_eq!(proof(1.0, 1e5, 1e5, 290.0, None, None), None);
+        assert_eq!(proof(0.0, 2e6, 1e5, 290.0, None, None, Units::default()), None);
+        assert_eq!(proof(f64::NAN, 2e6, 1e5, 290.0, None, None, Units::default()), None);
+        assert_eq!(proof(1.0, 1e5, 1e5, 290.0, None, None, Units::default()), None);
     }
 }

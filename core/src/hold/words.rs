@@ -279,7 +279,7 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         && let Some(r) = recording.settings.refrigerant.as_deref().and_then(find)
         && (v.loss_detected || v.reasons.contains(&"gained"))
     {
-        let charge = r.saturation(temperature(gas, last).unwrap_or(294.0));
+        let charge = r.standing(temperature(gas, last).unwrap_or(294.0));
         let here = gas.pressure.v.last().copied().unwrap_or(0.0);
         let air = recording.atmosphere().0.pa();
         evidence.push(if charge > here {

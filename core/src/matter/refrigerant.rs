@@ -28,7 +28,7 @@ impl SafetyClass {
     }
 }
 
-/// A refrigerant's figures. Source: CoolProp 8.0.0 through reference/make_tables.py (dew point pressures).
+/// A refrigerant's figures. Source: CoolProp 8.0.0 through reference/make_tables.py.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Refrigerant {
     /// ASHRAE number.
@@ -45,38 +45,57 @@ pub struct Refrigerant {
     pub high_side: f64,
     /// Vapour viscosity at 280 K, Pa s.
     pub viscosity: f64,
+    /// Bubble-point pressures at 5, 21.1 and 45 °C, Pa absolute: where a charge with liquid in it stands.
+    pub bubble: [f64; 3],
 }
 
-const fn row(name: &'static str, safety: SafetyClass, g_mol: f64, kpa: [f64; 3], upas: f64) -> Refrigerant {
-    Refrigerant { name, safety, molar_mass: g_mol / 1e3, low_side: kpa[0] * 1e3, at_rest: kpa[1] * 1e3, high_side: kpa[2] * 1e3, viscosity: upas * 1e-6 }
+const fn row(name: &'static str, safety: SafetyClass, g_mol: f64, dew: [f64; 3], upas: f64, bubble: [f64; 3]) -> Refrigerant {
+    let bubble = [bubble[0] * 1e3, bubble[1] * 1e3, bubble[2] * 1e3];
+    Refrigerant { name, safety, molar_mass: g_mol / 1e3, low_side: dew[0] * 1e3, at_rest: dew[1] * 1e3, high_side: dew[2] * 1e3, viscosity: upas * 1e-6, bubble }
 }
 
 /// The list, the same as reference/refrigerants.csv (a test compares them).
 pub const REFRIGERANTS: [Refrigerant; 9] = [
-    row("R-410A", SafetyClass::A1, 72.59, [933.0, 1487.0, 2726.0], 12.4),
-    row("R-32", SafetyClass::A2L, 52.02, [951.0, 1520.0, 2795.0], 12.7),
-    row("R-454B", SafetyClass::A2L, 62.61, [857.0, 1369.0, 2518.0], 12.7),
-    row("R-407C", SafetyClass::A1, 86.20, [547.0, 910.0, 1753.0], 11.6),
-    row("R-134a", SafetyClass::A1, 102.03, [350.0, 591.0, 1160.0], 11.0),
-    row("R-404A", SafetyClass::A1, 97.60, [702.0, 1118.0, 2045.0], 11.8),
-    row("R-22", SafetyClass::A1, 86.47, [584.0, 938.0, 1729.0], 13.0),
-    row("R-290", SafetyClass::A3, 44.10, [551.0, 861.0, 1534.0], 7.7),
-    row("R-1234yf", SafetyClass::A2L, 114.04, [373.0, 611.0, 1154.0], 11.7),
+    row("R-410A", SafetyClass::A1, 72.59, [933.0, 1487.0, 2726.0], 12.4, [936.0, 1492.0, 2734.0]),
+    row("R-32", SafetyClass::A2L, 52.02, [951.0, 1520.0, 2795.0], 12.7, [951.0, 1520.0, 2795.0]),
+    row("R-454B", SafetyClass::A2L, 62.61, [857.0, 1369.0, 2518.0], 12.7, [897.0, 1427.0, 2605.0]),
+    row("R-407C", SafetyClass::A1, 86.20, [547.0, 910.0, 1753.0], 11.6, [666.0, 1070.0, 1972.0]),
+    row("R-134a", SafetyClass::A1, 102.03, [350.0, 591.0, 1160.0], 11.0, [350.0, 591.0, 1160.0]),
+    row("R-404A", SafetyClass::A1, 97.60, [702.0, 1118.0, 2045.0], 11.8, [712.0, 1130.0, 2059.0]),
+    row("R-22", SafetyClass::A1, 86.47, [584.0, 938.0, 1729.0], 13.0, [584.0, 938.0, 1729.0]),
+    row("R-290", SafetyClass::A3, 44.10, [551.0, 861.0, 1534.0], 7.7, [551.0, 861.0, 1534.0]),
+    row("R-1234yf", SafetyClass::A2L, 114.04, [373.0, 611.0, 1154.0], 11.7, [373.0, 611.0, 1154.0]),
 ];
 
+/// Temperatures of the tabled pressures, K.
+const TABLED: [f64; 3] = [278.15, 294.25, 318.15];
+
+/// ln p is straight in 1/T between the tabled points (Clausius–Clapeyron); beyond them the nearest piece goes on. Within
+/// 1 % of CoolProp from −10 to 50 °C for the refrigerants listed (checked by hand for R-410A and R-134a at −10 °C, from
+/// memory).
+fn along(pressures: [f64; 3], k: f64) -> f64 {
+    let (i, j) = if k < TABLED[1] { (0, 1) } else { (1, 2) };
+    let share = (1.0 / k - 1.0 / TABLED[i]) / (1.0 / TABLED[j] - 1.0 / TABLED[i]);
+    (pressures[i].ln() + share * (pressures[j] / pressures[i]).ln()).exp()
+}
+
 impl Refrigerant {
-    /// Dew-point pressure at a temperature, Pa absolute.
-    ///
-    /// ln p is straight in 1/T between the tabled 5, 21.1 and 45 °C (Clausius–Clapeyron); beyond them the nearest
-    /// piece goes on. Within 1 % of CoolProp from −10 to 50 °C for the refrigerants listed (checked by hand for R-410A
-    /// and R-134a at −10 °C, from memory).
+    /// Dew-point pressure at a temperature, Pa absolute: where vapour begins to condense.
     #[must_use]
-    pub fn saturation(&self, k: f64) -> f64 {
-        let points = [(278.15, self.low_side), (294.25, self.at_rest), (318.15, self.high_side)];
-        let (a, b) = if k < points[1].0 { (points[0], points[1]) } else { (points[1], points[2]) };
-        let share = (1.0 / k - 1.0 / a.0) / (1.0 / b.0 - 1.0 / a.0);
-        (a.1.ln() + share * (b.1 / a.1).ln()).exp()
+    pub fn dew(&self, k: f64) -> f64 {
+        along([self.low_side, self.at_rest, self.high_side], k)
     }
+    /// Bubble-point pressure at a temperature, Pa absolute: where a charge with liquid in it stands.
+    #[must_use]
+    pub fn standing(&self, k: f64) -> f64 {
+        along(self.bubble, k)
+    }
+}
+
+/// Whether to take care of fire: a refrigerant nobody here knows counts as flammable until somebody says otherwise.
+#[must_use]
+pub fn treat_as_flammable(name: &str) -> bool {
+    find(name).is_none_or(|r| r.safety.is_flammable())
 }
 
 /// Looks a refrigerant up by name, hyphen and case aside.
@@ -94,9 +113,9 @@ mod tests {
     #[test]
     fn saturation_lies_between_its_points() {
         let r = find("R-410A").unwrap();
-        approx::assert_relative_eq!(r.saturation(278.15), r.low_side, max_relative = 1e-9);
-        approx::assert_relative_eq!(r.saturation(283.15), 1_083e3, max_relative = 0.01);
-        approx::assert_relative_eq!(r.saturation(303.15), 1_880e3, max_relative = 0.01);
+        approx::assert_relative_eq!(r.dew(278.15), r.low_side, max_relative = 1e-9);
+        approx::assert_relative_eq!(r.dew(283.15), 1_083e3, max_relative = 0.01);
+        approx::assert_relative_eq!(r.dew(303.15), 1_880e3, max_relative = 0.01);
     }
 
     #[test]
@@ -106,13 +125,28 @@ mod tests {
             let c: Vec<&str> = line.split(',').collect();
             let n = |i: usize| c[i].parse::<f64>().unwrap();
             assert_eq!((c[0], c[1]), (r.name, r.safety.code()));
-            for (ours, theirs) in [(r.molar_mass * 1e3, n(2)), (r.low_side / 1e3, n(3)), (r.at_rest / 1e3, n(5)), (r.high_side / 1e3, n(6)), (r.viscosity * 1e6, n(8))] {
+            for (ours, theirs) in [
+                (r.molar_mass * 1e3, n(2)),
+                (r.low_side / 1e3, n(3)),
+                (r.at_rest / 1e3, n(5)),
+                (r.high_side / 1e3, n(6)),
+                (r.viscosity * 1e6, n(8)),
+                (r.bubble[0] / 1e3, n(9)),
+                (r.bubble[1] / 1e3, n(10)),
+                (r.bubble[2] / 1e3, n(11)),
+            ] {
                 approx::assert_relative_eq!(ours, theirs, max_relative = 1e-6);
             }
         }
         assert_eq!(table.lines().count(), REFRIGERANTS.len() + 1);
-        // Handbook §4: R-410A stands at 201 psig at 70 °F.
-        let psig = (find("r410a").unwrap().at_rest - 101_325.0) / 6_894.757;
-        assert!((psig - 201.0).abs() < 1.0, "{psig}");
+        // CoolProp, bubble point at 70 °F: R-410A 201 psig, R-407C 141 (its dew point would say 117).
+        let psig = |name: &str| (find(name).unwrap().standing(294.26) - 101_325.0) / 6_894.757;
+        assert!((psig("r410a") - 201.5).abs() < 1.0 && (psig("R-407C") - 141.0).abs() < 1.0, "{} {}", psig("r410a"), psig("R-407C"));
+    }
+
+    #[test]
+    fn a_refrigerant_nobody_knows_is_taken_to_burn() {
+        assert!(treat_as_flammable("R-290") && treat_as_flammable("R-32") && !treat_as_flammable("R-410A"));
+        assert!(treat_as_flammable("some blend of a friend"));
     }
 }

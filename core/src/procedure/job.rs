@@ -55,12 +55,18 @@ named! {
         BoundaryValves = "boundary_valves_checked",
         /// Instruments are in date and in range.
         Instruments = "instruments_in_date",
+        /// Bottle, regulator and outlet were looked at before the first gas.
+        GasReady = "gas_ready",
         /// Nitrogen released to a slight positive pressure.
         Released = "released",
+        /// Refrigerant or a mixture with it recovered into a cylinder.
+        Recovered = "recovered",
         /// Pump and rig reached their blank-off.
         RigChecked = "rig_checked",
         /// Cores out for evacuation, or their place confirmed.
         Cores = "cores_confirmed",
+        /// Power of the compressor locked out while the system is under vacuum.
+        LockedOut = "compressor_locked_out",
         /// Vacuum broken, with what, to what pressure.
         VacuumBroken = "vacuum_broken",
         /// Charge weighed in.
@@ -143,13 +149,14 @@ impl Stage {
     pub fn steps(self) -> &'static [Step] {
         match self {
             Self::Survey => &[Step::BoundaryValves, Step::Instruments],
-            Self::Release => &[Step::Released],
+            Self::Release => &[Step::Released, Step::Recovered],
             Self::RigCheck => &[Step::RigChecked],
-            Self::Evacuate => &[Step::Cores],
+            Self::Evacuate => &[Step::Cores, Step::LockedOut],
             Self::BreakVacuum => &[Step::VacuumBroken],
             Self::Charge => &[Step::ChargeWeighed],
             Self::StartUp => &[Step::StartedUp],
-            Self::Hold | Self::Search | Self::Decay | Self::SignOff => &[],
+            Self::Hold => &[Step::GasReady],
+            Self::Search | Self::Decay | Self::SignOff => &[],
         }
     }
 }
@@ -161,9 +168,12 @@ impl Step {
         match self {
             Self::BoundaryValves => "Boundary valves checked",
             Self::Instruments => "Instruments in date and in range",
+            Self::GasReady => "Bottle says NITROGEN, right connection, regulator backed out, relief fitted, bottle upright and secured, outlet away from people",
             Self::Released => "Nitrogen released, slight positive pressure left",
+            Self::Recovered => "Refrigerant or mixture recovered into a cylinder",
             Self::RigChecked => "Pump and rig blanked off and good",
             Self::Cores => "Valve cores: out, or their place confirmed",
+            Self::LockedOut => "Compressor's power locked out while it is under vacuum",
             Self::VacuumBroken => "Vacuum broken to positive pressure",
             Self::ChargeWeighed => "Charge weighed in",
             Self::StartedUp => "Valves open, caps on, started and measured",
@@ -175,9 +185,12 @@ impl Step {
         match self {
             Self::BoundaryValves => "which valves are shut, what stands behind them",
             Self::Instruments => "gauge, range, calibration date",
+            Self::GasReady => "which bottle, which regulator",
             Self::Released => "which port, what was left",
+            Self::Recovered => "which cylinder, how much, what its label says",
             Self::RigChecked => "what pump and hoses reached",
             Self::Cores => "out / in, which ports",
+            Self::LockedOut => "which switch, whose lock",
             Self::VacuumBroken => "with what, to what pressure",
             Self::ChargeWeighed => "factory + adder, each in its unit",
             Self::StartedUp => "superheat, subcooling, after how long",

@@ -9,9 +9,11 @@ mod press;
 mod school;
 
 pub use budget::{Budget, Filled, fill, volume_from_bottle};
-pub use caution::cautions;
+pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, FLAMMABLE, cautions};
 pub use evacuation::{BALLAST, BREAK, EVACUATION_SCHOOLS, EXERCISE, EvacuationSchool, pulls};
 pub use job::{JobKind, Stage, Step};
-pub use plan::{Binds, GAUGE_MARGIN, Rating, StrengthTest, ceiling, check_test_pressure};
+pub use plan::{
+    Binds, GAUGE_MARGIN, Rating, Standing, StrengthTest, ceiling, ceiling_of, check_test_pressure, default_test_pressure, room_to_warm, standing, stored_energy, warmed,
+};
 pub use press::{PressStep, Pressing, press_steps, pressing};
 pub use school::{DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool, VERSION as SCHOOLS_VERSION};

@@ -1,5 +1,6 @@
 //! Pressing up: the steps, what each waits for, and what the gauges say about where one is.
 
+use super::plan::{Standing, standing};
 use crate::quantity::{Units, span};
 
 /// One step of pressing up.
@@ -38,6 +39,8 @@ pub struct Pressing {
     pub over_plan: Option<f64>,
     /// Above the ceiling by so much, Pa.
     pub over_ceiling: Option<f64>,
+    /// Where the higher side stands against the ceiling.
+    pub standing: Standing,
     /// The supply was said to be shut.
     pub is_isolated: bool,
 }
@@ -56,12 +59,18 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
     let step = if is_isolated { steps.len() } else { waiting.unwrap_or(reached) };
     let over_plan = Some(high - target).filter(|d| !now.is_empty() && *d > (0.02 * target).max(2.0 * digit));
     let over_ceiling = ceiling_pa.map(|c| high - c).filter(|d| !now.is_empty() && *d > 0.0);
+    let standing = ceiling_pa.filter(|_| !now.is_empty()).map_or(Standing::Within, |c| standing(high, c));
     let apart = if now.len() > 1 && high - low > (APART * high).max(2.0 * digit) {
         format!(" The sides are {} apart: wait for them to even out across the metering device.", u.difference(high - low))
     } else {
         String::new()
     };
-    let (headline, words) = if let Some(d) = over_ceiling {
+    let (headline, words) = if let Some(d) = over_ceiling.filter(|_| standing == Standing::Amber) {
+        (
+            format!("{} above the ceiling", u.difference(d)),
+            format!("Within what a gauge may be wrong, but no higher: shut the regulator and let it down below {}.{apart}", u.gauge(high - d)),
+        )
+    } else if let Some(d) = over_ceiling {
         (
             format!("{} above the ceiling", u.difference(d)),
             "Shut the regulator and let pressure down now, slowly, outlet away from people. The part that binds may have been strained: read the maker's word on it before going on.".into(),
@@ -69,7 +78,7 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
     } else if let Some(d) = over_plan {
         (
             format!("{} above the plan", u.difference(d)),
-            format!("Overshot. Shut the regulator; let it down to {} or carry on from here on purpose.{apart}", u.gauge(target)),
+            format!("Overshot. Shut the regulator and let it down to {}; going on from here takes a reason.{apart}", u.gauge(target)),
         )
     } else if is_isolated {
         ("Supply shut".into(), format!("The hold counts from here.{apart}"))
@@ -87,7 +96,7 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
         (
             format!("Up to {}", u.gauge(next.to_pa)),
             format!(
-                "Open the regulator slowly, both sides together, standing clear. Stop at {}{}.{apart}",
+                "Set the regulator’s outlet to {0} first, then open slowly, both sides together, standing clear. Stop at {0}{1}.{apart}",
                 u.gauge(next.to_pa),
                 ceiling_pa.map_or_else(String::new, |c| format!("; never above {}", u.gauge(c)))
             ),
@@ -98,7 +107,7 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
             format!("Shut the nitrogen off at the manifold and take the regulator's pressure off, then say so: the hold counts from there.{apart}"),
         )
     };
-    Pressing { step, headline, words, over_plan, over_ceiling, is_isolated }
+    Pressing { step, headline, words, over_plan, over_ceiling, standing, is_isolated }
 }
 
 #[cfg(test)]
@@ -126,8 +135,10 @@ mod tests {
     fn overshoot_and_the_ceiling_are_noticed_and_unequal_sides_waited_for() {
         assert_eq!(at(&[301.0], None, false).over_plan, None);
         assert!(at(&[318.0], None, false).headline.contains("18 psi above the plan"));
-        let over = at(&[335.0, 290.0], None, false);
-        assert!(over.headline.contains("5.0 psi above the ceiling") && over.words.contains("let pressure down"), "{over:?}");
+        let amber = at(&[335.0, 290.0], None, false);
+        assert!(amber.headline.contains("5.0 psi above the ceiling") && amber.standing == Standing::Amber && amber.words.contains("no higher"), "{amber:?}");
+        let red = at(&[345.0, 290.0], None, false);
+        assert!(red.headline.contains("15 psi above the ceiling") && red.standing == Standing::Red && red.words.contains("let pressure down now"), "{red:?}");
         assert!(at(&[300.0, 280.0], None, false).words.contains("even out across the metering device"));
     }
 }

@@ -95,6 +95,11 @@ impl Unit {
     pub fn info(self) -> &'static UnitInfo {
         UNITS.iter().find(|u| u.unit == self).unwrap_or(&UNITS[0])
     }
+    /// Whether it can only be an absolute pressure, and so never that of a plate, a hose or a test.
+    #[must_use]
+    pub fn is_absolute(self) -> bool {
+        self.info().gauge == Some(false)
+    }
     /// As written in files.
     #[must_use]
     pub fn code(self) -> &'static str {

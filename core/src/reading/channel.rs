@@ -162,6 +162,13 @@ impl Channel {
         }
     }
 
+    /// Top of the range above an atmosphere of `air` (Pa), Pa gauge, if stated.
+    #[must_use]
+    pub fn range_above_air(&self, air: f64) -> Option<f64> {
+        let top = self.to_si(self.range?);
+        Some(if self.quantity == Quantity::AbsolutePressure { top - air } else { top })
+    }
+
     /// Smallest step in SI, if stated.
     #[must_use]
     pub fn resolution_si(&self) -> Option<f64> {

@@ -23,6 +23,8 @@ named! {
         NitrogenBreak = "nitrogen_break",
         /// The system was opened.
         Opened = "opened",
+        /// A valve core was taken out, put back or changed.
+        CoreMoved = "core_moved",
         /// The sun came out or went.
         Sun = "sun",
         /// Anything else, in words.

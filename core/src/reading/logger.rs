@@ -12,6 +12,8 @@ pub struct ColumnGuess {
     pub heading: String,
     /// Looks like the time column.
     pub is_time: bool,
+    /// Holds dates without a time of day.
+    pub is_date: bool,
     /// Likely quantity.
     pub quantity: Option<Quantity>,
     /// Likely unit.
@@ -34,6 +36,8 @@ pub struct MappedColumn {
 pub struct LoggerMapping {
     /// Heading of the time column.
     pub time_heading: String,
+    /// Heading of the column with the date, where the time column holds only the time of day.
+    pub date_heading: Option<String>,
     /// Minutes east of UTC for stamps that carry no offset.
     pub offset_minutes: i32,
     /// Columns to take; others are left out.
@@ -97,9 +101,11 @@ pub fn guess_columns(file: &str, bytes: &[u8]) -> Result<Vec<ColumnGuess>, Fault
                     None
                 }
             });
-            let is_time = has(&["time", "date", "datetime", "timestamp", "elapsed", "seconds", "zeit"]);
+            let example = rows[0].1.get(i).unwrap_or("");
+            let is_date = is_date_only(example);
+            let is_time = !is_date && has(&["time", "date", "datetime", "timestamp", "elapsed", "seconds", "zeit"]);
             let quantity = match unit {
-                _ if is_time => None,
+                _ if is_time || is_date => None,
                 Some(Unit::DegC | Unit::DegF | Unit::K) => Some(Quantity::Temperature),
                 Some(Unit::Micron | Unit::Torr | Unit::Psia) => Some(Quantity::AbsolutePressure),
                 Some(Unit::HPa) => Some(Quantity::BarometricPressure),
@@ -109,9 +115,14 @@ pub fn guess_columns(file: &str, bytes: &[u8]) -> Result<Vec<ColumnGuess>, Fault
                 None if lower.contains("press") => Some(Quantity::GaugePressure),
                 None => None,
             };
-            ColumnGuess { heading: heading.clone(), is_time, quantity, unit, example: rows[0].1.get(i).unwrap_or("").into() }
+            ColumnGuess { heading: heading.clone(), is_time, is_date, quantity, unit, example: example.into() }
         })
         .collect())
+}
+
+/// A date with no time of day beside it.
+fn is_date_only(cell: &str) -> bool {
+    cell.replace('/', "-").parse::<jiff::civil::Date>().is_ok() && !cell.contains(':')
 }
 
 /// Milliseconds since 1970 for a stamp with or without its own offset; plain numbers are seconds.
@@ -121,6 +132,9 @@ fn when(cell: &str, offset_minutes: i32, separator: u8) -> Result<f64, String> {
     }
     if let Ok(t) = cell.parse::<jiff::Timestamp>() {
         return Ok(t.as_millisecond() as f64);
+    }
+    if is_date_only(cell) {
+        return Err(format!("“{cell}” is a date without a time of day: name the column that holds the time, and this one as its date"));
     }
     let plain: jiff::civil::DateTime =
         cell.replace('/', "-").parse().map_err(|_| format!("“{cell}” is neither a time such as 2026-05-04 09:30:00 nor a number of seconds"))?;
@@ -141,10 +155,13 @@ pub fn read_logger(file: &str, bytes: &[u8], mapping: &LoggerMapping) -> Result<
         .iter()
         .map(|c| Channel::unit_misfit(c.channel.quantity, c.channel.unit).map_or_else(|| find(&c.heading), |m| Err(Fault::cell(file, 1, &c.heading, m))))
         .collect::<Result<Vec<_>, _>>()?;
+    let date = mapping.date_heading.as_deref().map(find).transpose()?;
     let (mut start, mut last) = (None, f64::NEG_INFINITY);
     let mut out = Vec::new();
     for (line, row) in &rows {
-        let ms = when(row.get(time).unwrap_or(""), mapping.offset_minutes, separator).map_err(|m| Fault::cell(file, *line, &mapping.time_heading, m))?;
+        let of_day = row.get(time).unwrap_or("");
+        let stamp = date.map_or_else(|| of_day.to_owned(), |d| format!("{} {of_day}", row.get(d).unwrap_or("")));
+        let ms = when(&stamp, mapping.offset_minutes, separator).map_err(|m| Fault::cell(file, *line, &mapping.time_heading, m))?;
         if ms < last {
             return Err(Fault::cell(file, *line, &mapping.time_heading, "time runs back"));
         }
@@ -161,6 +178,9 @@ pub fn read_logger(file: &str, bytes: &[u8], mapping: &LoggerMapping) -> Result<
             }
             out.push(Reading { at_s: (ms - zero) / 1e3, channel, value });
         }
+    }
+    if rows.len() > 1 && start == Some(last) {
+        return Err(Fault::cell(file, 2, &mapping.time_heading, "every row has the same time: this is not the column that tells when a reading was taken"));
     }
     // A stamp is a date after 2000; anything smaller was elapsed seconds.
     Ok((start.filter(|&ms| ms > 946_684_800_000.0).map(|ms| ms as i64), out))

@@ -124,8 +124,12 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     };
     out.isolated = flag("isolated", true)?;
     out.awaits_isolation = flag("awaits_isolation", false)?;
+    out.is_simulated = flag("simulated", false)?;
     out.tracer_pa = get("tracer").map(|v| positive(v, "tracer", true)).transpose()?;
-    out.test_pa = get("test_pressure").map(|v| positive(v, "test_pressure", true)).transpose()?;
+    let gauge = |name: &str| get(name).map(|v| gauge_pressure(v, name)).transpose();
+    out.test_pa = gauge("test_pressure")?;
+    out.ceiling_pa = gauge("ceiling")?;
+    out.ceiling_b_pa = gauge("ceiling_b")?;
     if let Some(code) = text_of("behind")? {
         out.behind = Some(Behind::from_code(code).ok_or_else(|| fault("behind", format!("“{code}” is not one of {}", Behind::codes())))?);
     }
@@ -159,6 +163,15 @@ pub(super) fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fau
         .filter(|u| u.info().dimension == Dimension::Pressure)
         .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), format!("“{code}” is not a unit of pressure")))?;
     Ok(unit.to_si(value))
+}
+
+/// A pressure above the atmosphere: a unit that can only be absolute is refused, since nobody can tell what was meant.
+fn gauge_pressure(v: &Value, name: &str) -> Result<f64, Fault> {
+    if let Some(unit) = v.get("unit").and_then(Value::as_str).and_then(Unit::from_code).filter(|u| u.is_absolute()) {
+        let message = format!("“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above the air", unit.code());
+        return Err(Fault::field(DESCRIPTOR, &format!("ruhe.{name}.unit"), message));
+    }
+    positive(v, name, true)
 }
 
 pub(super) fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
@@ -381,6 +394,18 @@ fn read_events(text: &str, clock: &mut Option<Option<i64>>) -> Result<Vec<Event>
     let mut out: Vec<Event> = Vec::new();
     for (line, row) in &table.rows {
         let when = read_when(&table, *line, row)?;
+        // One file counting seconds and the other telling the time cannot be laid on each other.
+        if let Some(has_stamps) = clock.map(|c| c.is_some())
+            && has_stamps == matches!(when, When::Elapsed(_))
+        {
+            let (here, there) = (when.column(), if has_stamps { "time" } else { "elapsed_s" });
+            return Err(Fault::cell(
+                EVENTS,
+                *line,
+                here,
+                format!("readings.csv gives {there} and this file {here}: give both on one clock, so that events fall where they happened"),
+            ));
+        }
         let code = row.get(e).unwrap_or("");
         let kind = EventKind::from_code(code).ok_or_else(|| Fault::cell(EVENTS, *line, "event", format!("“{code}” is not one of {}", EventKind::codes())))?;
         out.push(Event { at_s: when.seconds(clock), kind, note: n.and_then(|i| row.get(i)).unwrap_or("").into() });

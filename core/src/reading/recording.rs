@@ -130,6 +130,10 @@ pub struct Settings {
     pub awaits_isolation: bool,
     /// What stands behind a valve that bounds the section, or half B (Ruhe's own, optional).
     pub behind: Option<crate::survey::Behind>,
+    /// What the parts under test (half A of a leak-by) may take, Pa gauge (Ruhe's own, optional).
+    pub ceiling_pa: Option<f64>,
+    /// What the parts of half B may take, Pa gauge (Ruhe's own, optional).
+    pub ceiling_b_pa: Option<f64>,
     /// Volume of half B over half A in a leak-by test (Ruhe's own, optional).
     pub volume_ratio: Option<f64>,
     /// The pulls of an evacuation (Ruhe's own, optional).
@@ -138,6 +142,8 @@ pub struct Settings {
     pub rig: Option<crate::flow::Rig>,
     /// What the hoses give off that stayed in a decay test (Ruhe's own, optional).
     pub rig_share: Option<RigShare>,
+    /// Its readings came from a simulated gauge (Ruhe's own, optional).
+    pub is_simulated: bool,
     /// What a rig check was made on (Ruhe's own, optional).
     pub part: Option<RigPart>,
 }
@@ -164,11 +170,14 @@ impl Settings {
             tracer_pa: None,
             awaits_isolation: false,
             behind: None,
+            ceiling_pa: None,
+            ceiling_b_pa: None,
             volume_ratio: None,
             stages: vec![],
             rig: None,
             rig_share: None,
             part: None,
+            is_simulated: false,
         }
     }
 }
@@ -234,6 +243,22 @@ impl Recording {
     /// Indices of the channels of a quantity that have readings.
     pub fn channels_of(&self, quantity: Quantity) -> impl Iterator<Item = usize> + '_ {
         (0..self.channels.len()).filter(move |&i| self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i))
+    }
+
+    /// A system gauge's series above the atmosphere, Pa: an absolute one is taken down by it.
+    #[must_use]
+    pub fn above_air(&self, channel: usize) -> Series {
+        let mut s = self.series(channel);
+        if self.channels[channel].quantity == Quantity::AbsolutePressure {
+            let air = self.atmosphere().0.pa();
+            s.v.iter_mut().for_each(|v| *v -= air);
+        }
+        s
+    }
+
+    /// Gauges of the system that have readings.
+    pub fn system_gauges(&self) -> impl Iterator<Item = usize> + '_ {
+        (0..self.channels.len()).filter(|&i| self.channels[i].is_system_pressure() && self.readings.iter().any(|r| r.channel == i))
     }
 
     /// First time of a kind of event.

@@ -95,9 +95,12 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("refrigerant", s.refrigerant.clone().map(Value::from));
     put("volume_ratio", s.volume_ratio.map(Value::from));
     put("test_pressure", s.test_pa.map(|pa| pressure(pa, Unit::Pa)));
+    put("ceiling", s.ceiling_pa.map(|pa| pressure(pa, Unit::Pa)));
+    put("ceiling_b", s.ceiling_b_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("tracer", s.tracer_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("awaits_isolation", s.awaits_isolation.then_some(Value::from(true)));
     put("behind", s.behind.map(|b| Value::from(b.code())));
+    put("simulated", s.is_simulated.then_some(Value::from(true)));
     put("part", s.part.map(|p| Value::from(p.code())));
     put("rig", s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()));
     put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.rate.0, "high_pa_s": r.rate.1, "volume_l": r.volume_l, "test": r.test})));

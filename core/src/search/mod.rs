@@ -1,8 +1,10 @@
 //! The leak search: which places, looked at how, found what, mended how.
 //!
 //! In: the places typical of a job, joints made today, and a log of looks and repairs. Out: the state of each place.
-//! An electronic hit stays unconfirmed until another method confirms it; a place nobody has looked at stays in sight.
+//! An electronic hit stays unconfirmed until another method confirms it; a confirmed leak stays one until it is mended
+//! and held again; a place nobody has looked at stays in sight.
 
+use crate::order::Order;
 use crate::procedure::JobKind;
 use crate::reading::named;
 
@@ -96,6 +98,11 @@ impl Method {
 }
 
 impl PlaceState {
+    /// It stands in the way of a signature.
+    #[must_use]
+    pub fn is_open(self) -> bool {
+        matches!(self, Self::Leak | Self::Unconfirmed | Self::Mended)
+    }
     /// Name on screen.
     #[must_use]
     pub fn title(self) -> &'static str {
@@ -121,62 +128,53 @@ pub struct Look {
     pub dwell_s: Option<f64>,
 }
 
-/// Something done at a place, in order.
+impl Look {
+    /// It confirms a leak: a detector's hit alone does not.
+    #[must_use]
+    pub fn confirms(&self) -> bool {
+        self.finding == Finding::Leak && self.method != Method::Electronic
+    }
+    /// It can take a detector's hit away: fluid, water or a hold of the part, for long enough; listening cannot.
+    #[must_use]
+    pub fn clears_a_hit(&self) -> bool {
+        let sees = matches!(self.method, Method::Bubbles | Method::Dip | Method::Isolation);
+        self.finding == Finding::Clear && sees && self.dwell_s.is_some_and(|d| d >= self.method.least_dwell())
+    }
+}
+
+/// Something done at a place.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Entry {
+pub enum PlaceEntry {
     /// A look.
     Look(Look),
-    /// A repair, after so many finished holds.
-    Repair {
-        /// Finished holds at that time.
-        after_holds: usize,
-    },
+    /// A repair.
+    Repair,
 }
 
-/// A finished hold, as the search sees it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Held {
-    /// It holds.
-    pub holds: bool,
-    /// It falls: it showed the leak (an undecided hold did neither).
-    pub falls: bool,
-    /// Pressure, Pa gauge.
-    pub pressure: f64,
-}
-
-/// Where a place stands after its entries, given the circuit's finished holds.
+/// Where a place stands after its entries (ms since 1970, in order), with what else happened to its sections. A
+/// confirmed leak is closed by nothing but a repair, and a repair by nothing but a later hold as high.
 #[must_use]
-pub fn state(entries: &[Entry], holds: &[Held]) -> PlaceState {
-    let mut now = PlaceState::NotLooked;
-    let (mut electronic, mut by_other) = (false, false);
-    for e in entries {
-        match *e {
-            Entry::Repair { after_holds } => {
-                (electronic, by_other) = (false, false);
-                // As high as the highest hold that fell before the repair.
-                let needed = holds.iter().take(after_holds).filter(|h| h.falls).map(|h| h.pressure).fold(0.0, f64::max);
-                let held = holds.iter().skip(after_holds).any(|h| h.holds && h.pressure >= 0.97 * needed);
-                now = if held { PlaceState::Proven } else { PlaceState::Mended };
-            }
-            Entry::Look(Look { method, finding, .. }) => {
-                match finding {
-                    Finding::Leak if method == Method::Electronic => electronic = true,
-                    Finding::Leak => by_other = true,
-                    Finding::Suspect => electronic = true,
-                    // A clear look with fluid or under water clears an electronic hit; listening does not.
-                    Finding::Clear if matches!(method, Method::Bubbles | Method::Dip | Method::Isolation) => (electronic, by_other) = (false, false),
-                    Finding::Clear => {}
-                }
-                now = match (by_other, electronic) {
-                    (true, _) => PlaceState::Leak,
-                    (false, true) => PlaceState::Unconfirmed,
-                    (false, false) if matches!(now, PlaceState::Mended | PlaceState::Proven) => now,
-                    (false, false) => PlaceState::Clear,
-                };
+pub fn state(place: &str, sections: &[String], entries: &[(i64, PlaceEntry)], order: &Order) -> PlaceState {
+    let (mut leak, mut hit, mut looked, mut mended) = (false, false, false, None);
+    for (at_ms, e) in entries {
+        match e {
+            PlaceEntry::Repair => (leak, hit, mended) = (false, false, Some(*at_ms)),
+            PlaceEntry::Look(look) => {
+                looked = true;
+                leak |= look.confirms();
+                hit |= matches!(look.finding, Finding::Leak | Finding::Suspect);
+                hit &= !look.clears_a_hit();
             }
         }
     }
-    now
+    match (leak, hit, mended) {
+        (true, _, _) => PlaceState::Leak,
+        (false, true, _) => PlaceState::Unconfirmed,
+        (false, false, Some(at)) if order.is_proven(place, sections, at) => PlaceState::Proven,
+        (false, false, Some(_)) => PlaceState::Mended,
+        (false, false, None) if looked => PlaceState::Clear,
+        (false, false, None) => PlaceState::NotLooked,
+    }
 }
 
 /// A remark on a look, if it was too short to say much.
@@ -231,37 +229,51 @@ pub fn typical(kind: JobKind) -> &'static [&'static str] {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::order::{Entry, What};
 
-    fn look(method: Method, finding: Finding) -> Entry {
-        Entry::Look(Look { method, finding, dwell_s: Some(200.0) })
+    fn look(method: Method, finding: Finding) -> PlaceEntry {
+        PlaceEntry::Look(Look { method, finding, dwell_s: Some(200.0) })
+    }
+    fn stands(entries: &[PlaceEntry], holds: &[(i64, f64, bool)]) -> PlaceState {
+        let happened =
+            holds.iter().map(|&(at_ms, pressure, holds)| Entry { at_ms, sections: vec![], what: What::Held { name: "Hold".into(), holds, falls: !holds, pressure } });
+        let entries: Vec<(i64, PlaceEntry)> = entries.iter().zip(1..).map(|(e, i)| (10 * i, *e)).collect();
+        state("flare", &["line".into()], &entries, &Order::new(happened.collect()))
     }
 
     #[test]
     fn an_electronic_hit_stays_unconfirmed_until_another_method_agrees() {
         let hit = look(Method::Electronic, Finding::Leak);
-        assert_eq!(state(&[hit], &[]), PlaceState::Unconfirmed);
-        assert_eq!(state(&[hit, hit], &[]), PlaceState::Unconfirmed);
-        assert_eq!(state(&[hit, look(Method::Listen, Finding::Clear)], &[]), PlaceState::Unconfirmed);
-        assert_eq!(state(&[hit, look(Method::Bubbles, Finding::Leak)], &[]), PlaceState::Leak);
-        assert_eq!(state(&[hit, look(Method::Bubbles, Finding::Clear)], &[]), PlaceState::Clear);
-        assert_eq!(state(&[], &[]), PlaceState::NotLooked);
+        assert_eq!(stands(&[hit], &[]), PlaceState::Unconfirmed);
+        assert_eq!(stands(&[hit, hit], &[]), PlaceState::Unconfirmed);
+        assert_eq!(stands(&[hit, look(Method::Listen, Finding::Clear)], &[]), PlaceState::Unconfirmed);
+        assert_eq!(stands(&[hit, look(Method::Bubbles, Finding::Leak)], &[]), PlaceState::Leak);
+        assert_eq!(stands(&[hit, look(Method::Bubbles, Finding::Clear)], &[]), PlaceState::Clear);
+        let glance = PlaceEntry::Look(Look { method: Method::Bubbles, finding: Finding::Clear, dwell_s: Some(20.0) });
+        assert_eq!(stands(&[hit, glance], &[]), PlaceState::Unconfirmed, "twenty seconds of bubbles clear nothing");
+        assert_eq!(stands(&[], &[]), PlaceState::NotLooked);
+    }
+
+    #[test]
+    fn a_clear_look_never_clears_a_confirmed_leak() {
+        let (leak, clear) = (look(Method::Bubbles, Finding::Leak), look(Method::Bubbles, Finding::Clear));
+        assert_eq!(stands(&[leak, clear, clear], &[]), PlaceState::Leak);
+        assert_eq!(stands(&[leak, clear, PlaceEntry::Repair, clear], &[(15, 300.0, true)]), PlaceState::Mended, "the hold came before the repair");
+        assert_eq!(stands(&[leak, PlaceEntry::Repair], &[(30, 300.0, true)]), PlaceState::Proven);
     }
 
     #[test]
     fn a_repair_is_proven_only_by_a_later_hold_at_least_as_high() {
-        let fell = Held { holds: false, falls: true, pressure: 450.0 };
-        let held = |pressure| Held { holds: true, falls: false, pressure };
-        let entries = [look(Method::Bubbles, Finding::Leak), Entry::Repair { after_holds: 1 }];
-        assert_eq!(state(&entries, &[fell]), PlaceState::Mended);
-        assert_eq!(state(&entries, &[fell, held(200.0)]), PlaceState::Mended);
-        assert_eq!(state(&entries, &[fell, held(450.0)]), PlaceState::Proven);
-        // An undecided hold that stood higher has shown nothing that must be matched.
-        let undecided = Held { holds: false, falls: false, pressure: 480.0 };
-        let after_two = [entries[0], Entry::Repair { after_holds: 2 }];
-        assert_eq!(state(&after_two, &[undecided, fell, held(450.0)]), PlaceState::Proven);
+        let entries = [look(Method::Bubbles, Finding::Leak), PlaceEntry::Repair];
+        assert_eq!(stands(&entries, &[(5, 450.0, false)]), PlaceState::Mended);
+        assert_eq!(stands(&entries, &[(5, 450.0, false), (30, 200.0, true)]), PlaceState::Mended);
+        assert_eq!(stands(&entries, &[(5, 450.0, false), (30, 450.0, true)]), PlaceState::Proven);
         // Found leaking again after the repair.
         let again = [entries[0], entries[1], look(Method::Bubbles, Finding::Leak)];
-        assert_eq!(state(&again, &[fell]), PlaceState::Leak);
+        assert_eq!(stands(&again, &[(5, 450.0, false)]), PlaceState::Leak);
+        // A detector's hit that fluid took away leaves the repair where it was.
+        let hit = [entries[0], entries[1], look(Method::Electronic, Finding::Leak), look(Method::Bubbles, Finding::Clear)];
+        assert_eq!(stands(&hit, &[]), PlaceState::Mended);
     }
 
     #[test]

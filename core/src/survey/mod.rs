@@ -5,6 +5,7 @@
 //! old one, which is kept.
 
 use crate::matter::tube::Tube;
+use crate::procedure::JobKind;
 use crate::quantity::GaugePressure;
 use crate::reading::named;
 
@@ -96,6 +97,8 @@ pub struct Component {
     pub low: Option<GaugePressure>,
     /// Design pressure of the high side (or of the part, if the plate knows only one).
     pub high: Option<GaugePressure>,
+    /// Somebody looked: there is only one figure on the plate.
+    pub only_one: bool,
     /// Inside volume, L, if known.
     pub volume_l: Option<f64>,
 }
@@ -177,6 +180,24 @@ const RUN_M: (f64, f64) = (5.0, 25.0);
 const LENGTH: f64 = 0.05;
 /// Inside volume assumed when nothing at all was written down, L. Common practice, no source.
 const ANY: Volume = Volume { low: 3.0, high: 8.0, is_measured: false };
+
+/// The sections, and the shut valves between them, that a kind of job usually begins with; a survey can say otherwise.
+/// Of each section: its name, whether it is under test, and the places whose parts belong to it.
+#[must_use]
+pub fn usual_sections(kind: JobKind) -> (Vec<(&'static str, bool, &'static [Place])>, Vec<Valve>) {
+    const ALL: &[Place] = &[Place::Indoor, Place::Line, Place::Outdoor];
+    match kind {
+        JobKind::NewSplit => {
+            let inside = "line set and indoor coil";
+            let shut = |name: &str| Valve { name: name.into(), section: inside.into(), is_shut: true, behind: Behind::FactoryCharge, other: None };
+            let sections = vec![(inside, true, &[Place::Indoor, Place::Line][..]), ("outdoor unit", false, &[Place::Outdoor][..])];
+            (sections, vec![shut("liquid service valve"), shut("vapour service valve")])
+        }
+        JobKind::StandingLineSet => (vec![("line set", true, ALL)], vec![]),
+        JobKind::BenchComponent => (vec![("component", true, ALL)], vec![]),
+        JobKind::Repair | JobKind::PackageCircuit | JobKind::Kit => (vec![("whole circuit", true, ALL)], vec![]),
+    }
+}
 
 impl Survey {
     /// The sections that gas can reach from `section`: itself and all beyond open valves.
@@ -263,13 +284,22 @@ impl Survey {
         self.valves.iter().filter(|v| v.is_shut && (inside(&v.section) ^ v.other.as_deref().is_some_and(inside))).collect()
     }
 
+    /// Parts in scope of a test of `section` whose plate has not been read in full: both figures, or one and the word
+    /// that there is no other.
+    #[must_use]
+    pub fn unread_plates(&self, section: &str) -> Vec<&str> {
+        let within = self.reached(section);
+        let is_read = |c: &Component| (c.low.is_some() && c.high.is_some()) || (c.only_one && (c.low.is_some() || c.high.is_some()));
+        self.components.iter().filter(|c| within.contains(&c.section.as_str()) && !is_read(c)).map(|c| c.name.as_str()).collect()
+    }
+
     /// What a careful person would still want written down before a test of `section`.
     #[must_use]
     pub fn missing(&self, section: &str) -> Vec<String> {
         let within = self.reached(section);
         let mine = |s: &str| within.contains(&s);
         let mut out: Vec<String> = Vec::new();
-        out.extend(self.components.iter().filter(|c| mine(&c.section) && c.low.is_none() && c.high.is_none()).map(|c| format!("Plate of {} not read.", c.name)));
+        out.extend(self.unread_plates(section).iter().map(|name| format!("Plate of {name} not read in full: low side and high side, or that it has only one figure.")));
         out.extend(
             self.runs.iter().filter(|r| mine(&r.section) && r.length_m.is_none()).map(|r| format!("Length of the {} tube not measured: 5 to 25 m assumed.", r.size)),
         );
@@ -305,6 +335,7 @@ mod tests {
             section: section.into(),
             low: Some(psig(low)),
             high: Some(psig(high)),
+            only_one: false,
             volume_l: None,
         };
         Survey {
@@ -366,6 +397,6 @@ mod tests {
         s.components[0].low = None;
         s.components[0].high = None;
         let m = s.missing("line set");
-        assert!(m.iter().any(|l| l.contains("Plate of indoor coil")) && m.iter().any(|l| l.contains("behind vapour service valve")), "{m:?}");
+        assert!(m.iter().any(|l| l.contains("Plate of indoor coil not read")) && m.iter().any(|l| l.contains("behind vapour service valve")), "{m:?}");
     }
 }

@@ -27,9 +27,12 @@ pub fn system_litres(recording: &Recording) -> f64 {
     s.volume_l.or(s.volume_band_l.map(|(a, b)| (a * b).sqrt())).unwrap_or(5.0)
 }
 
-/// A reading at the rule's time stands in a gap: what is before and after it.
+/// Nobody read within so long of the rule's time, s: what stands there then is a guess.
+const BLIND: f64 = 120.0;
+
+/// The rule's time lies in a step longer than that, however seldom it was read otherwise: what is before and after it.
 pub fn gap_at(s: &Series, at: f64) -> Option<(f64, f64)> {
-    gaps(s).into_iter().find(|g| (g.0..g.1).contains(&at) && at > g.0)
+    s.t.windows(2).map(|w| (w[0], w[1])).find(|g| g.1 - g.0 > BLIND && at > g.0 && at < g.1)
 }
 
 /// Falling by more than this share over its second half looks pumped: vapour in a system that cools does less.

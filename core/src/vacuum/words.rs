@@ -92,7 +92,8 @@ fn likelihood(probability: f64, first: bool) -> &'static str {
         p if p >= 0.5 && first => "Most likely",
         p if p >= 0.2 => "Possible",
         p if p >= 0.02 => "Unlikely",
-        _ => "Ruled out",
+        // A share of belief rules nothing out; only something physical does.
+        _ => "Very unlikely",
     }
 }
 
@@ -235,9 +236,9 @@ fn next(v: &DecayVerdict, top: Option<(Cause, f64)>, now: f64, rule: f64) -> Str
         (DecayOutcome::Fails, Some(_)) if v.reasons.contains(&"start_too_high") => "Keep pulling, then isolate again.".into(),
         (DecayOutcome::Passes, _) if !v.rising => "Break the vacuum: gauge isolated, to a slight positive pressure before any core goes back.".into(),
         (_, Some((Cause::Moisture | Cause::Water, _))) => {
-            "Break the vacuum with nitrogen, pull again and repeat: a smaller rise means it is drying. Warmth helps.".into()
+            "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into()
         }
-        (_, Some((Cause::Outgassing, _))) => "Take hoses and core tools out of the test and repeat; warm the sump if there is oil.".into(),
+        (_, Some((Cause::Outgassing, _))) => "Take hoses and core tools out of the test and repeat.".into(),
         (_, Some((cause, _))) if cause.has_leak() => {
             "Break with nitrogen and repeat: the same slope means a leak. Check cores, caps and core tools, then bubble the joints at pressure.".into()
         }

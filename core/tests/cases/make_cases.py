@@ -1,6 +1,6 @@
 """Makes the whole-path cases beside it: one data package and its expected.json a folder.
 
-The series of the trade are those of the handbook (common practice, no source); the noise on them is invented.
+The series of the trade are common practice without a source; the noise on them is invented.
 Run it again after a change here; the folders are committed.
 """
 import json, math, pathlib, random
@@ -51,11 +51,32 @@ case("steady-357-two-sides", H, [P, ("H", "gauge_pressure", "psig", "0.1", "high
      {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["stayed within ±1."]}, [(0, "supply_isolated")])
 case("dial-460", H, [("P", "gauge_pressure", "psig", "10", "low")], [(120 * k, "P", "460") for k in range(6)],
      {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["step of 10 psi", "does not show"]})
+# 357 psig on a gauge of 1 psi: 0.3 % of 371.7 psia is 1.1 psi, less the digit leaves 0.115 psi, at 0.73 psi/°F 0.15 °F.
+COARSE = ("P", "gauge_pressure", "psig", "1", "low")
+case("steady-357-one-psi-steps", H, [COARSE], [(300 * k, "P", "357") for k in range(7)],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["stayed within ±0.15 °F"]})
+case("steady-357-five-psi-steps", H, [("P", "gauge_pressure", "psig", "5", "low")], [(300 * k, "P", "355") for k in range(7)],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["this gauge cannot show it"]})
+# A leak of 3 psi in an hour hidden by +5 °F at 300 psig, the temperature read once at the start.
+hidden = [(t, c, v) for t, c, v in hold(60, 10, lambda t: 300 - 3 * t / 3600 + 0.625 * 5 * t / 3600, lambda t: 70 + 5 * t / 3600, seed=21)]
+case("one-temperature-reading", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] == 0],
+     {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["Temperature was not followed"]}, [(0, "supply_isolated")])
+case("temperature-at-both-ends", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] in (0, 3600)],
+     {"outcome": "undecided", "reasons": [], "says": ["read seldom"]}, [(0, "supply_isolated")])
+# Tight while the probe lived; then 2 psi go, which only a probe could explain.
+dies = hold(90, 10, lambda t: 300 + 1.5 * math.exp(-t / 120) - max(0, t - 3600) / 900, lambda t: 70, seed=25)
+case("probe-dies-half-way", {**H, "planned_s": 3600}, [P, T], [r for r in dies if r[1] == "P" or r[0] <= 3600],
+     {"outcome": "undecided", "reasons": ["fell_unread"], "says": ["Fell while nobody measured why"]}, [(0, "supply_isolated")])
+case("second-gauge-stops", {**H, "planned_s": 3600}, [P, ("H", "gauge_pressure", "psig", "0.1", "high"), T],
+     [r for r in hold(60, 10, lambda t: 300 - 5 * t / 3600, lambda t: 70, seed=23)] + [(10 * k, "H", f"{300 - 5 * k / 360:.1f}") for k in range(60)],
+     {"outcome": "falls", "reasons": ["beyond_limit"], "says": ["H was not read over the whole time and is not used"]}, [(0, "supply_isolated")])
+case("loses-everything", {**H, "planned_s": 1800}, [P, T], hold(30, 10, lambda t: max(0.0, 300 - t / 5), lambda t: 70, seed=24),
+     {"outcome": "falls", "reasons": ["lost_everything"], "says": ["Lost all of 300 psig"]}, [(0, "supply_isolated")])
 case("refrigerant-275", {**H, "gas": "nitrogen_with_refrigerant"}, [P, T], hold(20, 30, lambda t: 275 - t / 3000, lambda t: 70),
      {"outcome": "not_applicable", "reasons": ["refrigerant_inside"], "says": ["no temperature correction"]})
 case("fresh-fill-550", H, [P], [(0, "P", "550.0"), (30, "P", "549.8"), (60, "P", "549.6"), (90, "P", "549.4"), (120, "P", "549.2")],
      {"outcome": "undecided", "reasons": ["still_settling"], "says": ["real leak looks the same"]}, [(0, "supply_isolated")])
-# 0.625 psi per degree Fahrenheit at 300 psig: the real-gas isochore of the handbook's table.
+# 0.625 psi per degree Fahrenheit at 300 psig: the real-gas isochore (reference/isochores.csv).
 case("tight-hold-30-min", {**H, "planned_s": 1800}, [P, T], hold(40, 10, lambda t: 300 + 1.2 * math.exp(-t / 150) + 0.625 * t / 2400, lambda t: 70 + t / 2400, seed=4),
      {"outcome": "holds", "reasons": ["within_limit"], "says": ["Tight to within"]}, [(0, "supply_isolated")])
 case("leak-hidden-by-sun", {**H, "planned_s": 1800}, [P, T], hold(45, 10, lambda t: 300 + 1.0 * math.exp(-t / 120) + 2.5 * t / 2700 - 4.0 * t / 2700, lambda t: 70 + 4 * t / 2700, seed=5),
@@ -121,7 +142,7 @@ case("coarse-step-too-short", {**H, "limit": {"drop": {"value": 0.5, "unit": "ps
      [(60 * k, c, v) for k in range(31) for c, v in (("P", "300"), ("T", "70.0"))],
      {"outcome": "undecided", "reasons": ["too_short_for_digits"], "says": ["for this limit it needs about 5 h"]}, [(0, "supply_isolated")])
 case("charge-behind-a-weeping-valve", {**H, "refrigerant": "R-410A", "behind": "factory_charge", "planned_s": 1800}, [P, T], hold(60, 20, lambda t: 100 + 6 * t / 3600, lambda t: 70, seed=19),
-     {"outcome": "undecided", "reasons": ["gained"], "says": ["factory charge at about 201 psig, higher than here: refrigerant may be weeping in"]}, [(0, "supply_isolated")])
+     {"outcome": "undecided", "reasons": ["gained"], "says": ["factory charge at about 202 psig, higher than here: refrigerant may be weeping in"]}, [(0, "supply_isolated")])
 case("loses-beside-a-charge", {**H, "refrigerant": "R-410A", "behind": "factory_charge", "planned_s": 1800}, [P, T], hold(60, 20, lambda t: 450 - 8 * t / 3600, lambda t: 70, seed=20),
      {"outcome": "falls", "reasons": ["beyond_limit"], "says": ["nitrogen may be going through that valve, where no bubble shows"]}, [(0, "supply_isolated")])
 A, B = ("A", "gauge_pressure", "psig", "0.1", "half_a"), ("B", "gauge_pressure", "psig", "0.1", "half_b")

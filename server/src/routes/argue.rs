@@ -85,7 +85,7 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
         .behind
         .as_deref()
         .and_then(Behind::from_code)
-        .map(|b| (b, (b == Behind::FactoryCharge).then(|| find(&circuit.refrigerant).map(|f| f.saturation(kelvin))).flatten()));
+        .map(|b| (b, (b == Behind::FactoryCharge).then(|| find(&circuit.refrigerant).map(|f| f.standing(kelvin))).flatten()));
     let rig = of.plan.rig.as_ref().and_then(|r| r.rig_id.as_ref());
     let rig = match rig {
         None => None,

@@ -70,6 +70,7 @@ pub async fn csv_columns(body: web::Json<CsvInput>) -> Result<web::Json<Vec<Colu
             .map(|g| ColumnView {
                 heading: g.heading,
                 is_time: g.is_time,
+                is_date: g.is_date,
                 quantity: g.quantity.map(|q| q.code().into()),
                 unit: g.unit.map(|u| u.code().into()),
                 example: g.example,
@@ -89,7 +90,7 @@ pub async fn csv_in(state: web::Data<AppState>, id: web::Path<String>, body: web
     let of = circuit.clone();
     let test = state
         .work(move |s| {
-            let mapping = LoggerMapping { time_heading: b.time_heading, offset_minutes: b.offset_minutes, columns };
+            let mapping = LoggerMapping { time_heading: b.time_heading, date_heading: b.date_heading, offset_minutes: b.offset_minutes, columns };
             let (start_ms, readings) = read_logger(&b.file, b.content.as_bytes(), &mapping)?;
             let settings = b.plan.settings(kind, "", None);
             let recording = Recording {

@@ -153,6 +153,8 @@ pub struct CsvImport {
     pub kind: String,
     pub plan: Plan,
     pub time_heading: String,
+    /// Heading of the date's column, where the time column holds only the time of day.
+    pub date_heading: Option<String>,
     /// Minutes east of UTC for stamps without an offset.
     pub offset_minutes: i32,
     pub columns: Vec<CsvColumn>,

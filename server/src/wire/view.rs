@@ -343,6 +343,8 @@ pub struct StoredView {
 pub struct ColumnView {
     pub heading: String,
     pub is_time: bool,
+    /// Holds dates without a time of day.
+    pub is_date: bool,
     pub quantity: Option<String>,
     pub unit: Option<String>,
     pub example: String,

@@ -25,13 +25,14 @@ CREATE INDEX photos_circuit ON photos(circuit_id);
 -- A look at a suspect place, or a repair there, in the order things happened.
 CREATE TABLE looks (
   id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), place TEXT NOT NULL,
-  method TEXT NOT NULL, finding TEXT NOT NULL, dwell_s REAL, note TEXT NOT NULL, photo_id TEXT REFERENCES photos(id), at_ms INTEGER NOT NULL
+  section TEXT, method TEXT NOT NULL, finding TEXT NOT NULL, dwell_s REAL, at_pa REAL, note TEXT NOT NULL, photo_id TEXT REFERENCES photos(id),
+  at_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX looks_circuit ON looks(circuit_id);
 CREATE INDEX looks_photo ON looks(photo_id);
 CREATE TABLE repairs (
   id TEXT PRIMARY KEY NOT NULL, circuit_id TEXT NOT NULL REFERENCES circuits(id), place TEXT NOT NULL,
-  cause TEXT NOT NULL, words TEXT NOT NULL, torque_nm REAL, holds_before INTEGER NOT NULL, at_ms INTEGER NOT NULL
+  section TEXT, cause TEXT NOT NULL, words TEXT NOT NULL, torque_nm REAL, with_torch INTEGER NOT NULL, at_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX repairs_circuit ON repairs(circuit_id);
 -- A procedure of one's own; the same code again is its next version.
@@ -70,7 +71,7 @@ CREATE TABLE strikes (
 CREATE INDEX strikes_superseded ON strikes(superseded_by);
 CREATE TABLE events (
   id TEXT PRIMARY KEY NOT NULL, test_id TEXT NOT NULL REFERENCES tests(id),
-  kind TEXT NOT NULL, note TEXT NOT NULL, at_ms INTEGER NOT NULL, received_ms INTEGER NOT NULL
+  kind TEXT NOT NULL, note TEXT NOT NULL, at_ms INTEGER NOT NULL, client_ms INTEGER, received_ms INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX events_test ON events(test_id);
 -- The technician's own word on when the clock starts.

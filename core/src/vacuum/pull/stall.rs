@@ -82,7 +82,9 @@ impl Held {
     fn to_try(self) -> &'static str {
         match self {
             Self::ShutValve => "Walk the valves from the pump to the gauge, open each fully, and look whether the level moves.",
-            Self::Water => "Warm the coldest place (coil fans on, heat lamp at the sump), ballast open, or break with nitrogen and pull again.",
+            Self::Water => {
+                "Ballast open, or break with nitrogen and pull again. Warm the coldest place only with the compressor’s power locked out, and never with a flame or lamp near a refrigerant that burns."
+            }
             Self::Core => "Take the valve cores out with core tools.",
             Self::Pump => "Blank the pump off on its own gauge; change the oil while warm if it does not reach its blank-off level.",
             Self::Leak => "Shut the valve at the system for some seconds and watch the rise; if it runs up straight, look for the leak first.",
