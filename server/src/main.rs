@@ -25,6 +25,9 @@ enum Command {
         /// Address to listen on; loopback only until there are accounts.
         #[arg(long, default_value = "127.0.0.1:7420")]
         bind: SocketAddr,
+        /// Offer simulated gauges; every record says where one was used.
+        #[arg(long)]
+        simulated_gauges: bool,
     },
     /// Serve demo data with simulated gauges running.
     Demo {
@@ -83,18 +86,18 @@ fn run(command: Command) -> Result<(), String> {
             say(&format!("copied to {}", file.display()));
         }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
-        Command::Serve { data, bind } => listen(data, bind, false)?,
+        Command::Serve { data, bind, simulated_gauges } => listen(data, bind, false, simulated_gauges)?,
         Command::Demo { data, bind } => {
             let dir = data.unwrap_or_else(|| std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id())));
-            listen(dir, bind, true)?;
+            listen(dir, bind, true, true)?;
         }
     }
     Ok(())
 }
 
-fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool) -> Result<(), String> {
+fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
-        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?);
+        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?).with_simulated_gauges(simulated);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }

@@ -24,12 +24,19 @@ pub struct AppState {
     pub live: broadcast::Sender<Changed>,
     pub judged: Arc<Judged>,
     pub feeds: Arc<Feeds>,
+    /// Simulated gauges may be listened to: in the demo, or where it was asked for.
+    pub simulated: bool,
 }
 
 impl AppState {
     #[must_use]
     pub fn new(store: Store) -> Self {
-        Self { store, live: broadcast::channel(256).0, judged: Arc::default(), feeds: Arc::default() }
+        Self { store, live: broadcast::channel(256).0, judged: Arc::default(), feeds: Arc::default(), simulated: false }
+    }
+    /// The same with simulated gauges on offer.
+    #[must_use]
+    pub fn with_simulated_gauges(self, on: bool) -> Self {
+        Self { simulated: on, ..self }
     }
     /// Tells every open page; nobody listening is fine.
     pub fn changed(&self, circuit: &str, test: Option<&str>) {

@@ -10,7 +10,7 @@ fn survey() -> Value {
     json!({
         "sections": [{"name": "line set", "is_tested": true, "gauge": "vapour port"}, {"name": "outdoor", "is_tested": false}],
         "components": [
-            {"name": "indoor coil", "place": "indoor", "section": "line set", "high": {"typed": "42", "unit": "bar"}, "volume_l": 1.5},
+            {"name": "indoor coil", "place": "indoor", "section": "line set", "high": {"typed": "42", "unit": "bar"}, "only_one": true, "volume_l": 1.5},
             {"name": "outdoor unit", "place": "outdoor", "section": "outdoor", "low": {"typed": "300", "unit": "psig"}, "high": {"typed": "550", "unit": "psig"}}],
         "tubes": [{"size": "3/8 in", "length": {"typed": "32.8084", "unit": "ft"}, "section": "line set"}],
         "joints": [{"name": "flare indoors", "kind": "flare", "section": "line set", "torque": {"typed": "31", "unit": "lbft"}, "is_torqued": false}],
@@ -129,17 +129,20 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
     };
     let gate = |code: &str| ruhe.get(&at(""))["gates"].as_array().unwrap().iter().find(|g| g["code"] == code).cloned();
     ruhe.finished_hold(&id, &hold_body(400.0), 400.0, 0.2);
-    assert!(ruhe.get(&at(""))["search"]["retest"].as_str().unwrap().contains("Hold 1 showed the leak at 400 psig"));
-    let look = |method: &str, finding: &str| json!({"place": "U-bends and end plates", "method": method, "finding": finding, "dwell_s": 30.0});
+    assert!(ruhe.get(&at(""))["search"]["retests"][0]["words"].as_str().unwrap().contains("at 400 psig or higher: that is where Hold 1 showed it"));
+    let look = |method: &str, finding: &str| json!({"place": "U-bends and end plates", "method": method, "finding": finding, "dwell_s": 30.0, "at_ms": ruhe.later(5)});
     assert_eq!(place("U-bends and end plates")["state"], "not_looked");
     assert_eq!(ruhe.post(&at("/looks"), &look("electronic", "leak")).status(), 201);
     assert_eq!(place("U-bends and end plates")["state"], "unconfirmed");
     assert!(gate("search_closed").unwrap()["evidence"].as_str().unwrap().contains("unconfirmed hit"));
     ruhe.post(&at("/looks"), &look("bubbles", "leak"));
     assert_eq!(place("U-bends and end plates")["state"], "leak");
-    ruhe.post(&at("/looks"), &json!({"place": "header and stubs", "method": "bubbles", "finding": "clear", "dwell_s": 15.0}));
+    ruhe.post(&at("/looks"), &json!({"place": "header and stubs", "method": "bubbles", "finding": "clear", "dwell_s": 15.0, "at_ms": ruhe.later(5)}));
     assert!(place("header and stubs")["log"][0]["remark"].as_str().unwrap().contains("15 s only"));
-    assert_eq!(ruhe.post(&at("/repairs"), &json!({"place": "U-bends and end plates", "cause": "pinhole", "words": "brazed", "torque_nm": null})).status(), 201);
+    assert_eq!(
+        ruhe.post(&at("/repairs"), &json!({"place": "U-bends and end plates", "cause": "pinhole", "words": "plug pressed in", "at_ms": ruhe.later(5)})).status(),
+        201
+    );
     assert_eq!(place("U-bends and end plates")["state"], "mended");
     ruhe.finished_hold(&id, &hold_body(200.0), 200.0, 0.0);
     assert_eq!(place("U-bends and end plates")["state"], "mended", "a lower hold proves nothing");

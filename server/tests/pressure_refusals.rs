@@ -42,7 +42,7 @@ fn plans() {
         ("/plan/fittings_pa", json!(0.0), "fittings_pa", "above zero"),
         ("/plan/tracer_pa", json!(-3.0), "tracer_pa", "above zero"),
         ("/plan/read_every_s", json!(-60.0), "read_every_s", "above zero"),
-        ("/plan/strength", json!({"code": "c", "edition": "e", "factor": 9.0, "reason": "r"}), "test_pa", "between 1 and 2"),
+        ("/plan/strength", json!({"code": "c", "edition": "e", "factor": 9.0, "reason": "r"}), "test_pa", "between 1 and 1.5"),
         ("/channels/0/range", json!(100.0), "test_pa", "hard stop"),
         ("/channels/0/unit", json!("degC"), "unit", "not a unit of gauge pressure"),
         ("/channels/0/reference", json!("open"), "reference", "vented, sealed"),
@@ -176,7 +176,7 @@ fn the_stage_is_the_search_after_a_fall_until_something_was_mended() {
     assert_eq!(stage(), "Pressure hold");
     ruhe.finished_hold(&id, &hold_body(300.0), 300.0, 0.2);
     assert_eq!(stage(), "Leak search");
-    ruhe.post(&format!("/api/circuits/{id}/repairs"), &json!({"place": "header", "cause": "pinhole"}));
+    ruhe.repair(&id, "header");
     assert_eq!(stage(), "Pressure hold");
     ruhe.finished_hold(&id, &hold_body(300.0), 300.0, 0.0);
     assert_eq!(stage(), "Release");

@@ -10,8 +10,8 @@ fn two_sections(ruhe: &Ruhe, id: &str) {
     let survey = json!({
         "sections": [{"name": "liquid side", "is_tested": true}, {"name": "vapour side", "is_tested": true}],
         "components": [
-            {"name": "receiver", "place": "outdoor", "section": "liquid side", "high": {"typed": "450", "unit": "psig"}, "volume_l": 2.0},
-            {"name": "coil", "place": "indoor", "section": "vapour side", "high": {"typed": "300", "unit": "psig"}, "volume_l": 1.0}],
+            {"name": "receiver", "place": "outdoor", "section": "liquid side", "high": {"typed": "450", "unit": "psig"}, "only_one": true, "volume_l": 2.0},
+            {"name": "coil", "place": "indoor", "section": "vapour side", "high": {"typed": "300", "unit": "psig"}, "only_one": true, "volume_l": 1.0}],
         "valves": [
             {"name": "solenoid", "section": "liquid side", "is_shut": true, "behind": "section", "other": "vapour side"},
             {"name": "suction stop", "section": "vapour side", "is_shut": true, "behind": "factory_charge"}]
@@ -139,9 +139,9 @@ fn two_halves_through_the_api() {
     let id = ruhe.job("repair");
     let gauge = |name: &str, position: &str| json!({"name": name, "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "position": position});
     let body = |plan: Value| json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]});
-    let (status, why) = ruhe.refused(&format!("/api/circuits/{id}/tests"), &body(json!({"behind": "jelly", "remarks": []})));
+    let (status, why) = ruhe.refused(&format!("/api/circuits/{id}/tests"), &body(json!({"test_pa": 9.4e5, "behind": "jelly", "remarks": []})));
     assert!(status == 422 && why.contains("what stands behind"), "{why}");
-    let made: Value = ruhe.post(&format!("/api/circuits/{id}/tests"), &body(json!({"volume_ratio": 1.0, "remarks": []}))).json().unwrap();
+    let made: Value = ruhe.post(&format!("/api/circuits/{id}/tests"), &body(json!({"test_pa": 9.4e5, "volume_ratio": 1.0, "remarks": []}))).json().unwrap();
     let test = made["id"].as_str().unwrap();
     let channels = ruhe.get(&format!("/api/tests/{test}"))["channels"].clone();
     let start = now_ms() - 900_000;

@@ -147,7 +147,12 @@ fn repeats_are_overlaid_and_say_leak_or_drying() {
     let leaking = ruhe.job("package_circuit");
     decay(&ruhe, &leaking, decay_plan(), |t| 240.0 + 0.5 * t);
     broken(&leaking);
-    let second = decay(&ruhe, &leaking, decay_plan(), |t| 260.0 + 0.51 * t);
+    let short = decay(&ruhe, &leaking, decay_plan(), |t| 260.0 + 0.51 * t);
+    assert!(short["argued"]["repeats"].to_string().contains("proves nothing yet"), "{}", short["argued"]["repeats"]);
+    // Pumped as long again as before: now the same slope says something.
+    let mut long = decay_plan();
+    long["evacuated_s"] = json!(2.0 * long["evacuated_s"].as_f64().unwrap());
+    let second = decay(&ruhe, &leaking, long, |t| 260.0 + 0.5 * t);
     assert!(second["argued"]["repeats"].to_string().contains("that is what a leak does"), "{}", second["argued"]["repeats"]);
 }
 

@@ -208,7 +208,7 @@ fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units
         v.ready_in = settling.ready_in;
         // A leak too large for any settling shows through it.
         if last - first < 300.0 || loss.surely <= v.limit.rate() {
-            return v.because("still_settling").said(words::settling(&settling, gas, units));
+            return v.because("still_settling").said(words::settling(&settling, recording, gas, units));
         }
     }
     let before = v.trace.iter().filter(|p| p.at_s < from).filter_map(|p| p.corrected).fold(0f64, |m, x| m.max(x.abs()));

@@ -179,6 +179,14 @@ fn undecided(reason: &'static str, headline: &str, summary: &str, next_step: &st
 /// Judges a leak-by test. The valve may be opened at the end ("valve moved"), which measures the volume ratio.
 #[must_use]
 pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
+    let mut v = judge_halves(recording, u);
+    let air = recording.atmosphere().0.pa();
+    let now = |position| gauge(recording, position).and_then(|(_, s)| s.v.last().map(|p| p - air));
+    watch_ceilings(&mut v, recording, (now(Position::HalfA), now(Position::HalfB)), u);
+    v
+}
+
+fn judge_halves(recording: &Recording, u: Units) -> LeakByVerdict {
     let opened = recording.last_event(EventKind::ValveMoved);
     let until = opened.unwrap_or(f64::INFINITY);
     let window = |position| {
@@ -199,7 +207,6 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     let charged = recording.settings.behind == Some(Behind::FactoryCharge);
     let mut v = if charged { beside_a_charge(&a, &b, air, u) } else { balance(recording, &a, &b, opened, u) };
     v.trace = trace;
-    watch_ceilings(&mut v, recording, (a.last() - air, b.last() - air), u);
     v
 }
 
@@ -207,10 +214,10 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
 const TOGETHER: f64 = 60.0;
 
 /// A half above what its parts may take comes before everything else that is said.
-fn watch_ceilings(v: &mut LeakByVerdict, recording: &Recording, (a, b): (f64, f64), u: Units) {
+fn watch_ceilings(v: &mut LeakByVerdict, recording: &Recording, (a, b): (Option<f64>, Option<f64>), u: Units) {
     let s = &recording.settings;
     for (name, now, most) in [("Half A", a, s.ceiling_pa), ("Half B", b, s.ceiling_b_pa)] {
-        if let Some(most) = most.filter(|m| now > m * (1.0 + 1e-9)) {
+        if let Some((now, most)) = now.zip(most).filter(|(now, most)| *now > most * (1.0 + 1e-9)) {
             v.reasons.push("above_ceiling");
             v.evidence.insert(0, format!("{name} stands at {}, above the {} that its parts may take.", u.gauge(now), u.gauge(most)));
             v.next_step = format!("Let {} down below {} now, slowly, outlet away from people.", name.to_lowercase(), u.gauge(most));

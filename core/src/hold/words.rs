@@ -196,7 +196,7 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
     Said { headline, evidence, ..said("", "Temperature was not followed, so a change of temperature cannot be told from a leak.", next) }
 }
 
-pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
+pub fn settling(s: &Settling, recording: &Recording, gas: &HeldGas, u: Units) -> Said {
     let mut evidence = vec![format!(
         "The gas is still coming to rest: up to {} of settling may be left, {} would be small enough to start the clock.",
         u.difference(s.to_come),
@@ -205,6 +205,7 @@ pub fn settling(s: &Settling, gas: &HeldGas, u: Units) -> Said {
     let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
     let degree = u.temperature.info().factor;
     evidence.push(format!("At this pressure {} of cooling is {}; a leak cannot be told from it yet.", u.interval(degree), u.difference(per_kelvin * degree)));
+    unread(&mut evidence, recording, gas, u);
     let next = match s.ready_in {
         Some(sec) => format!("Wait about {}; look at the joints meanwhile.", span(sec.max(60.0))),
         None => "Keep logging pressure and temperature; look at the joints meanwhile.".into(),

@@ -16,6 +16,9 @@ pub struct PressStep {
 const PSI: f64 = 6_894.757_293_168_361;
 /// Low step, psig, and how long one looks and listens there, s. Common practice, no source.
 const LOW: (f64, f64) = (100.0, 180.0);
+/// More than this left on a system, Pa gauge, is still pressure and not the slight one that keeps air out. Common
+/// practice, no source.
+pub const SLIGHT: f64 = 10.0 * PSI;
 /// Sides further apart than this share of the pressure are still evening out. Common practice, no source.
 const APART: f64 = 0.01;
 
@@ -43,6 +46,14 @@ pub struct Pressing {
     pub standing: Standing,
     /// The supply was said to be shut.
     pub is_isolated: bool,
+}
+
+impl Pressing {
+    /// Going on from here is a decision: well above the plan, or above the ceiling by more than a gauge may be wrong.
+    #[must_use]
+    pub fn needs_reason(&self) -> bool {
+        self.over_plan.is_some() || self.standing == Standing::Red
+    }
 }
 
 /// Where one is, from the pressures now (Pa gauge; one or both sides), the time since the step was reached, and

@@ -6,6 +6,7 @@
 
 use crate::order::Order;
 use crate::procedure::JobKind;
+use crate::quantity::Units;
 use crate::reading::named;
 
 named! {
@@ -175,6 +176,18 @@ pub fn state(place: &str, sections: &[String], entries: &[(i64, PlaceEntry)], or
         (false, false, None) if looked => PlaceState::Clear,
         (false, false, None) => PlaceState::NotLooked,
     }
+}
+
+/// Whether a flame may touch the system: nothing is known to stand in it, and somebody has looked at the list.
+///
+/// # Errors
+/// Why not. `left`: a test that still showed pressure with nobody having said that it was let out, and that pressure, Pa
+/// gauge.
+pub fn may_use_torch(left: Option<(&str, f64)>, is_safe: bool, u: Units) -> Result<(), String> {
+    if let Some((test, pa)) = left {
+        return Err(format!("{test} still showed {} and no release was confirmed: let it out to zero and confirm that first", u.gauge(pa)));
+    }
+    if is_safe { Ok(()) } else { Err(format!("Before a torch: {}", crate::procedure::BEFORE_TORCH.words)) }
 }
 
 /// A remark on a look, if it was too short to say much.

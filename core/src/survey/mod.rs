@@ -284,6 +284,27 @@ impl Survey {
         self.valves.iter().filter(|v| v.is_shut && (inside(&v.section) ^ v.other.as_deref().is_some_and(inside))).collect()
     }
 
+    /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `other` is the section on
+    /// the far side, `stated` what the technician says.
+    ///
+    /// # Errors
+    /// When what is stated contradicts the survey.
+    pub fn behind(&self, section: &str, other: Option<&str>, stated: Option<Behind>) -> Result<Behind, String> {
+        let bounds = self.bounds(section);
+        let between = |v: &&&Valve| other.is_none_or(|o| v.section == o || v.other.as_deref() == Some(o) || v.behind != Behind::Section);
+        let known: Vec<&&Valve> = bounds.iter().filter(between).filter(|v| v.behind != Behind::Section).collect();
+        // Behind several valves: the one that must never be opened decides.
+        let order = |b: Behind| [Behind::FactoryCharge, Behind::Unknown].iter().position(|x| *x == b).unwrap_or(2);
+        match (known.into_iter().min_by_key(|v| order(v.behind)), stated) {
+            (Some(v), Some(s)) if v.behind != s && v.behind != Behind::Unknown => {
+                Err(format!("the survey says that {} stands behind {}; change the survey if that is wrong", v.behind.title(), v.name))
+            }
+            (Some(v), _) if v.behind != Behind::Unknown => Ok(v.behind),
+            (_, Some(s)) if s != Behind::Section => Ok(s),
+            _ => Ok(Behind::Unknown),
+        }
+    }
+
     /// Parts in scope of a test of `section` whose plate has not been read in full: both figures, or one and the word
     /// that there is no other.
     #[must_use]
@@ -387,6 +408,18 @@ mod tests {
         assert_eq!(s.volume("line set"), Volume { low: 2.3, high: 2.3, is_measured: true });
         s.valves[0].is_shut = false;
         assert_eq!(s.volume("line set").low, 2.3 + 2.0, "the outdoor unit is still assumed");
+    }
+
+    #[test]
+    fn the_survey_decides_what_stands_behind_a_valve() {
+        let mut s = survey();
+        assert_eq!(s.behind("line set", None, None), Ok(Behind::FactoryCharge));
+        assert!(s.behind("line set", None, Some(Behind::Nitrogen)).unwrap_err().contains("factory charge stands behind vapour service valve"));
+        s.valves[0].behind = Behind::Section;
+        assert_eq!(s.behind("line set", Some("outdoor"), None), Ok(Behind::Unknown), "nobody has said what is in it");
+        assert_eq!(s.behind("line set", Some("outdoor"), Some(Behind::Nitrogen)), Ok(Behind::Nitrogen));
+        s.valves.clear();
+        assert_eq!(s.behind("line set", None, None), Ok(Behind::Unknown));
     }
 
     #[test]

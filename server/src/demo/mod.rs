@@ -58,6 +58,7 @@ fn part(name: &str, place: &str, section: &str, low: Option<&str>, high: &str, v
         section: section.into(),
         low: low.and_then(|l| typed(l, "psig")),
         high: typed(high, "psig"),
+        only_one: low.is_none(),
         volume_l: Some(volume_l),
         ..ComponentDoc::default()
     }
@@ -124,7 +125,7 @@ impl Builder<'_> {
         Ok(self.state.store.add_step(&row)?)
     }
     fn event(&self, test: &str, kind: EventKind, note: &str, at_ms: i64) -> Result<(), ApiError> {
-        let row = rows::Event { id: fresh_id(), test_id: test.into(), kind: kind.code().into(), note: note.into(), at_ms, received_ms: at_ms };
+        let row = rows::Event { id: fresh_id(), test_id: test.into(), kind: kind.code().into(), note: note.into(), at_ms, client_ms: None, received_ms: at_ms };
         Ok(self.state.store.add_event(&row)?)
     }
     /// A test that began `ago` ms ago, with `minutes` of readings every `every` s; the plant can go on from there.
@@ -132,8 +133,8 @@ impl Builder<'_> {
         let start = self.now - ago;
         let survey = survey_of(self.state, circuit)?.0.parse()?;
         let of = self.state.store.circuit(circuit)?.circuit;
-        let plan = with_kit(self.state, &of, with_survey(&survey, &of, plan))?;
         let channels = if kind == Kind::PressureHold { hold_channels() } else { vacuum_channels() };
+        let plan = with_kit(self.state, &of, with_survey(&survey, &of, kind, &channels, plan))?;
         let row = rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start };
         let channels: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &row.id, i)).collect();
         let mut all = Vec::new();
@@ -262,10 +263,12 @@ fn signed(b: &Builder<'_>, kit: &DemoKit, site: &rows::Site) -> Result<(), ApiEr
     let at = |minutes: i64| DAY + minutes * MINUTE;
     b.step(id, Step::BoundaryValves, "charging ports capped, receiver valve open", at(420))?;
     b.step(id, Step::Instruments, "gauge 800 psig, calibrated this spring; vacuum gauge new", at(419))?;
+    b.step(id, Step::GasReady, "20 L bottle, regulator checked", at(418))?;
     b.finished(id, Kind::PressureHold, hold_plan(200.0, 30.0), holding(tight(200.0, 31, Weather::Ramp(-0.8))), at(400), 52.0)?;
     b.step(id, Step::Released, "from the vapour port, 2 psig left", at(340))?;
     b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
     b.step(id, Step::Cores, "both cores out, tools sealed", at(330))?;
+    b.step(id, Step::LockedOut, "isolator at the unit, own lock", at(329))?;
     b.finished(id, Kind::PullDown, pull_plan(kit, "deep_300"), pull_down(6.0, 0.0, vec![], 32), at(325), 20.0)?;
     b.finished(id, Kind::VacuumDecay, decay_plan(45.0), vacuum(VacuumTruth { uneven: 14.0 * MICRON, ..VacuumTruth::dry(262.0, 33) }), at(300), 20.0)?;
     b.step(id, Step::VacuumBroken, "weighed charge as liquid, to 40 psig", at(250))?;
@@ -283,10 +286,12 @@ fn signed(b: &Builder<'_>, kit: &DemoKit, site: &rows::Site) -> Result<(), ApiEr
 fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::BoundaryValves, "unit's own two service ports only", 210 * MINUTE)?;
     b.step(id, Step::Instruments, "same set as yesterday", 209 * MINUTE)?;
+    b.step(id, Step::GasReady, "20 L bottle, regulator checked", 208 * MINUTE)?;
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 41, Weather::Ramp(0.9))), 200 * MINUTE, 55.0)?;
     b.step(id, Step::Released, "suction port, 3 psig left", 140 * MINUTE)?;
     b.step(id, Step::RigChecked, "Roof set: pump and hoses checked this morning", 150 * MINUTE)?;
     b.step(id, Step::Cores, "out on both ports", 148 * MINUTE)?;
+    b.step(id, Step::LockedOut, "roof isolator, own lock", 147 * MINUTE)?;
     let off = [(EventKind::Isolated, "quick valve-off", 1_200), (EventKind::PumpOn, "valve open again", 1_220)];
     let wet = PullTruth { shut: vec![(1_200.0, 1_220.0)], ..pulled(7.5, 1e-4, vec![], 42) };
     b.finished_with(id, Kind::PullDown, pull_plan(kit, "deep_300"), Plant::Pull(Box::new(PullPlant::new(wet))), (146 * MINUTE, 46.0), &off)?;
@@ -312,15 +317,18 @@ fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
 fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::BoundaryValves, "unit's own two service ports only", 260 * MINUTE)?;
     b.step(id, Step::Instruments, "same set as yesterday", 259 * MINUTE)?;
+    b.step(id, Step::GasReady, "20 L bottle, regulator checked", 258 * MINUTE)?;
     let leaking = HoldTruth { loss: psi(9.0) / 3600.0, ..tight(300.0, 51, Weather::Ramp(0.6)) };
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(leaking), 250 * MINUTE, 45.0)?;
     let look = |method: Method, finding: Finding, dwell_s: Option<f64>, note: &str, ago: i64| rows::Look {
         id: fresh_id(),
         circuit_id: id.into(),
         place: "service port cores and caps".into(),
+        section: None,
         method: method.code().into(),
         finding: finding.code().into(),
         dwell_s,
+        at_pa: Some(psi(293.0)),
         note: note.into(),
         photo_id: None,
         at_ms: b.now - ago,
@@ -331,10 +339,11 @@ fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
         id: fresh_id(),
         circuit_id: id.into(),
         place: "service port cores and caps".into(),
+        section: None,
         cause: "worn core".into(),
         words: "core replaced, cap with seal".into(),
         torque_nm: None,
-        holds_before: 1,
+        with_torch: false,
         at_ms: b.now - 190 * MINUTE,
     })?;
     b.finished(id, Kind::PressureHold, hold_plan(300.0, 30.0), holding(tight(300.0, 52, Weather::Ramp(1.1))), 180 * MINUTE, 60.0)?;
@@ -344,6 +353,7 @@ fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
 fn hold_running(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
     b.step(id, Step::BoundaryValves, "outdoor service valves shut, factory charge behind them", 40 * MINUTE)?;
     b.step(id, Step::Instruments, "gauge 800 psig, 0.1 psi", 39 * MINUTE)?;
+    b.step(id, Step::GasReady, "20 L bottle, regulator checked", 38 * MINUTE)?;
     let minutes = 26.0;
     let plan = Plan { planned_s: Some(1800.0), ..hold_plan(550.0, 30.0) };
     let (row, plant) = b.test(id, Kind::PressureHold, plan, holding(tight(550.0, 61, Weather::Ramp(-1.6))), (minutes * 60e3) as i64, (minutes, 2.0))?;

@@ -1,11 +1,13 @@
 //! What a circuit's tests say together about one decay: facts gathered, core argues.
 
+use super::dossier::Dossier;
 use super::summary::{Known, all_of};
 use crate::error::ApiError;
 use crate::state::AppState;
 use crate::wire::{ArguedView, OverlayView, Point};
 use ruhe_core::argue::{Facts, HoldFact, RigFact, Rise, argue, next_steps, repeats, rise};
-use ruhe_core::matter::refrigerant::find;
+use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
+use ruhe_core::order::Evidence;
 use ruhe_core::procedure::JobKind;
 use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
@@ -37,7 +39,14 @@ fn hold_fact(t: &Known) -> Option<HoldFact> {
     })
 }
 
-fn rises<'a>(decays: &[&'a Known], until: f64, broken: impl Fn(i64, i64) -> bool) -> Vec<(&'a Known, Rise)> {
+/// Time pumped before a decay, s: by the pull-downs that were followed or as it was stated, whichever is longer.
+fn pumped_before(pulls: &[&Known], t: &Known) -> Option<f64> {
+    let of = |p: &&&Known| Some(p.verdict().pull.as_ref()?.pulls.iter().map(|x| x.to_s - x.from_s).sum::<f64>());
+    let followed: f64 = pulls.iter().filter(|p| p.judged.start_ms < t.judged.start_ms).filter_map(|p| of(&p)).sum();
+    Some(followed.max(t.plan.evacuated_s.unwrap_or(0.0))).filter(|s| *s > 0.0)
+}
+
+fn rises<'a>(decays: &[&'a Known], until: f64, broken: impl Fn(i64, i64) -> bool, pumped: impl Fn(&Known) -> Option<f64>) -> Vec<(&'a Known, Rise)> {
     let mut out: Vec<(&Known, Rise)> = Vec::new();
     for t in decays {
         let Some((d, at)) = isolated(t) else { continue };
@@ -46,7 +55,7 @@ fn rises<'a>(decays: &[&'a Known], until: f64, broken: impl Fn(i64, i64) -> bool
         let Some((rate, window)) = rise(&d.trace, at, until, digit) else { continue };
         let kelvin = coldest(r);
         let after_break = out.last().is_some_and(|(before, _)| broken(before.row.created_ms, t.row.created_ms));
-        out.push((t, Rise { title: t.title.clone(), rate, window, kelvin, hoses_in: t.plan.hoses_in, after_break }));
+        out.push((t, Rise { title: t.title.clone(), rate, window, kelvin, hoses_in: t.plan.hoses_in, after_break, pumped_s: pumped(t) }));
     }
     out
 }
@@ -55,18 +64,21 @@ fn rises<'a>(decays: &[&'a Known], until: f64, broken: impl Fn(i64, i64) -> bool
 pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<ArguedView>, ApiError> {
     let Some((decay, at)) = isolated(of) else { return Ok(None) };
     let Some(found) = &decay.found else { return Ok(None) };
-    let circuit = s.store.circuit(&of.row.circuit_id)?.circuit;
-    let tests = all_of(s, &of.row.circuit_id, units)?;
-    let repaired = s.store.repairs(&of.row.circuit_id)?.last().map(|r| r.at_ms);
-    let before: Vec<&Known> = tests.iter().filter(|t| t.row.created_ms <= of.row.created_ms).collect();
-    let same = |t: &Known| t.plan.section == of.plan.section || t.plan.section.is_none() || of.plan.section.is_none();
-    let holds: Vec<HoldFact> = before
-        .iter()
-        .filter(|t| t.row.kind == Kind::PressureHold.code() && same(t) && repaired.is_none_or(|at| t.row.created_ms > at))
-        .filter_map(|t| hold_fact(t))
-        .collect();
+    let d = Dossier::read(s, &of.row.circuit_id, units)?;
+    let circuit = &d.place.circuit;
+    let order = d.order();
+    let here = d.sections_of(of);
+    // Nothing is compared across a repair, an opening or a core that was moved.
+    let since = here.iter().filter_map(|x| order.last_change(x, of.judged.start_ms)).max().unwrap_or(i64::MIN);
+    let before: Vec<&Known> = d.tests.iter().filter(|t| t.row.created_ms <= of.row.created_ms).collect();
+    let same = |t: &Known| t.judged.start_ms >= since && d.sections_of(t).iter().any(|x| here.contains(x));
+    // A hold that fell since, or after which something was done, bounds nothing.
+    let counts = |t: &Known| here.iter().all(|x| order.undone(x, t.judged.start_ms, Evidence::Hold).is_none());
+    let holds: Vec<HoldFact> = before.iter().filter(|t| t.row.kind == Kind::PressureHold.code() && same(t) && counts(t)).filter_map(|t| hold_fact(t)).collect();
     let decays: Vec<&Known> =
         before.iter().copied().filter(|t| t.row.kind == Kind::VacuumDecay.code() && (t.ended_ms.is_some() || t.row.id == of.row.id) && same(t)).collect();
+    let pulls: Vec<&Known> = before.iter().copied().filter(|t| t.row.kind == Kind::PullDown.code() && same(t)).collect();
+    let pumped = |t: &Known| pumped_before(&pulls, t);
     // In the order tests were opened: what was entered afterwards carries times of its own.
     let broken = |from: i64, to: i64| {
         before.iter().any(|t| (from..to).contains(&t.row.created_ms) && t.judged.recording().events.iter().any(|e| e.kind == EventKind::NitrogenBreak))
@@ -75,7 +87,7 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
     let lasted = r.readings.last().map_or(0.0, |x| x.at_s) - at;
     // All over the window the shortest of the last two has.
     let until = decays.iter().rev().take(2).filter_map(|t| Some(t.judged.recording().readings.last()?.at_s - isolated(t)?.1)).fold(WINDOW, f64::min);
-    let compared = rises(&decays, until, broken);
+    let compared = rises(&decays, until, broken, pumped);
     let all: Vec<Rise> = compared.iter().map(|c| c.1.clone()).collect();
     let repeats = repeats(&all, units);
     let air = r.atmosphere().0.pa();
@@ -111,6 +123,7 @@ pub fn argued_view(s: &AppState, of: &Known, units: Units) -> Result<Option<Argu
         behind: behind.into_iter().collect(),
         hoses_in: of.plan.hoses_in,
         rig,
+        is_flammable: treat_as_flammable(&circuit.refrigerant),
         has_oil: JobKind::from_code(&circuit.kind).is_some_and(JobKind::has_oil),
         litres: system_litres(r),
         evacuated_s: r.settings.evacuated_s,

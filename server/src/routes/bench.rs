@@ -7,6 +7,7 @@ use crate::wire::{
 use actix_web::{post, web};
 use ruhe_core::hold::{Foreseen, Sky, needed, retest};
 use ruhe_core::matter::nitrogen;
+use ruhe_core::order::is_as_high;
 use ruhe_core::procedure::{Budget, fill, volume_from_bottle};
 use ruhe_core::quantity::{AbsolutePressure, Temperature};
 use ruhe_core::survey::Volume;
@@ -157,5 +158,5 @@ pub async fn bench_volume(b: web::Json<VolumeInput>) -> Result<web::Json<VolumeV
 #[post("/api/bench/retest")]
 pub async fn bench_retest(b: web::Json<RetestInput>) -> Result<web::Json<RetestView>, ApiError> {
     let r = retest(b.found_pa + b.air_pa, b.again_pa + b.air_pa, b.air_pa).ok_or_else(|| ApiError::wrong("again_pa", "both must be test pressures above the air's"))?;
-    Ok(web::Json(RetestView { laminar: r.laminar, choked: r.choked, times_as_long: r.times_as_long(), is_lower: b.again_pa < 0.97 * b.found_pa }))
+    Ok(web::Json(RetestView { laminar: r.laminar, choked: r.choked, times_as_long: r.times_as_long(), is_lower: !is_as_high(b.again_pa, b.found_pa) }))
 }

@@ -1,20 +1,24 @@
 //! New jobs, one circuit, confirmed steps.
 
+use super::dossier::Dossier;
 use super::signing::{gate_views, states_of};
-use super::summary::{Known, Of, all_of, run};
+use super::summary::{Known, run};
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{
-    CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc, Typed,
-    UnitsQuery,
+    CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc,
+    Typed, UnitsQuery, ValveDoc,
 };
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::{rung, rung_of_rise};
-use ruhe_core::procedure::{JobKind, Stage, Step, cautions};
+use ruhe_core::hold::HoldOutcome;
+use ruhe_core::matter::refrigerant::treat_as_flammable;
+use ruhe_core::procedure::{BEFORE_TORCH, JobKind, Stage, Step, cautions};
+use ruhe_core::quantity::Units;
 use ruhe_core::reading::Kind;
-use ruhe_core::signoff::State;
-use ruhe_core::survey::Place;
+use ruhe_core::signoff::{Gate, GateCode, State};
+use ruhe_core::survey::{Place, usual_sections};
 use ruhe_store::{NewJob, rows};
 
 fn filled<'a>(field: &str, text: &'a str) -> Result<&'a str, ApiError> {
@@ -44,22 +48,41 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
         volume_l: c.volume_l,
         created_ms: now_ms() + i as i64,
     };
-    // The first survey: one section with the plates that were typed; the rest is added when it is known.
-    let section = "whole circuit";
-    let mut survey = SurveyDoc { sections: vec![SectionDoc { name: section.into(), is_tested: true, gauge: String::new(), volume_l: None }], ..SurveyDoc::default() };
+    // The first survey: the sections this kind of job usually has, with the plates that were typed; the rest is added
+    // when it is known.
+    let kind = JobKind::from_code(&c.kind).unwrap_or(JobKind::NewSplit);
+    let (sections, valves) = usual_sections(kind);
+    let mut survey = SurveyDoc {
+        sections: sections.iter().map(|(name, is_tested, _)| SectionDoc { name: (*name).into(), is_tested: *is_tested, ..SectionDoc::default() }).collect(),
+        valves: valves.into_iter().map(|v| ValveDoc { name: v.name, section: v.section, is_shut: v.is_shut, behind: v.behind.code().into(), other: v.other }).collect(),
+        ..SurveyDoc::default()
+    };
     for (j, p) in c.plates.iter().enumerate() {
         let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
+        let place = place_of(&p.part);
+        let section = sections.iter().find(|(_, _, places)| places.contains(&place)).or(sections.first()).map_or("", |s| s.0);
+        let typed = |text: &str| Some(text.trim()).filter(|t| !t.is_empty()).map(|t| Typed { typed: t.into(), unit: p.unit.clone() });
+        let (low, high) = (typed(&p.low), typed(&p.high));
+        if high.is_none() && low.is_none() {
+            return Err(ApiError::wrong(&at("high"), "type the design pressure of the high side as the plate gives it"));
+        }
+        if (low.is_none() || high.is_none()) && !p.only_one {
+            let field = if low.is_none() { "low" } else { "high" };
+            return Err(ApiError::wrong(&at(field), format!("type the {field} side’s figure too, or say that there is only one on the plate")));
+        }
         survey.components.push(ComponentDoc {
             name: filled(&at("part"), &p.part)?.into(),
-            place: place_of(&p.part).code().into(),
+            place: place.code().into(),
             section: section.into(),
-            high: Some(Typed { typed: p.typed.trim().into(), unit: p.unit.clone() }),
+            low,
+            high,
+            only_one: p.only_one,
             ..ComponentDoc::default()
         });
     }
     survey.parse().map_err(|e| match e {
         ApiError::Wrong { field, message } => {
-            ApiError::Wrong { field: field.map(|f| format!("circuits.{i}.{}", f.replace("components", "plates").replace("high.", "").replace("name", "part"))), message }
+            ApiError::Wrong { field: field.map(|f| format!("circuits.{i}.{}", f.replace("components", "plates").replace(".typed", "").replace("name", "part"))), message }
         }
         other => other,
     })?;
@@ -121,31 +144,32 @@ pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> R
 /// A leak that a decay shows with this probability is drawn as one.
 const SURE: f64 = 0.95;
 
-fn is_done(stage: Stage, tests: &[Known], steps: &[rows::Step]) -> bool {
-    let confirmed = |s: Step| steps.iter().any(|r| r.step == s.code());
-    let passed = |k: Kind, word: &str| tests.iter().rev().find(|t| t.row.kind == k.code()).is_some_and(|t| t.ended_ms.is_some() && t.verdict().outcome == word);
+fn is_done(stage: Stage, d: &Dossier, gates: &[Gate]) -> bool {
+    let met = |code: GateCode| gates.iter().filter(|g| g.code == code).all(|g| g.met);
+    let holds = || met(GateCode::Hold) && met(GateCode::Retest);
     match stage {
-        Stage::Hold => passed(Kind::PressureHold, "holds"),
-        Stage::Decay => passed(Kind::VacuumDecay, "passes"),
-        // Nothing to search for once the last hold holds.
-        Stage::Search => passed(Kind::PressureHold, "holds"),
+        Stage::Hold => holds(),
+        // Nothing to search for once every section holds and no place is open.
+        Stage::Search => holds() && met(GateCode::Search),
+        Stage::Decay => met(GateCode::Decay),
+        Stage::Release => d.pressure_left().is_none() && stage.steps().iter().any(|s| d.has_confirmed(*s)),
         Stage::SignOff => false,
-        other => other.steps().iter().all(|s| confirmed(*s)),
+        other => other.steps().iter().all(|s| d.has_confirmed(*s)),
     }
 }
 
-/// The stage a circuit is at: that of its running test, the search after a fall that nobody has mended, else the first
-/// that is not done. `None`: signed.
-pub fn current_stage(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair], is_signed: bool) -> Option<Stage> {
-    if is_signed {
+/// The stage a circuit is at: that of its running test, the search after a fall or a find that nobody has mended, else
+/// the first that is not done. `None`: signed.
+pub fn current_stage(d: &Dossier, gates: &[Gate]) -> Option<Stage> {
+    if d.signature.is_some() {
         return None;
     }
-    let running = tests.iter().rev().find(|t| t.ended_ms.is_none()).and_then(|t| stage_of(&t.row.kind));
-    let stages = JobKind::from_code(&circuit.kind).map_or_else(Vec::new, JobKind::stages);
-    let holds: Vec<&Known> = tests.iter().filter(|t| t.ended_ms.is_some() && t.row.kind == Kind::PressureHold.code()).collect();
-    let mended = repairs.iter().any(|r| usize::try_from(r.holds_before).is_ok_and(|n| n >= holds.len()));
-    let searching = holds.last().is_some_and(|t| t.verdict().outcome == "falls") && !mended;
-    running.or(searching.then_some(Stage::Search)).or_else(|| stages.into_iter().find(|s| !is_done(*s, tests, steps)))
+    let running = d.tests.iter().rev().find(|t| t.ended_ms.is_none()).and_then(|t| stage_of(&t.row.kind));
+    let holds = d.holds();
+    let fell = holds.last().filter(|h| h.outcome == HoldOutcome::Falls);
+    let mended = fell.is_some_and(|h| d.repairs.iter().any(|r| r.at_ms >= h.from_ms));
+    let searching = fell.is_some() && !mended;
+    running.or(searching.then_some(Stage::Search)).or_else(|| d.kind().stages().into_iter().find(|s| !is_done(*s, d, gates)))
 }
 
 fn stage_of(kind: &str) -> Option<Stage> {
@@ -157,48 +181,56 @@ fn stage_of(kind: &str) -> Option<Stage> {
     }
 }
 
-fn stage_views(circuit: &rows::Circuit, tests: &[Known], steps: &[rows::Step], repairs: &[rows::Repair], is_signed: bool) -> Vec<StageView> {
-    let now = current_stage(circuit, tests, steps, repairs, is_signed);
-    let kind = JobKind::from_code(&circuit.kind).unwrap_or(JobKind::NewSplit);
-    kind.stages()
+fn stage_views(d: &Dossier, gates: &[Gate]) -> Vec<StageView> {
+    let now = current_stage(d, gates);
+    let is_signed = d.signature.is_some();
+    let has_refrigerant = d.refrigerant_in().is_some();
+    d.kind()
+        .stages()
         .into_iter()
         .map(|stage| StageView {
             code: stage.code().into(),
             title: stage.title().into(),
             state: if Some(stage) == now {
                 "now"
-            } else if is_signed || is_done(stage, tests, steps) {
+            } else if is_signed || is_done(stage, d, gates) {
                 "done"
             } else {
                 "ahead"
             }
             .into(),
-            cautions: cautions(stage, &circuit.refrigerant),
-            step_kinds: stage.steps().iter().map(|s| StepKind { code: s.code().into(), title: s.title().into(), hint: s.hint().into() }).collect(),
-            steps: steps
+            cautions: cautions(stage, &d.place.circuit.refrigerant, has_refrigerant)
+                .into_iter()
+                .map(|c| CautionView { words: c.words.into(), can_kill: c.can_kill })
+                .collect(),
+            step_kinds: stage.steps().iter().map(|s| step_kind(*s)).collect(),
+            steps: d
+                .steps
                 .iter()
                 .filter_map(|r| {
                     let step = Step::from_code(&r.step).filter(|s| stage.steps().contains(s))?;
                     Some(StepView { step: r.step.clone(), title: step.title().into(), note: r.note.clone(), at_ms: r.at_ms })
                 })
                 .collect(),
-            tests: tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
+            tests: d.tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
         })
         .collect()
 }
 
+/// A step as the page offers it.
+pub fn step_kind(step: Step) -> StepKind {
+    StepKind { code: step.code().into(), title: step.title().into(), hint: step.hint().into() }
+}
+
 /// Everything of one circuit but its readings.
-pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -> Result<CircuitView, ApiError> {
-    let place = s.store.circuit(id)?;
-    let tests = all_of(s, id, units)?;
-    let steps = s.store.steps(id)?;
-    let signature = s.store.signature(id)?;
-    let (doc, version) = super::survey::survey_of(s, id)?;
-    let repairs = s.store.repairs(id)?;
-    let search = super::search::search_view(s, &place.circuit, &doc, &repairs, &tests, units)?;
-    let gates = gate_views(s, &place.circuit, &Of { tests: &tests, steps: &steps, survey: &doc, search: &search, repairs: &repairs })?;
-    let survey = doc.view(version)?;
-    let c = &place.circuit;
+pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView, ApiError> {
+    let d = Dossier::read(s, id, units)?;
+    let core_gates = d.gates();
+    let stages = stage_views(&d, &core_gates);
+    let gates = gate_views(s, &d, core_gates)?;
+    let search = super::search::search_view(&d, units);
+    let survey = d.doc.clone().view(d.version)?;
+    let c = &d.place.circuit;
     Ok(CircuitView {
         id: c.id.clone(),
         tag: c.tag.clone(),
@@ -206,21 +238,26 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
         kind: c.kind.clone(),
         kind_title: JobKind::from_code(&c.kind).map_or("", JobKind::title).into(),
         refrigerant: c.refrigerant.clone(),
+        is_flammable: treat_as_flammable(&c.refrigerant),
         scope: c.scope.clone(),
         volume_l: c.volume_l,
-        site: place.site.name.clone(),
-        place: place.site.place.clone(),
-        system: place.system.name.clone(),
-        model: place.system.model.clone(),
-        serial: place.system.serial.clone(),
-        evacuated_s: tests.iter().rev().find_map(|t| t.verdict().pull.as_ref()?.pulls.last().map(|p| (p.to_s - p.from_s).round())),
-        ladder: tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
+        site: d.place.site.name.clone(),
+        place: d.place.site.place.clone(),
+        system: d.place.system.name.clone(),
+        model: d.place.system.model.clone(),
+        serial: d.place.system.serial.clone(),
+        evacuated_s: d.tests.iter().rev().find_map(|t| t.verdict().pull.as_ref()?.pulls.last().map(|p| (p.to_s - p.from_s).round())),
+        ladder: d.tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
+        pressure_left: d.pressure_left().map(|(test, pa)| format!("{test} still showed {} and nobody has confirmed its release.", units.gauge(pa))),
+        refrigerant_in: d.refrigerant_in().map(Into::into),
+        torch_caution: BEFORE_TORCH.words.into(),
         survey,
         search,
-        stages: stage_views(c, &tests, &steps, &repairs, signature.is_some()),
+        stages,
         allowed_states: states_of(&gates),
         gates,
-        signature: signature.map(|g| SignatureView {
+        run: run(&d.tests, &d.steps, &d.repairs),
+        signature: d.signature.map(|g| SignatureView {
             state_title: State::from_code(&g.state).map_or("", State::title).into(),
             name: g.name,
             role: g.role,
@@ -229,7 +266,6 @@ pub fn circuit_view(s: &AppState, id: &str, units: ruhe_core::quantity::Units) -
             at_ms: g.at_ms,
             digest: g.digest,
         }),
-        run: run(&tests, &steps, &repairs),
     })
 }
 
@@ -280,7 +316,11 @@ pub async fn add_step(state: web::Data<AppState>, id: web::Path<String>, body: w
     let circuit = id.clone();
     state
         .work(move |s| {
-            s.store.circuit(&id)?;
+            let d = Dossier::read(s, &id, Units::default())?;
+            if let Some(test) = d.refrigerant_in().filter(|_| b.step == Step::Released.code()) {
+                let why = format!("refrigerant or tracer is in the gas of {test}: recover it into a cylinder and confirm that; it is not let out");
+                return Err(ApiError::wrong("step", why));
+            }
             Ok(s.store.add_step(&rows::Step { id: fresh_id(), circuit_id: id, step: b.step, note: b.note.trim().chars().take(2000).collect(), at_ms: now_ms() })?)
         })
         .await?;

@@ -6,9 +6,13 @@ use crate::state::{AppState, now_ms};
 use crate::wire::{ColumnView, Created, CsvImport, CsvInput, FileQuery, Plan, recording_of, store_recording};
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::reading::{Kind, LoggerMapping, MappedColumn, Recording, guess_columns, read_logger, read_package, write_package};
+use ruhe_core::survey::Survey;
 
 fn store_and_end(s: &AppState, circuit: &str, recording: &Recording, plan: Plan, start_ms: i64) -> Result<String, ApiError> {
-    s.store.circuit(circuit)?;
+    let of = s.store.circuit(circuit)?.circuit;
+    let (doc, _) = super::survey::survey_of(s, circuit)?;
+    let survey = if doc.sections.is_empty() { Survey::default() } else { doc.parse()? };
+    let plan = super::planning::with_survey(&survey, &of, recording.settings.kind, &recording.channels, plan);
     if recording.readings.is_empty() {
         return Err(ApiError::wrong("readings.csv", "there are no readings in it"));
     }
@@ -50,7 +54,8 @@ pub async fn package_out(state: web::Data<AppState>, id: web::Path<String>) -> R
             let row = s.store.test(&id)?;
             let circuit = s.store.circuit(&row.circuit_id)?;
             let title = super::summary::title(&row);
-            let recording = recording_of(&s.store, &row)?;
+            let mut recording = recording_of(&s.store, &row)?;
+            recording.settings.is_simulated |= s.store.is_simulated(&row.id)?;
             let files = write_package(&recording, &format!("{}, circuit {}: {title}", circuit.system.name, circuit.circuit.tag));
             Ok((format!("{}-{}.zip", circuit.circuit.tag, title.replace(' ', "-")).to_lowercase(), files::zip(&files).map_err(|e| ApiError::Inside(e.to_string()))?))
         })

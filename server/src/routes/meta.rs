@@ -1,6 +1,7 @@
 //! What does not change, and what is in work today.
 
-use super::summary::{all_of, clock, run};
+use super::dossier::Dossier;
+use super::summary::{clock, run};
 use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::AppState;
@@ -57,6 +58,7 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
         methods: Method::ALL.iter().map(|m| MethodView { code: m.code().into(), title: m.title().into(), hint: m.hint().into(), least_s: m.least_dwell() }).collect(),
         override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
         states: State::ALL.iter().map(|s| named(s.code(), s.title())).collect(),
+        simulated_gauges: state.simulated,
         sites: sites.into_iter().filter(|s| s.name != super::kit::SHELF.0 || !s.place.is_empty()).map(|s| SiteView { id: s.id, name: s.name, place: s.place }).collect(),
     }))
 }
@@ -70,23 +72,20 @@ pub async fn today(state: web::Data<AppState>, q: web::Query<UnitsQuery>) -> Res
         .work(move |s| {
             let mut rows = Vec::new();
             for place in s.store.circuits()?.into_iter().filter(|c| c.circuit.kind != JobKind::Kit.code()) {
-                let tests = all_of(s, &place.circuit.id, units)?;
-                let steps = s.store.steps(&place.circuit.id)?;
-                let is_signed = s.store.signature(&place.circuit.id)?.is_some();
-                let repairs = s.store.repairs(&place.circuit.id)?;
-                let stage = super::circuits::current_stage(&place.circuit, &tests, &steps, &repairs, is_signed);
+                let d = Dossier::read(s, &place.circuit.id, units)?;
+                let stage = super::circuits::current_stage(&d, &d.gates());
                 rows.push(TodayRow {
-                    is_live: tests.iter().any(|t| t.is_live),
-                    is_signed,
+                    is_live: d.tests.iter().any(|t| t.is_live),
+                    is_signed: d.signature.is_some(),
                     stage: stage.map_or("Signed", Stage::title).into(),
-                    clock: clock(&tests),
-                    verdict: tests.last().map(|t| VerdictWord {
+                    clock: clock(&d.tests),
+                    verdict: d.tests.last().map(|t| VerdictWord {
                         word: t.verdict().word.clone(),
                         shape: t.verdict().shape.clone(),
                         headline: t.verdict().headline.clone(),
                         test: t.title.clone(),
                     }),
-                    run: run(&tests, &[], &repairs),
+                    run: run(&d.tests, &[], &d.repairs),
                     circuit_id: place.circuit.id,
                     tag: place.circuit.tag,
                     name: place.circuit.name,

@@ -5,10 +5,12 @@ mod assets;
 mod bench;
 mod calendar;
 mod circuits;
+mod dossier;
 mod import;
 mod kit;
 mod live;
 mod meta;
+mod planning;
 mod procedures;
 mod readings;
 mod record;
@@ -20,9 +22,10 @@ mod tests;
 
 pub use assets::page;
 pub use kit::{register, with_kit};
+pub use planning::with_survey;
 pub use signing::sign_circuit;
 pub use survey::survey_of;
-pub use tests::{end_with_verdict, with_survey};
+pub use tests::end_with_verdict;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.

@@ -13,6 +13,19 @@ const SKEW: i64 = 5_000;
 /// The future a reading may come from: clocks differ, but not by an hour.
 const AHEAD: i64 = 3_600_000;
 
+/// Nothing of this trade happened before, ms since 1970: 2000-01-01.
+const FIRST: i64 = 946_684_800_000;
+/// An event belongs to its test: no earlier than this before it was planned, ms (a hold written down afterwards may be
+/// days old).
+const BEFORE: i64 = 31 * 86_400_000;
+
+/// A time somebody stated, now if nobody did.
+pub fn happened_at(field: &str, stated: Option<i64>) -> Result<i64, ApiError> {
+    let now = now_ms();
+    let at = stated.unwrap_or(now);
+    if (FIRST..=now + AHEAD).contains(&at) { Ok(at) } else { Err(ApiError::wrong(field, "that time is not one at which anything here can have happened")) }
+}
+
 /// Parses what was typed for a channel, with the reasons a person can act on.
 fn value_of(channel: &rows::Channel, typed: &str, field: &str) -> Result<f64, ApiError> {
     if typed.chars().count() > 40 {
@@ -41,7 +54,7 @@ fn row(r: &ReadingInput, i: usize, channels: &[rows::Channel], test: &str, now: 
     let skewed = (now - r.client_ms).abs() > SKEW;
     // A live reading that waited for the network keeps the time it was logged at, by the page's clock.
     let at_ms = r.at_ms.or(r.logged_ms).unwrap_or(r.client_ms);
-    if at_ms > now + AHEAD || at_ms < 946_684_800_000 {
+    if at_ms > now + AHEAD || at_ms < FIRST {
         return Err(ApiError::wrong(&at("at_ms"), "that time is not one a reading can have"));
     }
     Ok(rows::Reading {
@@ -138,17 +151,25 @@ pub async fn add_event(state: web::Data<AppState>, id: web::Path<String>, body: 
         return Err(ApiError::wrong("id", "an event needs an id of at most 64 letters"));
     }
     let test_id = id.clone();
+    // One that waited for the network keeps the time it was logged at, by the page's clock.
+    let at_ms = happened_at("at_ms", b.at_ms.or(b.logged_ms))?;
     let circuit = state
         .work(move |s| {
             let test = s.store.test(&id)?;
-            let now = now_ms();
+            if at_ms < test.created_ms - BEFORE {
+                return Err(ApiError::wrong("at_ms", "that is more than a month before this test"));
+            }
+            if b.kind == EventKind::SupplyIsolated.code() && b.note.trim().is_empty() {
+                super::tests::over_plan_needs_reason(s, &test)?;
+            }
             s.store.add_event(&rows::Event {
                 id: b.id,
                 test_id: id,
                 kind: b.kind,
                 note: b.note.trim().chars().take(500).collect(),
-                at_ms: b.at_ms.unwrap_or(now),
-                received_ms: now,
+                at_ms,
+                client_ms: b.client_ms,
+                received_ms: now_ms(),
             })?;
             Ok(test.circuit_id)
         })

@@ -26,7 +26,7 @@ pub async fn record(state: web::Data<AppState>, id: web::Path<String>, q: web::Q
                         Ok(TestRecord { struck, test: view })
                     })
                     .collect::<Result<Vec<_>, ApiError>>()?;
-                Ok(RecordView { circuit, tests, printed_ms: now_ms() })
+                Ok(RecordView { circuit, has_simulated: tests.iter().any(|t| t.test.has_simulated), tests, printed_ms: now_ms() })
             })
             .await?,
     ))

@@ -1,34 +1,35 @@
 //! The leak search.
 
-use super::summary::Known;
+use super::dossier::Dossier;
+use super::readings::happened_at;
 use crate::error::ApiError;
-use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{LookInput, LookView, PlaceView, RepairInput, SearchView, SurveyDoc};
+use crate::state::{AppState, fresh_id};
+use crate::wire::{AgainView, LookInput, LookView, PlaceView, RepairInput, SearchView};
 use actix_web::{HttpResponse, post, web};
 use ruhe_core::hold::retest;
 use ruhe_core::matter::atmosphere::SEA_LEVEL;
-use ruhe_core::procedure::JobKind;
+use ruhe_core::order::Again;
 use ruhe_core::quantity::Units;
-use ruhe_core::reading::Kind;
-use ruhe_core::search::{Entry, Finding, Held, Look, Method, PlaceState, remark, state as state_of, typical};
+use ruhe_core::search::{Finding, Look, Method, PlaceState, may_use_torch, remark, state as state_of, typical};
 use ruhe_core::survey::torque;
 use ruhe_store::rows;
 
-fn look_of(row: &rows::Look) -> Option<Look> {
+pub fn look_of(row: &rows::Look) -> Option<Look> {
     Some(Look { method: Method::from_code(&row.method)?, finding: Finding::from_code(&row.finding)?, dwell_s: row.dwell_s })
 }
 
-fn look_view(row: &rows::Look, look: Look) -> LookView {
+fn look_view(row: &rows::Look, look: Look, u: Units) -> LookView {
     let found = match look.finding {
         Finding::Clear => "nothing found",
         Finding::Suspect => "suspect",
         Finding::Leak => "leak",
     };
+    let pressure = row.at_pa.map_or_else(String::new, |p| format!(" at {}", u.gauge(p)));
     let dwell = row.dwell_s.map_or_else(String::new, |d| format!(" for {}", ruhe_core::quantity::span(d)));
     let note = if row.note.is_empty() { String::new() } else { format!(": {}", row.note) };
     LookView {
         kind: "look".into(),
-        words: format!("{}{dwell}, {found}{note}", look.method.title()),
+        words: format!("{}{dwell}{pressure}, {found}{note}", look.method.title()),
         remark: remark(&look),
         photo_id: row.photo_id.clone(),
         at_ms: row.at_ms,
@@ -38,78 +39,61 @@ fn look_view(row: &rows::Look, look: Look) -> LookView {
 fn repair_view(row: &rows::Repair) -> LookView {
     let torqued = row.torque_nm.map_or_else(String::new, |t| format!(", tightened to {}", torque(t)));
     let words = if row.words.is_empty() { String::new() } else { format!(": {}", row.words) };
-    LookView { kind: "repair".into(), words: format!("mended, {}{words}{torqued}", row.cause), remark: None, photo_id: None, at_ms: row.at_ms }
+    let torch = if row.with_torch { ", with a torch" } else { "" };
+    LookView { kind: "repair".into(), words: format!("mended, {}{words}{torqued}{torch}", row.cause), remark: None, photo_id: None, at_ms: row.at_ms }
 }
 
 /// Places of a circuit with their state; what was made today first, open ones on top.
-pub fn search_view(s: &AppState, circuit: &rows::Circuit, survey: &SurveyDoc, repairs: &[rows::Repair], tests: &[Known], units: Units) -> Result<SearchView, ApiError> {
-    let looks = s.store.looks(&circuit.id)?;
-    let holds: Vec<(Held, &Known)> = tests
-        .iter()
-        .filter(|t| t.ended_ms.is_some() && t.row.kind == Kind::PressureHold.code())
-        .map(|t| (Held { holds: t.verdict().outcome == "holds", falls: t.verdict().outcome == "falls", pressure: t.held_pa() }, t))
-        .collect();
-    let held: Vec<Held> = holds.iter().map(|h| h.0).collect();
+pub fn search_view(d: &Dossier, u: Units) -> SearchView {
     let mut names: Vec<(String, &str)> = Vec::new();
-    let mut list = |name: String, why: &'static str| {
-        if !names.iter().any(|(n, _)| *n == name) {
-            names.push((name, why));
+    let mut list = |name: &str, why: &'static str| {
+        if !names.iter().any(|(n, _)| n == name) {
+            names.push((name.into(), why));
         }
     };
-    survey.joints.iter().for_each(|j| list(j.name.clone(), "made today"));
-    JobKind::from_code(&circuit.kind).map_or(&[][..], typical).iter().for_each(|t| list((*t).into(), "usual for this job"));
-    looks.iter().map(|l| &l.place).chain(repairs.iter().map(|r| &r.place)).for_each(|p| list(p.clone(), "added"));
+    d.doc.joints.iter().for_each(|j| list(&j.name, "made today"));
+    typical(d.kind()).iter().for_each(|t| list(t, "usual for this job"));
+    d.looks.iter().map(|l| &l.place).chain(d.repairs.iter().map(|r| &r.place)).for_each(|p| list(p, "added"));
+    let order = d.order();
     let mut places: Vec<(PlaceState, PlaceView)> = names
         .into_iter()
         .map(|(name, why)| {
-            let mut log: Vec<(i64, Entry, LookView)> = looks
-                .iter()
-                .filter(|l| l.place == name)
-                .filter_map(|l| look_of(l).map(|look| (l.at_ms, Entry::Look(look), look_view(l, look))))
-                .chain(
-                    repairs
-                        .iter()
-                        .filter(|r| r.place == name)
-                        .map(|r| (r.at_ms, Entry::Repair { after_holds: usize::try_from(r.holds_before).unwrap_or(0) }, repair_view(r))),
-                )
-                .collect();
-            log.sort_by_key(|e| e.0);
-            let entries: Vec<Entry> = log.iter().map(|e| e.1).collect();
-            let now = state_of(&entries, &held);
-            let view = PlaceView {
-                name,
-                why: why.into(),
-                state: now.code().into(),
-                state_title: now.title().into(),
-                is_open: matches!(now, PlaceState::Leak | PlaceState::Unconfirmed),
-                log: log.into_iter().map(|e| e.2).collect(),
-            };
+            let sections = d.place_sections(&name);
+            let now = state_of(&name, &sections, &d.entries_of(&name), &order);
+            let looks = d.looks.iter().filter(|l| l.place == name).filter_map(|l| Some(look_view(l, look_of(l)?, u)));
+            let mut log: Vec<LookView> = looks.chain(d.repairs.iter().filter(|r| r.place == name).map(repair_view)).collect();
+            log.sort_by_key(|l| l.at_ms);
+            let view = PlaceView { why: why.into(), sections, state: now.code().into(), state_title: now.title().into(), is_open: now.is_open(), log, name };
             (now, view)
         })
         .collect();
     // In the order of PlaceState: leaks first, then hits, then what nobody has looked at.
     places.sort_by_key(|(now, _)| PlaceState::ALL.iter().position(|p| p == now));
-    let fell = holds.iter().filter(|(h, _)| h.falls).max_by(|a, b| a.0.pressure.total_cmp(&b.0.pressure));
-    Ok(SearchView {
-        not_looked: places.iter().filter(|(now, _)| *now == PlaceState::NotLooked).count(),
-        places: places.into_iter().map(|p| p.1).collect(),
-        found_pa: fell.map(|(h, _)| h.pressure),
-        retest: fell.map(|(h, t)| retest_words(h.pressure, &t.title, units)),
-    })
+    let several = d.tested().len() > 1;
+    let retests = d.tested().into_iter().filter_map(|s| order.again(&s).map(|a| again_view(s, &a, several, u))).collect();
+    SearchView { not_looked: places.iter().filter(|(now, _)| *now == PlaceState::NotLooked).count(), places: places.into_iter().map(|p| p.1).collect(), retests }
 }
 
-fn retest_words(pressure: f64, title: &str, u: Units) -> String {
+fn again_view(section: String, a: &Again, several: bool, u: Units) -> AgainView {
     let air = SEA_LEVEL.pa();
-    let half = retest(pressure + air, 0.5 * pressure + air, air).map_or_else(String::new, |r| {
-        format!(
-            " At {} it would show only {:.0} to {:.0}\u{a0}% as fast and take {:.0} times as long.",
-            u.gauge(0.5 * pressure),
-            100.0 * r.laminar,
-            100.0 * r.choked,
-            r.times_as_long()
-        )
-    });
-    format!("{title} showed the leak at {}: test again at least as high.{half}", u.gauge(pressure))
+    let of = if several { format!(" {section}") } else { String::new() };
+    let words = match &a.met_by {
+        Some(hold) => format!("{hold} has held{of} at least as high as {}.", a.because),
+        None if a.at_least <= 0.0 => format!("Hold{of} again after {}.", a.because),
+        None => {
+            let half = retest(a.at_least + air, 0.5 * a.at_least + air, air).map_or_else(String::new, |r| {
+                format!(
+                    " At {} it would show only {:.0} to {:.0}\u{a0}% as fast and take {:.0} times as long.",
+                    u.gauge(0.5 * a.at_least),
+                    100.0 * r.laminar,
+                    100.0 * r.choked,
+                    r.times_as_long()
+                )
+            });
+            format!("Test{of} again at {} or higher: that is where {} showed it.{half}", u.gauge(a.at_least), a.because)
+        }
+    };
+    AgainView { section, at_least_pa: a.at_least, is_met: a.met_by.is_some(), words }
 }
 
 fn words(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
@@ -117,6 +101,14 @@ fn words(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
         "" => Err(ApiError::wrong(field, "this must be filled in")),
         t if t.chars().count() > most => Err(ApiError::wrong(field, format!("at most {most} letters"))),
         t => Ok(t.into()),
+    }
+}
+
+/// The sections of a place; a section that the survey does not have is refused.
+fn known_section(d: &Dossier, place: &str, stated: Option<&str>) -> Result<Vec<String>, ApiError> {
+    match stated.filter(|x| !d.survey.sections.iter().any(|s| s == x)) {
+        Some(x) => Err(ApiError::wrong("section", format!("the survey has no section “{x}”"))),
+        None => Ok(d.sections_of_place(place, stated)),
     }
 }
 
@@ -134,20 +126,27 @@ pub async fn add_look(state: web::Data<AppState>, id: web::Path<String>, body: w
     if b.dwell_s.is_some_and(|d| !(d.is_finite() && d > 0.0 && d < 1e6)) {
         return Err(ApiError::wrong("dwell_s", "the time must be above zero"));
     }
-    let row = rows::Look {
+    if b.at_pa.is_some_and(|p| !p.is_finite()) {
+        return Err(ApiError::wrong("at_pa", "the pressure must be a number"));
+    }
+    let mut row = rows::Look {
         id: fresh_id(),
         circuit_id: circuit.clone(),
         place: words("place", &b.place, 120)?,
+        section: b.section,
         method: b.method,
         finding: b.finding,
         dwell_s: b.dwell_s,
+        at_pa: b.at_pa,
         note: b.note.trim().chars().take(500).collect(),
         photo_id: b.photo_id,
-        at_ms: now_ms(),
+        at_ms: happened_at("at_ms", b.at_ms)?,
     };
     state
         .work(move |s| {
-            s.store.circuit(&row.circuit_id)?;
+            let d = Dossier::read(s, &row.circuit_id, Units::default())?;
+            let sections = known_section(&d, &row.place, row.section.as_deref())?;
+            row.at_pa = row.at_pa.or_else(|| d.pressure_now(&sections));
             if let Some(p) = &row.photo_id {
                 s.store.photo(p)?;
             }
@@ -168,10 +167,14 @@ pub async fn add_repair(state: web::Data<AppState>, id: web::Path<String>, body:
     }
     let (place, cause) = (words("place", &b.place, 120)?, words("cause", &b.cause, 200)?);
     let of = circuit.clone();
+    let at_ms = happened_at("at_ms", b.at_ms)?;
     state
         .work(move |s| {
-            s.store.circuit(&of)?;
-            let holds = s.store.tests_of(&of)?.iter().filter(|t| t.kind == Kind::PressureHold.code() && matches!(s.store.test_end(&t.id), Ok(Some(_)))).count();
+            let d = Dossier::read(s, &of, Units::default())?;
+            known_section(&d, &place, b.section.as_deref())?;
+            if b.with_torch {
+                may_use_torch(d.pressure_left(), b.is_safe, Units::default()).map_err(|why| ApiError::wrong("is_safe", why))?;
+            }
             Ok(s.store.add_repair(&rows::Repair {
                 id: fresh_id(),
                 circuit_id: of,
@@ -179,8 +182,9 @@ pub async fn add_repair(state: web::Data<AppState>, id: web::Path<String>, body:
                 cause,
                 words: b.words.trim().chars().take(1000).collect(),
                 torque_nm: b.torque_nm,
-                holds_before: i32::try_from(holds).unwrap_or(0),
-                at_ms: now_ms(),
+                section: b.section,
+                with_torch: b.with_torch,
+                at_ms,
             })?)
         })
         .await?;

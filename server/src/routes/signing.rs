@@ -1,24 +1,22 @@
 //! Gates, overrides, signatures.
 
-use super::summary::{Of, all_of, facts};
+use super::dossier::Dossier;
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{GateView, NamedView, OverrideInput, SignatureInput};
 use actix_web::{HttpResponse, post, web};
-use ruhe_core::procedure::JobKind;
 use ruhe_core::quantity::Units;
-use ruhe_core::signoff::{Gate, GateCode, State, allowed_states, gates};
+use ruhe_core::signoff::{Gate, GateCode, State, allowed_states};
 use ruhe_store::rows;
 use sha2::{Digest, Sha256};
 
 /// The gates of a circuit; of a signed one, as they were signed.
-pub fn gate_views(s: &AppState, circuit: &rows::Circuit, of: &Of<'_>) -> Result<Vec<GateView>, ApiError> {
-    if let Some(g) = s.store.signature(&circuit.id)? {
+pub fn gate_views(s: &AppState, d: &Dossier, gates: Vec<Gate>) -> Result<Vec<GateView>, ApiError> {
+    if let Some(g) = &d.signature {
         return serde_json::from_str(&g.gates).map_err(|e| ApiError::Inside(e.to_string()));
     }
-    let overrides = s.store.overrides(&circuit.id)?;
-    let kind = JobKind::from_code(&circuit.kind).ok_or_else(|| ApiError::Inside(format!("kind of circuit {}", circuit.id)))?;
-    Ok(gates(&facts(kind, of))
+    let overrides = s.store.overrides(&d.place.circuit.id)?;
+    Ok(gates
         .into_iter()
         .map(|g| GateView {
             overridden: overrides
@@ -109,10 +107,10 @@ fn digest(s: &AppState, circuit: &str, b: &SignatureInput, gates: &str) -> Resul
         put(&format!("{} {} {} {}", x.id, x.step, x.at_ms, x.note));
     }
     for x in s.store.looks(circuit)? {
-        put(&format!("{} {} {} {} {:?} {} {:?} {}", x.id, x.place, x.method, x.finding, x.dwell_s, x.note, x.photo_id, x.at_ms));
+        put(&format!("{} {} {:?} {} {} {:?} {:?} {} {:?} {}", x.id, x.place, x.section, x.method, x.finding, x.dwell_s, x.at_pa, x.note, x.photo_id, x.at_ms));
     }
     for x in s.store.repairs(circuit)? {
-        put(&format!("{} {} {} {} {:?} {} {}", x.id, x.place, x.cause, x.words, x.torque_nm, x.holds_before, x.at_ms));
+        put(&format!("{} {} {:?} {} {} {:?} {} {}", x.id, x.place, x.section, x.cause, x.words, x.torque_nm, x.with_torch, x.at_ms));
     }
     for x in s.store.overrides(circuit)? {
         put(&format!("{} {} {} {} {}", x.id, x.gate, x.preset, x.words, x.at_ms));
@@ -128,16 +126,11 @@ pub fn sign_circuit(s: &AppState, id: &str, b: &SignatureInput, at_ms: i64) -> R
         }
     }
     let wanted = State::from_code(&b.state).ok_or_else(|| ApiError::wrong("state", format!("the state must be one of {}", State::codes())))?;
-    let place = s.store.circuit(id)?;
-    let tests = all_of(s, id, Units::default())?;
-    let steps = s.store.steps(id)?;
-    if let Some(open) = tests.iter().find(|t| t.ended_ms.is_none()) {
+    let d = Dossier::read(s, id, Units::default())?;
+    if let Some(open) = d.tests.iter().find(|t| t.ended_ms.is_none()) {
         return Err(ApiError::wrong("state", format!("{} is still running; end it first", open.title)));
     }
-    let (survey, _) = super::survey::survey_of(s, id)?;
-    let repairs = s.store.repairs(id)?;
-    let search = super::search::search_view(s, &place.circuit, &survey, &repairs, &tests, Units::default())?;
-    let views = gate_views(s, &place.circuit, &Of { tests: &tests, steps: &steps, survey: &survey, search: &search, repairs: &repairs })?;
+    let views = gate_views(s, &d, d.gates())?;
     if !allowed(&views).contains(&wanted) {
         let missing: Vec<&str> = views.iter().filter(|g| !g.met && g.overridden.is_none()).map(|g| g.title.as_str()).collect();
         let why = if missing.is_empty() { "there are reservations, which the state must say".into() } else { format!("still missing: {}", missing.join("; ")) };

@@ -1,15 +1,12 @@
-//! What the pages share: a circuit's tests with their words, its run, its clock, its facts for the gates.
+//! What the pages share: a circuit's tests with their words, its run, its clock.
 
 use crate::error::ApiError;
 use crate::judge::{JudgedTest, judge};
 use crate::state::AppState;
-use crate::wire::{Clock, Plan, Run, RunMark, RunPoint, RunSegment, SearchView, SurveyDoc, TestRow, Verdict};
-use ruhe_core::hold::HoldOutcome;
-use ruhe_core::procedure::{JobKind, Step};
+use crate::wire::{Clock, Plan, Run, RunMark, RunPoint, RunSegment, SurveyDoc, TestRow, Verdict};
+use ruhe_core::procedure::Step;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Kind, Quantity};
-use ruhe_core::signoff::{DecayFact, Facts, HoldFact};
-use ruhe_core::vacuum::DecayOutcome;
 use ruhe_store::rows;
 use std::sync::Arc;
 
@@ -58,7 +55,12 @@ fn known_with(state: &AppState, row: rows::Test, survey: &SurveyDoc, units: Unit
 
 pub fn all_of(state: &AppState, circuit: &str, units: Units) -> Result<Vec<Known>, ApiError> {
     let (survey, _) = super::survey::survey_of(state, circuit)?;
-    state.store.tests_of(circuit)?.into_iter().map(|t| known_with(state, t, &survey, units)).collect()
+    all_with(state, circuit, &survey, units)
+}
+
+/// A circuit's tests, its survey known already.
+pub fn all_with(state: &AppState, circuit: &str, survey: &SurveyDoc, units: Units) -> Result<Vec<Known>, ApiError> {
+    state.store.tests_of(circuit)?.into_iter().map(|t| known_with(state, t, survey, units)).collect()
 }
 
 impl Known {
@@ -79,13 +81,23 @@ impl Known {
             is_live: self.is_live,
         }
     }
-    /// Highest gauge pressure of a hold, Pa.
+    /// Pressure a hold stood at, Pa gauge, once its supply was shut (not what pressing up overshot to): one that fell, the
+    /// highest it fell from; any other, where it stood when it began to count.
     pub fn held_pa(&self) -> f64 {
         let r = &self.judged.recording();
-        let gauge = r.channels.iter().position(|c| c.quantity == Quantity::GaugePressure);
-        // What counts is what was held, not what pressing up overshot to.
-        let from = r.last_event(EventKind::SupplyIsolated).unwrap_or(f64::NEG_INFINITY);
-        gauge.map_or(0.0, |i| r.series(i).between(from, f64::INFINITY).v.into_iter().fold(0.0, f64::max))
+        let Some(gauge) = r.system_gauges().next() else { return 0.0 };
+        let shut = r.last_event(EventKind::SupplyIsolated).unwrap_or(f64::NEG_INFINITY);
+        let s = r.above_air(gauge);
+        if self.verdict().outcome == "falls" {
+            return s.between(shut, f64::INFINITY).v.into_iter().fold(0.0, f64::max);
+        }
+        let settled = self.verdict().hold.as_ref().and_then(|h| h.settled_at_s).filter(|t| *t >= shut);
+        settled.and_then(|t| s.at(t)).or_else(|| s.between(shut, f64::INFINITY).v.first().copied()).unwrap_or(0.0)
+    }
+    /// What its gauges showed last, the higher of them, Pa gauge.
+    pub fn last_pa(&self) -> Option<f64> {
+        let r = &self.judged.recording();
+        r.system_gauges().filter_map(|i| r.above_air(i).v.last().copied()).reduce(f64::max)
     }
     /// Time of the last reading.
     pub fn last_ms(&self) -> Option<i64> {
@@ -171,74 +183,5 @@ pub fn clock(tests: &[Known]) -> Option<Clock> {
             };
             Some(Clock { kind: "since".into(), at_ms: t.judged.start_ms, label: label.into() })
         }
-    }
-}
-
-/// What of a circuit has been read already, for whoever needs it again.
-#[derive(Clone, Copy)]
-pub struct Of<'a> {
-    pub tests: &'a [Known],
-    pub steps: &'a [rows::Step],
-    pub survey: &'a SurveyDoc,
-    pub search: &'a SearchView,
-    pub repairs: &'a [rows::Repair],
-}
-
-/// What the gates look at: finished tests, confirmed steps, repairs, open places, the sections to be tested.
-pub fn facts(kind: JobKind, of: &Of<'_>) -> Facts {
-    let Of { tests, steps, survey, search, repairs } = *of;
-    let finished = |k: Kind| tests.iter().filter(move |t| t.ended_ms.is_some() && t.row.kind == k.code());
-    let tested: Vec<String> = survey.sections.iter().filter(|x| x.is_tested).map(|x| x.name.clone()).collect();
-    let only = tested.first().or(survey.sections.first().map(|x| &x.name)).cloned().unwrap_or_default();
-    let holds: Vec<HoldFact> = finished(Kind::PressureHold)
-        .map(|t| HoldFact {
-            name: t.title.clone(),
-            section: t.plan.section.clone().unwrap_or_else(|| only.clone()),
-            pressure: t.held_pa(),
-            planned: t.plan.test_pa.unwrap_or_else(|| t.held_pa()),
-            headline: t.verdict().headline.clone(),
-            loss_detected: t.verdict().hold.as_ref().is_some_and(|h| h.loss_detected),
-            outcome: match t.verdict().outcome.as_str() {
-                "holds" => HoldOutcome::Holds,
-                "falls" => HoldOutcome::Falls,
-                "not_applicable" => HoldOutcome::NotApplicable,
-                _ => HoldOutcome::Undecided,
-            },
-        })
-        .collect();
-    let decays = finished(Kind::VacuumDecay)
-        .map(|t| DecayFact {
-            name: t.title.clone(),
-            headline: t.verdict().headline.clone(),
-            rising: t.verdict().decay.as_ref().is_some_and(|d| d.rising),
-            outcome: match t.verdict().outcome.as_str() {
-                "passes" => DecayOutcome::Passes,
-                "fails" => DecayOutcome::Fails,
-                "not_applicable" => DecayOutcome::NotApplicable,
-                _ => DecayOutcome::Undecided,
-            },
-        })
-        .collect();
-    // Only the last hold and decay of a section are evidence; an earlier one with a bad gauge has been replaced by it.
-    let last =
-        |t: &Known| !tests.iter().any(|o| o.ended_ms.is_some() && o.row.kind == t.row.kind && o.plan.section == t.plan.section && o.row.created_ms > t.row.created_ms);
-    let instrument_marks = finished(Kind::PressureHold)
-        .chain(finished(Kind::VacuumDecay))
-        .filter(|t| last(t))
-        .flat_map(|t| {
-            let said = |code: &str, words: &str| t.verdict().reasons.iter().any(|r| r == code).then(|| format!("{}: {words}.", t.title));
-            [said("calibration_overdue", "a calibration had run out"), said("beyond_range", "a gauge was read beyond its range")]
-        })
-        .flatten()
-        .collect();
-    Facts {
-        kind,
-        holds,
-        decays,
-        steps: steps.iter().filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone()))).collect(),
-        repairs: repairs.iter().map(|r| usize::try_from(r.holds_before).unwrap_or(0)).collect(),
-        open_places: search.places.iter().filter(|p| p.is_open).map(|p| format!("{}, {}", p.name, p.state_title.to_lowercase())).collect(),
-        instrument_marks,
-        sections: if tested.len() > 1 { tested } else { vec![] },
     }
 }

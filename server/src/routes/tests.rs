@@ -1,88 +1,30 @@
 //! One test: plan, look, start its clock, end it, listen to a simulated gauge.
 
+use super::dossier::Dossier;
+use super::planning::{check_order, check_plan, with_survey};
+use super::readings::happened_at;
 use super::summary::{Known, due_ms, known, off_at_ms, read_at_ms, title};
 use crate::error::ApiError;
 use crate::feed::{Plant, listen as listen_to};
 use crate::judge::{judge, units_of};
 use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, PressView, ReadingView, TestInput, TestView, UnitsQuery, channel_row};
+use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, PressView, ReadingView, TestInput, TestView, UnitsQuery, WatchView, channel_row};
 use actix_web::{HttpResponse, delete, get, post, web};
-use ruhe_core::procedure::{Binds, Rating, StrengthTest, check_test_pressure, press_steps, pressing};
-use ruhe_core::quantity::{GaugePressure, Units};
-use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, Series};
-use ruhe_core::survey::{Behind, Survey};
+use ruhe_core::matter::refrigerant::treat_as_flammable;
+use ruhe_core::procedure::{BEFORE_GAS, FLAMMABLE, PressStep, Standing, Step, press_steps, pressing, room_to_warm, standing, stored_energy};
+use ruhe_core::quantity::{Units, significant};
+use ruhe_core::reading::{EventKind, Kind, Quantity, Series};
 use ruhe_store::rows;
 
 /// Readings sent with a test; all of them are in its data package.
 const SHOWN: i64 = 60;
 
-/// The section a plan names, else the survey's first.
-fn section_of(plan: &Plan, survey: &Survey) -> Option<String> {
-    plan.section.clone().or_else(|| survey.sections.first().cloned())
-}
-
-fn check_plan(survey: &Survey, kind: Kind, plan: &Plan, channels: &[Channel], units: Units) -> Result<(), ApiError> {
-    if kind == Kind::PressureHold {
-        let test = plan.test_pa.ok_or_else(|| ApiError::wrong("test_pa", "a hold needs its test pressure"))?;
-        let section = section_of(plan, survey).unwrap_or_default();
-        if !survey.sections.contains(&section) {
-            return Err(ApiError::wrong("section", format!("the survey has no section “{section}”")));
-        }
-        let mut ratings: Vec<Rating> = survey.ratings(&section).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
-        ratings.extend(
-            channels
-                .iter()
-                .filter(|c| c.quantity == Quantity::GaugePressure)
-                .filter_map(|c| c.range.map(|r| Rating::gauge(&format!("the gauge “{}”", c.name), GaugePressure::from_pa(c.unit.to_si(r))))),
-        );
-        let tool = |name: &str, kind, pa: Option<f64>| pa.map(|p| Rating { name: name.into(), kind, most: GaugePressure::from_pa(p) });
-        ratings.extend(tool("the weakest fitting", Binds::Fitting, plan.fittings_pa));
-        ratings.extend(tool("the regulator", Binds::Regulator, plan.regulator_pa));
-        let strength = plan.strength.as_ref().map(|s| StrengthTest { code: s.code.clone(), edition: s.edition.clone(), factor: s.factor, reason: s.reason.clone() });
-        check_test_pressure(GaugePressure::from_pa(test), &ratings, strength.as_ref(), units).map_err(|why| ApiError::wrong("test_pa", why))?;
-    }
-    if !channels.iter().any(Channel::is_system_pressure) {
-        return Err(ApiError::wrong("channels", "a test needs a pressure or vacuum gauge"));
-    }
-    for (i, c) in channels.iter().enumerate() {
-        if channels[..i].iter().any(|o| o.name == c.name) {
-            return Err(ApiError::wrong("channels", format!("two channels are called “{}”", c.name)));
-        }
-    }
-    Ok(())
-}
-
-/// The section's volume and what bounds it, from the survey as it is now, so that the verdict does not change when the
-/// survey does.
-pub fn with_survey(survey: &Survey, circuit: &rows::Circuit, mut plan: Plan) -> Plan {
-    let section = section_of(&plan, survey);
-    if let Some(name) = &section
-        && plan.volume_l.is_none()
-        && plan.volume_low_l.is_none()
-        && circuit.volume_l.is_none()
-        && (!survey.components.is_empty() || !survey.runs.is_empty())
-    {
-        let v = survey.volume(name);
-        (plan.volume_low_l, plan.volume_high_l) = (Some(v.low), Some(v.high));
-    }
-    if let Some(name) = &section
-        && plan.behind.is_none()
-        && survey.bounds(name).iter().any(|v| v.behind == Behind::FactoryCharge)
-    {
-        plan.behind = Some(Behind::FactoryCharge.code().into());
-    }
-    plan.section = section;
-    plan
-}
-
-/// Where one is while pressing up: from what was read so far, until the supply is said to be shut.
-fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>, ApiError> {
+/// Where one is while pressing up: steps, the pressures now (Pa gauge), for how long the step has been reached.
+fn press_now(t: &Known) -> Option<(Vec<PressStep>, Vec<f64>, Option<f64>, f64)> {
     let r = t.judged.recording();
     let is_pressing = t.ended_ms.is_none() && r.settings.awaits_isolation && r.last_event(EventKind::SupplyIsolated).is_none();
-    let Some(target) = t.plan.test_pa.filter(|_| is_pressing) else { return Ok(None) };
-    let (survey, _) = super::survey::survey_of(s, &t.row.circuit_id)?;
-    let ceiling = survey.view(0)?.sections.into_iter().find(|x| t.plan.section.as_ref().is_none_or(|n| *n == x.name)).and_then(|x| x.ceiling_pa);
-    let sides: Vec<(Series, f64)> = r.channels_of(Quantity::GaugePressure).map(|i| (r.series(i), r.channels[i].resolution_si().unwrap_or(689.0))).collect();
+    let target = t.plan.test_pa.filter(|_| is_pressing)?;
+    let sides: Vec<(Series, f64)> = r.system_gauges().map(|i| (r.above_air(i), r.channels[i].resolution_si().unwrap_or(689.0))).collect();
     let steps = press_steps(target);
     let now: Vec<f64> = sides.iter().filter_map(|(s, _)| s.v.last().copied()).collect();
     let digit = sides.iter().map(|s| s.1).fold(0.0, f64::max);
@@ -90,14 +32,75 @@ fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>
     let reached = steps.iter().rev().find(|s| now.iter().all(|p| *p >= 0.98 * s.to_pa));
     let since = reached.and_then(|step| sides.first().and_then(|(s, _)| s.t.iter().zip(&s.v).find(|(_, v)| **v >= 0.98 * step.to_pa).map(|(t, _)| *t)));
     let for_s = since.map(|at| (now_ms() - t.judged.start_ms) as f64 / 1e3 - at);
-    let p = pressing(&steps, ceiling, &now, for_s, false, digit, units);
+    Some((steps, now, for_s, digit))
+}
+
+fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>, ApiError> {
+    let Some((steps, now, for_s, digit)) = press_now(t) else { return Ok(None) };
+    let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, units);
+    let circuit = s.store.circuit(&t.row.circuit_id)?.circuit;
+    let is_ready = s.store.steps(&circuit.id)?.iter().any(|r| r.step == Step::GasReady.code());
+    let mut cautions = vec![BEFORE_GAS.words.to_owned()];
+    if treat_as_flammable(&circuit.refrigerant) {
+        cautions.push(FLAMMABLE.words.into());
+    }
+    if let (Some(target), Some(litres)) = (steps.last().map(|s| s.to_pa), t.plan.volume_l.or(circuit.volume_l).or(t.plan.volume_high_l)) {
+        let air = t.judged.recording().atmosphere().0.pa();
+        let kj = stored_energy(target + air, air, litres * 1e-3) / 1e3;
+        cautions.push(format!("{litres:.1} L at {} hold {} kJ: stand clear of caps and ends.", units.gauge(target), significant(kj, 2)));
+    }
+    let needs_reason = p.needs_reason();
     Ok(Some(PressView {
+        needs_reason,
         headline: p.headline,
         words: p.words,
         steps_pa: steps.iter().map(|s| s.to_pa).collect(),
         done: p.step,
         is_over: p.over_plan.is_some() || p.over_ceiling.is_some(),
+        is_red: p.standing == Standing::Red,
+        cautions,
+        confirm: (!is_ready).then(|| super::circuits::step_kind(Step::GasReady)),
     }))
+}
+
+/// Saying "supply shut" above the plan goes on from there on purpose: that takes a reason.
+pub fn over_plan_needs_reason(s: &AppState, row: &rows::Test) -> Result<(), ApiError> {
+    let t = known(s, row.clone(), Units::default())?;
+    let is_over = |(steps, now, for_s, digit): (Vec<PressStep>, Vec<f64>, Option<f64>, f64)| {
+        let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, Units::default());
+        p.needs_reason()
+    };
+    if press_now(&t).is_some_and(is_over) {
+        return Err(ApiError::wrong("note", "it stands above the plan: let it down first, or say why it goes on from here"));
+    }
+    Ok(())
+}
+
+/// A closed test that runs, against what its parts may take: where it stands, and how much warmer it may get.
+fn watch_view(t: &Known, units: Units) -> Option<WatchView> {
+    let r = t.judged.recording();
+    let ceiling = t.plan.ceiling_pa.filter(|_| t.ended_ms.is_none())?;
+    let is_shut = t.row.kind == Kind::LeakBy.code() || r.last_event(EventKind::SupplyIsolated).is_some();
+    let now = t.last_pa().filter(|_| is_shut)?;
+    let air = r.atmosphere().0.pa();
+    let k = r.channels_of(Quantity::Temperature).filter_map(|i| r.series(i).v.last().copied()).next().unwrap_or(294.0);
+    let level = standing(now, ceiling);
+    let words = match level {
+        Standing::Red => {
+            format!("Stands at {}, above the {} that its parts may take: let it down now, slowly, outlet away from people.", units.gauge(now), units.gauge(ceiling))
+        }
+        Standing::Amber => format!("Stands at {}, just above the {} that its parts may take: let it down, and shade it.", units.gauge(now), units.gauge(ceiling)),
+        Standing::Within => {
+            let room = room_to_warm(now, ceiling, k, air)?;
+            format!("May get {} warmer before {}, the most its parts may take.", units.interval(room), units.gauge(ceiling))
+        }
+    };
+    let level = match level {
+        Standing::Red => "red",
+        Standing::Amber => "amber",
+        Standing::Within => "within",
+    };
+    Some(WatchView { level: level.into(), words })
 }
 
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
@@ -111,10 +114,11 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
     let (of, units) = (circuit.clone(), units_of(&q));
     let test = state
         .work(move |s| {
-            let circuit = s.store.circuit(&of)?.circuit;
-            let survey = super::survey::survey_of(s, &of)?.0.parse()?;
-            check_plan(&survey, kind, &b.plan, &channels, units)?;
-            let plan = super::kit::with_kit(s, &circuit, with_survey(&survey, &circuit, b.plan))?;
+            let d = Dossier::read(s, &of, units)?;
+            let circuit = &d.place.circuit;
+            check_order(&d, kind, units)?;
+            check_plan(&d.survey, kind, &b.plan, &channels, units)?;
+            let plan = super::kit::with_kit(s, circuit, with_survey(&d.survey, circuit, kind, &channels, b.plan))?;
             let test = rows::Test { id: fresh_id(), circuit_id: of, kind: kind.code().into(), attempt: 0, plan: plan.json(), created_ms: now_ms() };
             let rows: Vec<rows::Channel> = channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
             Ok(s.store.add_test(test, &rows)?)
@@ -128,6 +132,7 @@ pub async fn add_test(state: web::Data<AppState>, id: web::Path<String>, q: web:
 pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView, ApiError> {
     let known = known(s, row, units)?;
     let press = press_view(s, &known, units)?;
+    let watch = watch_view(&known, units);
     let argued = super::argue::argued_view(s, &known, units)?;
     let (due, read_at, off_at) = (due_ms(&known), read_at_ms(&known), off_at_ms(&known));
     let Known { row, title, plan, ended_ms, judged, is_live } = known;
@@ -152,6 +157,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         })
         .collect();
     let is_signed = s.store.signature(&row.circuit_id)?.is_some();
+    let has_simulated = plan.is_simulated || s.store.is_simulated(&row.id)?;
     Ok(TestView {
         argued,
         channels,
@@ -160,6 +166,8 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         verdict: judged.verdict.clone(),
         start_ms: judged.start_ms,
         press,
+        watch,
+        has_simulated,
         due_ms: due,
         read_at_ms: read_at,
         off_at_ms: off_at,
@@ -242,10 +250,11 @@ pub async fn start_clock(state: web::Data<AppState>, id: web::Path<String>, body
     if b.reason.trim().is_empty() {
         return Err(ApiError::wrong("reason", "say why the clock is started by hand"));
     }
+    let at_ms = happened_at("at_ms", Some(b.at_ms))?;
     let row = state
         .work(move |s| {
             let row = s.store.test(&id)?;
-            s.store.start_clock(&rows::ClockStart { id: fresh_id(), test_id: id, at_ms: b.at_ms, reason: b.reason.trim().into(), received_ms: now_ms() })?;
+            s.store.start_clock(&rows::ClockStart { id: fresh_id(), test_id: id, at_ms, reason: b.reason.trim().into(), received_ms: now_ms() })?;
             Ok(row)
         })
         .await?;
@@ -257,6 +266,9 @@ pub async fn start_clock(state: web::Data<AppState>, id: web::Path<String>, body
 #[utoipa::path(responses((status = 201)))]
 #[post("/api/tests/{id}/gauge")]
 pub async fn listen(state: web::Data<AppState>, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
+    if !state.simulated {
+        return Err(ApiError::Forbidden("simulated gauges are only in the demo, or where Ruhe was started with them".into()));
+    }
     let id = id.into_inner();
     let row = state
         .work(move |s| {

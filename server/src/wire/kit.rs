@@ -130,6 +130,9 @@ impl KitDoc {
         if matches!(kind, KitKind::VacuumGauge | KitKind::PressureGauge | KitKind::Probe) && Unit::from_code(&self.unit).is_none() {
             return Err(ApiError::wrong("unit", format!("“{}” is not a unit Ruhe knows", self.unit)));
         }
+        if kind == KitKind::PressureGauge && Unit::from_code(&self.unit).is_some_and(Unit::is_absolute) {
+            return Err(ApiError::wrong("unit", format!("“{}” is an absolute unit, and this gauge is read above the air: psig, psi, bar, kPa or MPa", self.unit)));
+        }
         day("calibration_due", self.calibration_due.as_ref())?;
         day("oil_changed", self.oil_changed.as_ref())?;
         match kind {

@@ -88,6 +88,23 @@ pub struct Plan {
     pub fittings_pa: Option<f64>,
     /// The regulator is good for, Pa gauge.
     pub regulator_pa: Option<f64>,
+    /// A relief valve left in is set to, Pa gauge.
+    pub relief_pa: Option<f64>,
+    /// A pressure switch left in is good for, Pa gauge.
+    pub switch_pa: Option<f64>,
+    /// A sensor left in is good for, Pa gauge.
+    pub sensor_pa: Option<f64>,
+    /// How much warmer it may get before the end, K.
+    pub warming_k: Option<f64>,
+    /// Everything that gas reaches may take, Pa gauge; written by the server.
+    pub ceiling_pa: Option<f64>,
+    /// The same of half B (leak-by); written by the server.
+    pub ceiling_b_pa: Option<f64>,
+    /// Sections that gas reaches; written by the server.
+    #[serde(default)]
+    pub reaches: Vec<String>,
+    /// Section on the far side of the valve (leak-by).
+    pub section_b: Option<String>,
     /// A strength test above a plate on purpose.
     pub strength: Option<Strength>,
     /// Partial pressure of tracer refrigerant, Pa.
@@ -125,6 +142,9 @@ pub struct Plan {
     pub changed: Option<Vec<String>>,
     /// Where the limit comes from: maker's page, code, habit.
     pub source: Option<String>,
+    /// The readings in the file came from a simulated gauge.
+    #[serde(default)]
+    pub is_simulated: bool,
     /// File it was imported from.
     pub imported_from: Option<String>,
     /// What was assumed or noticed on import.
@@ -160,6 +180,10 @@ impl Plan {
             ("tracer_pa", self.tracer_pa),
             ("fittings_pa", self.fittings_pa),
             ("regulator_pa", self.regulator_pa),
+            ("relief_pa", self.relief_pa),
+            ("switch_pa", self.switch_pa),
+            ("sensor_pa", self.sensor_pa),
+            ("warming_k", self.warming_k),
             ("read_every_s", self.read_every_s),
             ("auto_off_s", self.auto_off_s),
         ] {
@@ -229,6 +253,9 @@ impl Plan {
             part: self.part.as_deref().and_then(RigPart::from_code),
             awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay) && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
             behind: self.behind.as_deref().and_then(Behind::from_code),
+            ceiling_pa: self.ceiling_pa,
+            ceiling_b_pa: self.ceiling_b_pa,
+            is_simulated: self.is_simulated,
             ..Settings::new(kind)
         }
     }
@@ -260,6 +287,9 @@ impl Plan {
             hoses_in: s.rig_share.is_some(),
             rig_share: s.rig_share.as_ref().map(|r| RigShareDoc { low_pa_s: r.rate.0, high_pa_s: r.rate.1, volume_l: r.volume_l, test: r.test.clone() }),
             part: s.part.map(|p| p.code().into()),
+            ceiling_pa: s.ceiling_pa,
+            ceiling_b_pa: s.ceiling_b_pa,
+            is_simulated: s.is_simulated,
             ..Self::default()
         }
     }

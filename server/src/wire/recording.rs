@@ -133,7 +133,15 @@ pub fn store_recording(store: &Store, circuit: &str, recording: &Recording, plan
     let events: Vec<rows::Event> = recording
         .events
         .iter()
-        .map(|e| rows::Event { id: fresh_id(), test_id: test.id.clone(), kind: e.kind.code().into(), note: e.note.clone(), at_ms: at(e.at_s), received_ms: now })
+        .map(|e| rows::Event {
+            id: fresh_id(),
+            test_id: test.id.clone(),
+            kind: e.kind.code().into(),
+            note: e.note.clone(),
+            at_ms: at(e.at_s),
+            client_ms: None,
+            received_ms: now,
+        })
         .collect();
     store.add_whole_test(test, &channels, &readings, &events).map_err(|e: StoreError| e.into())
 }

@@ -7,9 +7,16 @@ use utoipa::{IntoParams, ToSchema};
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct PlateInput {
     pub part: String,
-    /// As read from the plate.
-    pub typed: String,
+    /// The low side's figure, as read from the plate.
+    #[serde(default)]
+    pub low: String,
+    /// The high side's, or the only one there is.
+    #[serde(default)]
+    pub high: String,
     pub unit: String,
+    /// Somebody looked: the plate has only one figure.
+    #[serde(default)]
+    pub only_one: bool,
 }
 
 #[derive(Debug, Deserialize, ToSchema)]
@@ -81,8 +88,12 @@ pub struct EventInput {
     pub kind: String,
     #[serde(default)]
     pub note: String,
-    /// When it happened, if not now.
+    /// When it happened, if that was said.
     pub at_ms: Option<i64>,
+    /// The page's clock when it was logged; it may have waited for the network since.
+    pub logged_ms: Option<i64>,
+    /// The page's clock now, as it is sent.
+    pub client_ms: Option<i64>,
 }
 
 #[derive(Debug, Deserialize, ToSchema)]

@@ -41,6 +41,9 @@ pub struct ComponentDoc {
     pub low: Option<Typed>,
     /// Design pressure of the high side, or of the part.
     pub high: Option<Typed>,
+    /// Somebody looked: the plate has only one figure.
+    #[serde(default)]
+    pub only_one: bool,
     /// Inside volume, L.
     pub volume_l: Option<f64>,
     /// Photo of the plate.
@@ -145,6 +148,12 @@ fn pressure(t: &Typed, field: &str) -> Result<GaugePressure, ApiError> {
     let unit = Unit::from_code(&t.unit)
         .filter(|u| u.info().dimension == Dimension::Pressure)
         .ok_or_else(|| ApiError::wrong(&format!("{field}.unit"), format!("“{}” is not a unit of pressure", t.unit)))?;
+    if unit.is_absolute() {
+        return Err(ApiError::wrong(
+            &format!("{field}.unit"),
+            format!("“{}” is an absolute unit; a plate gives a gauge pressure: type it in psig, psi, bar, kPa or MPa", t.unit),
+        ));
+    }
     let pa = unit.parse(&t.typed).map_err(|e| ApiError::wrong(&format!("{field}.typed"), e.to_string()))?;
     if pa > 0.0 { Ok(GaugePressure::from_pa(pa)) } else { Err(ApiError::wrong(&format!("{field}.typed"), "a plate rating is above zero")) }
 }
@@ -200,6 +209,7 @@ impl SurveyDoc {
                     section: section(&c.section, &at("section"))?,
                     low: c.low.as_ref().map(|t| pressure(t, &at("low"))).transpose()?,
                     high: c.high.as_ref().map(|t| pressure(t, &at("high"))).transpose()?,
+                    only_one: c.only_one,
                     volume_l: c.volume_l,
                 })
             })

@@ -71,6 +71,8 @@ pub struct Meta {
     pub override_presets: Vec<String>,
     pub states: Vec<NamedView>,
     pub sites: Vec<SiteView>,
+    /// Simulated gauges may be listened to: in the demo, or where it was asked for.
+    pub simulated_gauges: bool,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -169,12 +171,19 @@ pub struct TestRow {
 }
 
 #[derive(Debug, Serialize, ToSchema)]
+pub struct CautionView {
+    pub words: String,
+    /// It stands first, in the box where the hand is.
+    pub can_kill: bool,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
 pub struct StageView {
     pub code: String,
     pub title: String,
     /// "done", "now" or "ahead".
     pub state: String,
-    pub cautions: Vec<String>,
+    pub cautions: Vec<CautionView>,
     pub step_kinds: Vec<StepKind>,
     pub steps: Vec<StepView>,
     pub tests: Vec<TestRow>,
@@ -226,7 +235,24 @@ pub struct PressView {
     /// Steps to take, Pa gauge, and how many of them are done.
     pub steps_pa: Vec<f64>,
     pub done: usize,
+    /// Above the plan or the ceiling.
     pub is_over: bool,
+    /// Above the ceiling by more than a gauge may be wrong.
+    pub is_red: bool,
+    /// Going on from here takes a reason.
+    pub needs_reason: bool,
+    /// What to mind, first.
+    pub cautions: Vec<String>,
+    /// To be confirmed once a job before the first gas; until then there are no steps.
+    pub confirm: Option<StepKind>,
+}
+
+/// A closed test against what its parts may take.
+#[derive(Debug, Serialize, ToSchema)]
+pub struct WatchView {
+    /// "within", "amber" or "red".
+    pub level: String,
+    pub words: String,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -237,6 +263,8 @@ pub struct CircuitView {
     pub kind: String,
     pub kind_title: String,
     pub refrigerant: String,
+    /// It burns, or nobody knows that it does not.
+    pub is_flammable: bool,
     pub scope: String,
     pub volume_l: Option<f64>,
     pub site: String,
@@ -249,6 +277,12 @@ pub struct CircuitView {
     /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
     pub evacuated_s: Option<f64>,
     pub ladder: Vec<RungView>,
+    /// Pressure that nobody has said to be let out, in words.
+    pub pressure_left: Option<String>,
+    /// The test in whose gas refrigerant or tracer still is.
+    pub refrigerant_in: Option<String>,
+    /// What comes before a torch.
+    pub torch_caution: String,
     pub stages: Vec<StageView>,
     pub gates: Vec<GateView>,
     pub allowed_states: Vec<NamedView>,
@@ -311,6 +345,10 @@ pub struct TestView {
     pub argued: Option<ArguedView>,
     /// While the supply is not shut.
     pub press: Option<PressView>,
+    /// Its pressure against the ceiling, while it runs.
+    pub watch: Option<WatchView>,
+    /// Some of its readings came from a simulated gauge.
+    pub has_simulated: bool,
     /// When the test is due.
     pub due_ms: Option<i64>,
     /// When the next reading is due.
@@ -362,5 +400,7 @@ pub struct TestRecord {
 pub struct RecordView {
     pub circuit: CircuitView,
     pub tests: Vec<TestRecord>,
+    /// Some of its readings came from a simulated gauge.
+    pub has_simulated: bool,
     pub printed_ms: i64,
 }

@@ -3,6 +3,7 @@
 
 use reqwest::blocking::{Client, Response};
 use serde_json::{Value, json};
+use std::cell::Cell;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Output, Stdio};
@@ -11,16 +12,49 @@ pub struct Ruhe {
     pub process: Child,
     pub url: String,
     pub client: Client,
+    /// When the next thing of a job happens, ms: jobs are entered afterwards, in the order in which they happened.
+    clock: Cell<i64>,
 }
 
 impl Ruhe {
     pub fn start(data: &Path) -> Self {
-        let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe")).args(["serve", "--bind", "127.0.0.1:0", "--data"]).arg(data).stdout(Stdio::piped()).spawn().unwrap();
+        Self::start_with(data, &[])
+    }
+    pub fn start_with(data: &Path, more: &[&str]) -> Self {
+        let mut process =
+            Command::new(env!("CARGO_BIN_EXE_ruhe")).args(["serve", "--bind", "127.0.0.1:0", "--data"]).arg(data).args(more).stdout(Stdio::piped()).spawn().unwrap();
         let mut line = String::new();
         BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
         let url = line.trim().rsplit(' ').next().unwrap().to_owned();
         assert!(url.starts_with("http://127.0.0.1:"), "{line}");
-        Self { process, url, client: Client::new() }
+        Self { process, url, client: Client::new(), clock: Cell::new(now_ms() - 20 * 86_400_000) }
+    }
+    /// The next moment of the job, so many minutes after the last.
+    pub fn later(&self, minutes: i64) -> i64 {
+        self.clock.set(self.clock.get() + minutes * 60_000);
+        self.clock.get()
+    }
+    /// Logs a look at a place, later than all before.
+    pub fn look(&self, circuit: &str, place: &str, method: &str, finding: &str) -> Response {
+        let body = json!({"place": place, "method": method, "finding": finding, "dwell_s": 300.0, "at_ms": self.later(10)});
+        self.post(&format!("/api/circuits/{circuit}/looks"), &body)
+    }
+    /// Logs a repair, later than all before.
+    pub fn repair(&self, circuit: &str, place: &str) -> Response {
+        self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "at_ms": self.later(10)}))
+    }
+    pub fn step(&self, circuit: &str, step: &str, note: &str) -> Response {
+        self.post(&format!("/api/circuits/{circuit}/steps"), &json!({"step": step, "note": note}))
+    }
+    /// A gate of a circuit.
+    pub fn gate(&self, circuit: &str, code: &str) -> Value {
+        let c = self.get(&format!("/api/circuits/{circuit}"));
+        c["gates"].as_array().unwrap().iter().find(|g| g["code"] == code).cloned().unwrap_or_default()
+    }
+    /// A place of a circuit's leak search.
+    pub fn place(&self, circuit: &str, name: &str) -> Value {
+        let c = self.get(&format!("/api/circuits/{circuit}"));
+        c["search"]["places"].as_array().unwrap().iter().find(|p| p["name"] == name).cloned().unwrap_or_default()
     }
     pub fn post(&self, path: &str, body: &Value) -> Response {
         self.client.post(format!("{}{path}", self.url)).json(body).send().unwrap()
@@ -45,7 +79,7 @@ impl Ruhe {
                 &json!({
                     "site_name": "Saltmarsh School", "system_name": "Gym split",
                     "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": [
-                        {"part": "indoor coil", "typed": "450", "unit": "psig"}, {"part": "outdoor unit", "typed": "600", "unit": "psig"}]}]
+                        {"part": "indoor coil", "high": "450", "only_one": true, "unit": "psig"}, {"part": "outdoor unit", "low": "600", "high": "600", "unit": "psig"}]}]
                 }),
             )
             .json()
@@ -62,7 +96,8 @@ impl Ruhe {
         let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), body).json().unwrap();
         let id = made["id"].as_str().unwrap_or_else(|| panic!("{made}")).to_owned();
         let test = self.get(&format!("/api/tests/{id}"));
-        let start = now_ms() - 3_600_000;
+        let start = self.later(10);
+        self.later(60);
         let rows: Vec<Value> = (0..60)
             .flat_map(|k| {
                 let p = psig - loss_per_minute * f64::from(k) + 0.02 * f64::from(k * 7 % 5);
@@ -123,6 +158,9 @@ impl Ruhe {
     }
     /// A vacuum test whose readings (s, micron) ended just now, with events (kind, s); ended if `ended`.
     pub fn vacuum(&self, circuit: &str, body: &Value, readings: &[(f64, f64)], events: &[(&str, f64)], ended: bool) -> String {
+        if body["kind"] == "pull-down" {
+            self.step(circuit, "compressor_locked_out", "isolator, own lock");
+        }
         let r = self.post(&format!("/api/circuits/{circuit}/tests"), body);
         let status = r.status();
         let made: Value = r.json().unwrap();

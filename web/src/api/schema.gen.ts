@@ -614,6 +614,17 @@ export interface components {
             title: string;
             why: string;
         };
+        /** @description How high a section must be held again. */
+        AgainView: {
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            at_least_pa: number;
+            is_met: boolean;
+            section: string;
+            words: string;
+        };
         ArguedView: {
             /** @description What settles most per minute first. */
             next: components["schemas"]["ActionView"][];
@@ -666,6 +677,11 @@ export interface components {
              */
             reached_pa: number;
             reaches: boolean;
+        };
+        CautionView: {
+            /** @description It stands first, in the box where the hand is. */
+            can_kill: boolean;
+            words: string;
         };
         /** @description A change worth looking at again. */
         Changed: {
@@ -747,13 +763,19 @@ export interface components {
             evacuated_s?: number | null;
             gates: components["schemas"]["GateView"][];
             id: string;
+            /** @description It burns, or nobody knows that it does not. */
+            is_flammable: boolean;
             kind: string;
             kind_title: string;
             ladder: components["schemas"]["RungView"][];
             model: string;
             name: string;
             place: string;
+            /** @description Pressure that nobody has said to be let out, in words. */
+            pressure_left?: string | null;
             refrigerant: string;
+            /** @description The test in whose gas refrigerant or tracer still is. */
+            refrigerant_in?: string | null;
             run: components["schemas"]["Run"];
             scope: string;
             search: components["schemas"]["SearchView"];
@@ -764,6 +786,8 @@ export interface components {
             survey: components["schemas"]["SurveyView"];
             system: string;
             tag: string;
+            /** @description What comes before a torch. */
+            torch_caution: string;
             /** Format: double */
             volume_l?: number | null;
         };
@@ -783,6 +807,8 @@ export interface components {
         ColumnView: {
             example: string;
             heading: string;
+            /** @description Holds dates without a time of day. */
+            is_date: boolean;
             is_time: boolean;
             quantity?: string | null;
             unit?: string | null;
@@ -792,6 +818,8 @@ export interface components {
             low?: components["schemas"]["Typed"] | null;
             model?: string;
             name: string;
+            /** @description Somebody looked: the plate has only one figure. */
+            only_one?: boolean;
             /** @description Photo of the plate. */
             photo_id?: string | null;
             /** @description indoor, line or outdoor. */
@@ -848,6 +876,8 @@ export interface components {
         CsvImport: {
             columns: components["schemas"]["CsvColumn"][];
             content: string;
+            /** @description Heading of the date's column, where the time column holds only the time of day. */
+            date_heading?: string | null;
             file: string;
             kind: string;
             /**
@@ -957,11 +987,21 @@ export interface components {
         EventInput: {
             /**
              * Format: int64
-             * @description When it happened, if not now.
+             * @description When it happened, if that was said.
              */
             at_ms?: number | null;
+            /**
+             * Format: int64
+             * @description The page's clock now, as it is sent.
+             */
+            client_ms?: number | null;
             id: string;
             kind: string;
+            /**
+             * Format: int64
+             * @description The page's clock when it was logged; it may have waited for the network since.
+             */
+            logged_ms?: number | null;
             note?: string;
         };
         EventView: {
@@ -1173,6 +1213,16 @@ export interface components {
             ratio_low: number;
         };
         LookInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            /**
+             * Format: double
+             * @description Pressure it was looked at under, Pa gauge; none: what the gauge of a running test showed last.
+             */
+            at_pa?: number | null;
             /** Format: double */
             dwell_s?: number | null;
             /** @description clear, suspect or leak. */
@@ -1181,6 +1231,8 @@ export interface components {
             note?: string;
             photo_id?: string | null;
             place: string;
+            /** @description Section it lies in; none: that of the joint of this name, or the only one under test. */
+            section?: string | null;
         };
         LookView: {
             /** Format: int64 */
@@ -1202,6 +1254,8 @@ export interface components {
             override_presets: string[];
             procedures: components["schemas"]["SchoolView"][];
             refrigerants: components["schemas"]["RefrigerantView"][];
+            /** @description Simulated gauges may be listened to: in the demo, or where it was asked for. */
+            simulated_gauges: boolean;
             sites: components["schemas"]["SiteView"][];
             states: components["schemas"]["NamedView"][];
             tubes: components["schemas"]["NamedView"][];
@@ -1235,6 +1289,8 @@ export interface components {
             is_open: boolean;
             log: components["schemas"]["LookView"][];
             name: string;
+            /** @description Sections it may lie in. */
+            sections: string[];
             state: string;
             state_title: string;
             /** @description Why it is listed: "made today", "usual for this job", "added". */
@@ -1268,6 +1324,16 @@ export interface components {
             barometer_pa?: number | null;
             /** @description What stands behind a valve that bounds the section, or the valve of half B (leak-by). */
             behind?: string | null;
+            /**
+             * Format: double
+             * @description The same of half B (leak-by); written by the server.
+             */
+            ceiling_b_pa?: number | null;
+            /**
+             * Format: double
+             * @description Everything that gas reaches may take, Pa gauge; written by the server.
+             */
+            ceiling_pa?: number | null;
             /** @description Opened or fitted since the hold; none: nobody was asked. */
             changed?: string[] | null;
             /**
@@ -1291,6 +1357,8 @@ export interface components {
             hoses_in?: boolean;
             /** @description File it was imported from. */
             imported_from?: string | null;
+            /** @description The readings in the file came from a simulated gauge. */
+            is_simulated?: boolean;
             /** @description Isolated from pump and hoses; default true. */
             isolated?: boolean | null;
             /** @description Ids of the things of the kit it uses. */
@@ -1312,6 +1380,8 @@ export interface components {
              * @description Planned time, s.
              */
             planned_s?: number | null;
+            /** @description Sections that gas reaches; written by the server. */
+            reaches?: string[];
             /**
              * Format: double
              * @description A reading is due every so often, s.
@@ -1322,6 +1392,11 @@ export interface components {
              * @description The regulator is good for, Pa gauge.
              */
             regulator_pa?: number | null;
+            /**
+             * Format: double
+             * @description A relief valve left in is set to, Pa gauge.
+             */
+            relief_pa?: number | null;
             /** @description What was assumed or noticed on import. */
             remarks?: string[];
             rig?: components["schemas"]["RigInput"] | null;
@@ -1340,6 +1415,13 @@ export interface components {
             school?: string | null;
             /** @description Section under test. */
             section?: string | null;
+            /** @description Section on the far side of the valve (leak-by). */
+            section_b?: string | null;
+            /**
+             * Format: double
+             * @description A sensor left in is good for, Pa gauge.
+             */
+            sensor_pa?: number | null;
             /** @description Where the limit comes from: maker's page, code, habit. */
             source?: string | null;
             /** @description Pulls of an evacuation. */
@@ -1350,6 +1432,11 @@ export interface components {
              */
             start_max_pa?: number | null;
             strength?: components["schemas"]["Strength"] | null;
+            /**
+             * Format: double
+             * @description A pressure switch left in is good for, Pa gauge.
+             */
+            switch_pa?: number | null;
             /**
              * Format: double
              * @description Test pressure, Pa gauge (holds).
@@ -1379,11 +1466,20 @@ export interface components {
              * @description Volume ratio of the halves (leak-by).
              */
             volume_ratio?: number | null;
+            /**
+             * Format: double
+             * @description How much warmer it may get before the end, K.
+             */
+            warming_k?: number | null;
         };
         PlateInput: {
+            /** @description The high side's, or the only one there is. */
+            high?: string;
+            /** @description The low side's figure, as read from the plate. */
+            low?: string;
+            /** @description Somebody looked: the plate has only one figure. */
+            only_one?: boolean;
             part: string;
-            /** @description As read from the plate. */
-            typed: string;
             unit: string;
         };
         /**
@@ -1404,9 +1500,17 @@ export interface components {
         };
         /** @description Where one is while pressing up. */
         PressView: {
+            /** @description What to mind, first. */
+            cautions: string[];
+            confirm?: components["schemas"]["StepKind"] | null;
             done: number;
             headline: string;
+            /** @description Above the plan or the ceiling. */
             is_over: boolean;
+            /** @description Above the ceiling by more than a gauge may be wrong. */
+            is_red: boolean;
+            /** @description Going on from here takes a reason. */
+            needs_reason: boolean;
             /** @description Steps to take, Pa gauge, and how many of them are done. */
             steps_pa: number[];
             words: string;
@@ -1556,6 +1660,8 @@ export interface components {
         /** @description A circuit's record, as it prints. */
         RecordView: {
             circuit: components["schemas"]["CircuitView"];
+            /** @description Some of its readings came from a simulated gauge. */
+            has_simulated: boolean;
             /** Format: int64 */
             printed_ms: number;
             tests: components["schemas"]["TestRecord"][];
@@ -1566,10 +1672,21 @@ export interface components {
             safety_class: string;
         };
         RepairInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
             cause: string;
+            /** @description 0 psig on both sides, vent open, and the rest of what comes before a flame. */
+            is_safe?: boolean;
             place: string;
+            /** @description Section it lies in; none: as for a look. */
+            section?: string | null;
             /** Format: double */
             torque_nm?: number | null;
+            /** @description A flame or torch was used. */
+            with_torch?: boolean;
             words?: string;
         };
         RetestInput: {
@@ -1732,16 +1849,11 @@ export interface components {
             version: string;
         };
         SearchView: {
-            /**
-             * Format: double
-             * @description Highest pressure that showed a leak, Pa gauge.
-             */
-            found_pa?: number | null;
             /** @description How many nobody has looked at. */
             not_looked: number;
             places: components["schemas"]["PlaceView"][];
-            /** @description What a re-test has to be like, if a hold fell. */
-            retest?: string | null;
+            /** @description What re-tests have to be like, a section each. */
+            retests: components["schemas"]["AgainView"][];
         };
         SectionDoc: {
             /** @description Where its gauge sits, in words. */
@@ -1828,7 +1940,7 @@ export interface components {
             target_pa: number;
         };
         StageView: {
-            cautions: string[];
+            cautions: components["schemas"]["CautionView"][];
             code: string;
             /** @description "done", "now" or "ahead". */
             state: string;
@@ -1945,6 +2057,8 @@ export interface components {
             /** Format: int64 */
             ended_ms?: number | null;
             events: components["schemas"]["EventView"][];
+            /** @description Some of its readings came from a simulated gauge. */
+            has_simulated: boolean;
             id: string;
             is_live: boolean;
             is_signed: boolean;
@@ -1971,6 +2085,7 @@ export interface components {
             start_ms: number;
             title: string;
             verdict: components["schemas"]["Verdict"];
+            watch?: components["schemas"]["WatchView"] | null;
         };
         TodayRow: {
             circuit_id: string;
@@ -2098,6 +2213,12 @@ export interface components {
             low_l: number;
             /** Format: double */
             volume_l: number;
+        };
+        /** @description A closed test against what its parts may take. */
+        WatchView: {
+            /** @description "within", "amber" or "red". */
+            level: string;
+            words: string;
         };
         /** @description What a hold lets a leak do at most under vacuum, Pa/s. */
         WedgeView: {
