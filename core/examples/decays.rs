@@ -4,33 +4,18 @@
 //! for the separate optimum in `reference/decay_optimum.py`.
 #![allow(clippy::print_stdout)]
 
-use ruhe_core::quantity::{MICRON, Unit, Units};
-use ruhe_core::reading::*;
+use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::vacuum::{Cause, DecayOutcome, judge_decay};
 use ruhe_sim::DrawnDecay;
 use serde_json::json;
 use std::io::Write;
 
-const LIMIT: f64 = 500.0;
-const AT: f64 = 600.0;
+#[path = "../tests/plants/mod.rs"]
+mod plants;
+use plants::{RULE, decay};
 
-fn recording(d: &DrawnDecay) -> Recording {
-    let mut settings = Settings::new(Kind::VacuumDecay);
-    settings.evacuated_s = Some(d.truth.evacuated);
-    settings.decay_limit = Some(DecayLimit { level_pa: LIMIT * MICRON, at_s: AT, start_max_pa: None, rise: None });
-    let position = d.near_pump.map(|near| if near { Position::NearPump } else { Position::Far });
-    let mut channels = vec![Channel { resolution: Some(d.truth.digit / MICRON), position, ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
-    let mut readings: Vec<Reading> = d.readings().iter().map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
-    if d.has_probe {
-        channels.push(Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::K) });
-        let times: Vec<f64> = readings.iter().map(|r| r.at_s).collect();
-        for (k, t) in times.into_iter().enumerate().rev() {
-            let shown = ((d.truth.kelvin + d.truth.drift * t / 3600.0) * 10.0).round() / 10.0;
-            readings.insert(k + 1, Reading { at_s: t, channel: 1, value: shown });
-        }
-    }
-    Recording { settings, channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
-}
+const LIMIT: f64 = RULE.0;
+const AT: f64 = RULE.1;
 
 #[derive(Default, Clone)]
 struct Row {
@@ -56,7 +41,7 @@ fn main() {
     let mut bins = [(0u32, 0.0, 0u32); 10];
     for seed in first..first + n {
         let Ok(d) = DrawnDecay::draw(&prior, seed, LIMIT * MICRON, AT) else { continue };
-        let rec = recording(&d);
+        let rec = decay(&d);
         let started = std::time::Instant::now();
         let v = judge_decay(&rec, Units::default());
         let ms = started.elapsed().as_secs_f64() * 1e3;

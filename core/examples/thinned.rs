@@ -1,14 +1,16 @@
-//! Takes readings away from simulated holds and prints what the judge makes of the rest.
+//! Takes readings away from simulated holds, leak-bys and decays and prints what the judges make of the rest.
 //! `cargo run --release -p ruhe-core --example thinned -- [N [FIRST SEED]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 #[path = "../tests/plants/mod.rs"]
 mod plants;
 
-use plants::{Draw, Missing, any_truth, any_weather, hold, second_probe};
-use ruhe_core::hold::{HoldOutcome, judge_hold};
+use plants::{Draw, Missing, RULE, any_truth, any_weather, decay, halves, hold, second_probe};
+use ruhe_core::hold::{HoldOutcome, LeakByOutcome, judge_hold, judge_leak_by};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::HoldLimit;
+use ruhe_core::vacuum::{DecayOutcome, judge_decay};
+use ruhe_sim::DrawnDecay;
 
 #[derive(Default)]
 struct Tally {
@@ -26,6 +28,13 @@ fn main() {
     let mut args = std::env::args().skip(1);
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(500_000);
+    holds(n, first);
+    holds(n, first);
+    leak_bys(n, first);
+    decays(n, first);
+}
+
+fn holds(n: u64, first: u64) {
     println!("| taken away | from | judged | covered | half width / limit | undecided (tight) | *falls* on tight | *holds* on twice the limit |");
     println!("|---|---|---|---|---|---|---|---|");
     for (what, name) in [(1, "one probe"), (2, "one of two probes"), (0, "the gauge")] {
@@ -40,11 +49,78 @@ fn main() {
                 y.fitted,
                 100.0 * f64::from(y.covered) / f,
                 y.width / f,
-                100.0 * f64::from(y.undecided) / f64::from(y.tight.max(1)),
-                100.0 * f64::from(y.falls) / f64::from(y.tight.max(1)),
-                100.0 * f64::from(y.holds) / f64::from(y.leaky.max(1)),
+                share(y.undecided, y.tight),
+                share(y.falls, y.tight),
+                share(y.holds, y.leaky),
             );
         }
+    }
+}
+
+fn share(a: u32, of: u32) -> f64 {
+    100.0 * f64::from(a) / f64::from(of.max(1))
+}
+
+/// Leak-bys of 10 to 40 min: tight, through the valve, outside, or both, 5 to 20 psi.
+fn leak_bys(n: u64, first: u64) {
+    println!("\n| taken away | from | judged | outside covered | *outside* where none is | *lets by* where it does not | undecided where something leaks |");
+    println!("|---|---|---|---|---|---|---|");
+    for (what, name) in [(2, "the probe"), (0, "half A"), (1, "half B")] {
+        for missing in Missing::EACH {
+            let (mut judged, mut covered, mut out_false, mut tight, mut by_false, mut shut, mut open, mut leaks) = (0, 0, 0, 0, 0, 0, 0, 0);
+            for i in first..first + n {
+                let mut d = Draw(0x1eab_0000 + i * 7_919);
+                let duration = d.between(600.0, 2_400.0);
+                let mut truth = any_truth(&mut d, duration, i * 37 + 3);
+                (truth.fill_k, truth.weather) = (0.3 * d.uniform(), any_weather(&mut d));
+                let amount = |d: &mut Draw| d.between(5.0, 20.0) * ruhe_sim::PSI / duration;
+                let (through, out) = (if i % 2 == 0 { amount(&mut d) } else { 0.0 }, if i % 4 < 2 { amount(&mut d) } else { 0.0 });
+                truth.loss = through + out;
+                let r = missing.from(&halves(&truth, through, 10.0, &mut d), what, &mut d);
+                let v = judge_leak_by(&r, Units::default());
+                let says_out = matches!(v.outcome, LeakByOutcome::Outside | LeakByOutcome::Both);
+                let says_by = matches!(v.outcome, LeakByOutcome::LeakBy | LeakByOutcome::Both);
+                (tight, shut) = (tight + u32::from(out == 0.0), shut + u32::from(through == 0.0));
+                out_false += u32::from(out == 0.0 && says_out);
+                by_false += u32::from(through == 0.0 && says_by);
+                leaks += u32::from(truth.loss > 0.0);
+                open += u32::from(truth.loss > 0.0 && v.outcome == LeakByOutcome::Undecided);
+                if let Some((o, &(t, ..))) = v.outside.zip(v.trace.last()) {
+                    let seen = 0.9 * (t - v.trace[0].0);
+                    judged += 1;
+                    covered += u32::from(o.low <= out * seen && out * seen <= o.high);
+                }
+            }
+            println!(
+                "| {missing:?} | {name} | {judged} | {:.1} % | {:.1} % | {:.1} % | {:.0} % |",
+                share(covered, judged),
+                share(out_false, tight),
+                share(by_false, shut),
+                share(open, leaks)
+            );
+        }
+    }
+}
+
+/// Decays from the prior: what the whole record says, and what the rest of it says.
+fn decays(n: u64, first: u64) {
+    println!("\n| taken away | passes | fails | undecided | *passes* where the whole fails | *fails* where the whole passes |");
+    println!("|---|---|---|---|---|---|");
+    let prior: serde_json::Value = serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
+    for missing in Missing::EACH {
+        let (mut passes, mut fails, mut open, mut wrong_pass, mut wrong_fail) = (0, 0, 0, 0, 0);
+        for i in first..first + n {
+            let mut d = Draw(0xdeca_0000 + i * 7_919);
+            let whole = decay(&DrawnDecay::draw(&prior, i, RULE.0 * ruhe_sim::MICRON, RULE.1).unwrap());
+            let truth = judge_decay(&whole, Units::default()).outcome;
+            let said = judge_decay(&missing.from(&whole, 0, &mut d), Units::default()).outcome;
+            passes += u32::from(said == DecayOutcome::Passes);
+            fails += u32::from(said == DecayOutcome::Fails);
+            open += u32::from(said == DecayOutcome::Undecided);
+            wrong_pass += u32::from(said == DecayOutcome::Passes && truth == DecayOutcome::Fails);
+            wrong_fail += u32::from(said == DecayOutcome::Fails && truth == DecayOutcome::Passes);
+        }
+        println!("| {missing:?} | {passes} | {fails} | {open} | {wrong_pass} | {wrong_fail} |");
     }
 }
 

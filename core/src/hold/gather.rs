@@ -40,7 +40,7 @@ pub struct HeldGas {
 }
 
 /// Range assumed for a gauge that states none, Pa (800 psi). Common practice, no source.
-const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
+pub(super) const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
 /// How far a temperature nobody reads strays, K per root of ten minutes: believed before a probe's own readings are
 /// looked at, and with the weight of so many of them. Common practice, no source; checked by core/tests/thinned.rs.
 const STRAY: (f64, f64) = (0.5, 3.0);
@@ -223,7 +223,7 @@ fn volume_weights(channels: &[Channel], used: &[usize]) -> Vec<f64> {
 
 /// How far the temperature may have been, at the moment `at`, from what this probe's readings say, K (standard
 /// deviation): it wanders like a random walk while nobody reads it, as much as it was seen to between readings.
-fn unread(probe: &Series, at: f64) -> f64 {
+pub(super) fn unread(probe: &Series, at: f64) -> f64 {
     let (usual, belief) = STRAY;
     let (mut sum, mut n) = (belief * usual * usual, belief);
     if probe.usual_step() > FOLLOWED.0 {

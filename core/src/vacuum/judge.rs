@@ -241,7 +241,12 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
     if over_rise {
         v.reasons.push("rises_too_much");
     }
-    if last_t + 0.5 < limit.at_s {
+    // First read after the rule's time and over it: it may have crossed before or after.
+    let late = s.t[0] > limit.at_s + 0.5 && s.v[0] > limit.level_pa;
+    if late {
+        v.gap = Some((0.0, s.t[0]));
+        v.reasons.push("crossed_in_a_gap");
+    } else if last_t + 0.5 < limit.at_s {
         if last_v > limit.level_pa && last_v >= s.v[0] {
             v.reasons.push("already_over");
             v.outcome = DecayOutcome::Fails;

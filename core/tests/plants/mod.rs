@@ -1,9 +1,9 @@
 //! Simulated tests as recordings, for laws, coverage and thinned readings. The sim shares no code with the judge.
 #![allow(dead_code, clippy::unwrap_used)] // each user takes a part of it
 
-use ruhe_core::quantity::Unit;
+use ruhe_core::quantity::{MICRON, Unit};
 use ruhe_core::reading::*;
-use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
+use ruhe_sim::{DrawnDecay, HoldPlant, HoldTruth, PSI, Probe, Weather};
 
 /// A small deterministic source of uniform and normal draws, so that a cell is the same on every machine.
 pub struct Draw(pub u64);
@@ -79,6 +79,57 @@ pub fn hold(truth: &HoldTruth, every: f64) -> Recording {
     }
     let mut r = blank(Kind::PressureHold, channels, readings);
     r.settings.planned_s = Some(truth.duration);
+    r
+}
+
+/// Two halves either side of a shut valve: A from the plant, B what has come through it (Pa/s of A), at A's temperature.
+/// Channels: A, B, the probe. Volumes are equal.
+pub fn halves(truth: &HoldTruth, through: f64, every: f64, d: &mut Draw) -> Recording {
+    let gauge = |name: &str, position| Channel {
+        resolution: Some(truth.gauge.digit),
+        range: Some(800.0 * PSI),
+        position: Some(position),
+        ..Channel::new(name, Quantity::GaugePressure, Unit::Pa)
+    };
+    let channels = vec![gauge("A", Position::HalfA), gauge("B", Position::HalfB), Channel::new("T", Quantity::Temperature, Unit::K)];
+    let mut plant = HoldPlant::new(truth.clone());
+    let (mut readings, mut wander, mut first) = (Vec::new(), 0.0, None);
+    let mut t = 0.0;
+    while t <= truth.duration {
+        let shown = plant.show(t);
+        let (a, kelvin) = (shown[0].value, shown[1].value);
+        let start = *first.get_or_insert(kelvin);
+        // The valve passes what A's excess drives; B warms and cools with the pipe.
+        let drive = ((a + ruhe_sim::ATMOSPHERE) / (truth.start_gauge + ruhe_sim::ATMOSPHERE)).powi(2);
+        wander = 0.97 * wander + 0.24 * truth.gauge.wander * d.normal();
+        let b = (ruhe_sim::ATMOSPHERE + through * drive * t) * kelvin / start - ruhe_sim::ATMOSPHERE + wander + truth.gauge.fast * d.normal();
+        let b = (b / truth.gauge.digit).round() * truth.gauge.digit;
+        readings.extend([(0, a), (1, b), (2, kelvin)].map(|(channel, value)| Reading { at_s: t, channel, value }));
+        t += every;
+    }
+    let mut r = blank(Kind::LeakBy, channels, readings);
+    r.settings.volume_ratio = Some(1.0);
+    r
+}
+
+/// Ends of a decay's rule: micron, after seconds.
+pub const RULE: (f64, f64) = (500.0, 600.0);
+
+/// A drawn decay with its rule and, if it has one, its probe.
+pub fn decay(d: &DrawnDecay) -> Recording {
+    let position = d.near_pump.map(|near| if near { Position::NearPump } else { Position::Far });
+    let mut channels = vec![Channel { resolution: Some(d.truth.digit / MICRON), position, ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
+    let mut readings: Vec<Reading> = d.readings().iter().map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
+    if d.has_probe {
+        channels.push(Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::K) });
+        let shown = |t: f64| ((d.truth.kelvin + d.truth.drift * t / 3600.0) * 10.0).round() / 10.0;
+        let with: Vec<Reading> = readings.iter().map(|r| Reading { at_s: r.at_s, channel: 1, value: shown(r.at_s) }).collect();
+        readings.extend(with);
+    }
+    let mut r = blank(Kind::VacuumDecay, channels, readings);
+    r.events = vec![Event { at_s: 0.0, kind: EventKind::Isolated, note: String::new() }];
+    r.settings.evacuated_s = Some(d.truth.evacuated);
+    r.settings.decay_limit = Some(DecayLimit { level_pa: RULE.0 * MICRON, at_s: RULE.1, start_max_pa: None, rise: None });
     r
 }
 
