@@ -87,14 +87,15 @@ pub fn ceiling_of(ratings: &[Rating], strength: Option<&StrengthTest>) -> Option
     ratings.iter().min_by(|a, b| most(a).total_cmp(&most(b))).map(|r| (most(r), r.name.clone()))
 }
 
-/// A test pressure to begin with: what the procedure names, or three quarters of the weakest plate, and never above what
+/// Share of the weakest plate where a procedure goes by the plate and names none. Common practice, no source.
+const SHARE: f64 = 0.75;
+
+/// A test pressure to begin with: what the procedure names, or its share of the weakest plate, and never above what
 /// binds. `None`: nothing is known.
 #[must_use]
-pub fn default_test_pressure(named: Option<GaugePressure>, ratings: &[Rating]) -> Option<GaugePressure> {
-    /// Share of the weakest plate where a procedure goes by the plate. Common practice, no source.
-    const SHARE: f64 = 0.75;
+pub fn default_test_pressure(named: Option<GaugePressure>, share: Option<f64>, ratings: &[Rating]) -> Option<GaugePressure> {
     let plates: Vec<Rating> = ratings.iter().filter(|r| r.kind == Binds::Plate).cloned().collect();
-    let wanted = named.or_else(|| ceiling(&plates).map(|r| GaugePressure::from_pa(SHARE * r.most.pa())))?;
+    let wanted = named.or_else(|| ceiling(&plates).map(|r| GaugePressure::from_pa(share.unwrap_or(SHARE) * r.most.pa())))?;
     Some(ceiling(ratings).map_or(wanted, |r| if r.most < wanted { r.most } else { wanted }))
 }
 
@@ -252,13 +253,13 @@ mod tests {
 
     #[test]
     fn the_pressure_to_begin_with_stays_below_what_binds() {
-        let begin = |named: Option<f64>| default_test_pressure(named.map(psi), &plates()).unwrap().pa() / psi(1.0).pa();
+        let begin = |named: Option<f64>| default_test_pressure(named.map(psi), None, &plates()).unwrap().pa() / psi(1.0).pa();
         assert!((begin(Some(450.0)) - 300.0).abs() < 1e-9 && (begin(Some(200.0)) - 200.0).abs() < 1e-9);
         assert!((begin(None) - 225.0).abs() < 1e-9);
         let mut tools = plates();
         tools.push(Rating { name: "hoses".into(), kind: Binds::Fitting, most: psi(180.0) });
-        assert_eq!(default_test_pressure(None, &tools), Some(psi(180.0)));
-        assert_eq!(default_test_pressure(None, &[]), None);
+        assert_eq!(default_test_pressure(None, Some(0.9), &tools), Some(psi(180.0)));
+        assert_eq!(default_test_pressure(None, None, &[]), None);
     }
 
     /// CoolProp 8.0.0, nitrogen from 70 °F by 40 °F: +25 psi at 300 psig, +38 at 450, +47 at 550; copper that grows takes

@@ -7,15 +7,15 @@ use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{
-    CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SectionDoc, SignatureView, StageView, StepInput, StepKind, StepView, SurveyDoc,
-    Typed, UnitsQuery, ValveDoc,
+    BeginView, CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SchoolView, SectionDoc, SignatureView, StageView, StepInput,
+    StepKind, StepView, SurveyDoc, Typed, UnitsQuery, ValveDoc,
 };
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::{rung, rung_of_rise};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::matter::refrigerant::treat_as_flammable;
-use ruhe_core::procedure::{BEFORE_TORCH, JobKind, Stage, Step, cautions};
-use ruhe_core::quantity::Units;
+use ruhe_core::procedure::{BEFORE_TORCH, JobKind, Rating, Stage, Step, cautions, default_test_pressure};
+use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::Kind;
 use ruhe_core::signoff::{Gate, GateCode, State};
 use ruhe_core::survey::{Place, usual_sections};
@@ -229,7 +229,16 @@ pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView,
     let stages = stage_views(&d, &core_gates);
     let gates = gate_views(s, &d, core_gates)?;
     let search = super::search::search_view(&d, units);
-    let survey = d.doc.clone().view(d.version)?;
+    let mut survey = d.doc.clone().view(d.version)?;
+    let schools = super::procedures::procedures(s)?;
+    for section in &mut survey.sections {
+        let plates: Vec<Rating> = d.survey.ratings(&section.name).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
+        let begin = |p: &SchoolView| {
+            let pa = default_test_pressure(p.pressure_pa.map(GaugePressure::from_pa), p.share_of_plate, &plates)?.pa();
+            Some(BeginView { procedure: p.code.clone(), pa })
+        };
+        section.begin = schools.iter().filter(|p| p.kind == Kind::PressureHold.code()).filter_map(begin).collect();
+    }
     let c = &d.place.circuit;
     Ok(CircuitView {
         id: c.id.clone(),

@@ -126,6 +126,16 @@ pub struct SectionView {
     /// Shut valves that bound it, each with what stands behind, in words.
     pub bounds: Vec<String>,
     pub missing: Vec<String>,
+    /// The pressure each procedure for a hold begins with here; filled in for a circuit.
+    pub begin: Vec<BeginView>,
+}
+
+#[derive(Debug, Serialize, ToSchema)]
+pub struct BeginView {
+    /// Code of the procedure.
+    pub procedure: String,
+    /// Pa gauge, never above what binds.
+    pub pa: f64,
 }
 
 #[derive(Debug, Serialize, ToSchema)]
@@ -295,6 +305,7 @@ impl SurveyDoc {
                         })
                         .collect(),
                     missing: survey.missing(&s.name),
+                    begin: vec![],
                     name: s.name.clone(),
                 }
             })

@@ -636,6 +636,15 @@ export interface components {
             /** @description What the wedge and its reverse say. */
             words: string[];
         };
+        BeginView: {
+            /**
+             * Format: double
+             * @description Pa gauge, never above what binds.
+             */
+            pa: number;
+            /** @description Code of the procedure. */
+            procedure: string;
+        };
         BudgetInput: {
             /** Format: double */
             air_pa: number;
@@ -1869,6 +1878,8 @@ export interface components {
         };
         /** @description What is known of a section under test. */
         SectionView: {
+            /** @description The pressure each procedure for a hold begins with here; filled in for a circuit. */
+            begin: components["schemas"]["BeginView"][];
             /** @description Shut valves that bound it, each with what stands behind, in words. */
             bounds: string[];
             ceiling_name?: string | null;

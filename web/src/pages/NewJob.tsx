@@ -27,17 +27,20 @@ const Row = styled.div`
 `;
 const PlateRow = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr) auto;
+  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr) 96px 12em auto;
   gap: 8px;
   align-items: end;
-  @media (max-width: 600px) { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto; & > :first-child { grid-column: 1 / -1; } }
+  @media (max-width: 900px) { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 96px; & > :first-child { grid-column: 1 / -1; } }
 `;
 
-interface Plate { part: string; typed: string; unit: string }
+interface Plate { part: string; low: string; high: string; unit: string; only_one: boolean }
 interface Draft { tag: string; name: string; kind: string; refrigerant: string; scope: string; volume: string; plates: Plate[] }
 
 const PRESSURES = ["psig", "kPa", "bar", "MPa"];
-const fresh = (tag: string, unit: string): Draft => ({ tag, name: "", kind: "new_split", refrigerant: "R-410A", scope: "", volume: "", plates: [{ part: "indoor coil", typed: "", unit }, { part: "outdoor unit", typed: "", unit }] });
+const plateOf = (part: string, unit: string): Plate => ({ part, low: "", high: "", unit, only_one: false });
+/** In the list of refrigerants: one that is not in it. */
+const ANOTHER = "another";
+const fresh = (tag: string, unit: string): Draft => ({ tag, name: "", kind: "new_split", refrigerant: "R-410A", scope: "", volume: "", plates: [plateOf("indoor coil", unit), plateOf("outdoor unit", unit)] });
 
 export default function NewJob() {
   const { meta, chosen } = useUnits();
@@ -63,7 +66,7 @@ export default function NewJob() {
       site_id: site === "new" ? null : site, site_name: siteName, site_place: place, system_name: system.name, model: system.model, serial: system.serial,
       circuits: circuits.map((c) => ({
         tag: c.tag, name: c.name, kind: c.kind, refrigerant: c.refrigerant, scope: c.scope, volume_l: c.volume.trim() ? Number(c.volume) : null,
-        plates: c.plates.filter((p) => p.typed.trim() || p.part.trim()),
+        plates: c.plates.filter((p) => p.low.trim() || p.high.trim() || p.part.trim()),
       })),
     };
     save.mutate(body, { onSuccess: (made) => void go(`/circuits/${made.circuit_ids[0] ?? ""}`) });
@@ -98,21 +101,24 @@ export default function NewJob() {
             <Field label="Letter on the unit" value={c.tag} onChange={(tag) => change(i, { tag: tag.toUpperCase().slice(0, 3) })} error={wrong(`circuits.${i}.tag`)} />
             <Field label="Name of the circuit" value={c.name} onChange={(name) => change(i, { name })} placeholder="Line set and indoor coil" error={wrong(`circuits.${i}.name`)} />
             <Pick label="Kind of job" value={c.kind} onChange={(kind) => change(i, { kind })} options={meta.job_kinds.map((k) => ({ id: k.code, text: k.title }))} hint="decides which stages and gates there are" />
-            <Pick label="Refrigerant" value={c.refrigerant} onChange={(refrigerant) => change(i, { refrigerant })} options={meta.refrigerants.map((r) => ({ id: r.name, text: `${r.name} (${r.safety_class})` }))} />
+            <Pick label="Refrigerant" value={meta.refrigerants.some((r) => r.name === c.refrigerant) ? c.refrigerant : ANOTHER} onChange={(r) => change(i, { refrigerant: r === ANOTHER ? "" : r })} options={[...meta.refrigerants.map((r) => ({ id: r.name, text: `${r.name} (${r.safety_class})` })), { id: ANOTHER, text: "another one" }]} />
+            {!meta.refrigerants.some((r) => r.name === c.refrigerant) && <Field label="Its name" value={c.refrigerant} onChange={(refrigerant) => change(i, { refrigerant })} hint="treated as one that burns" error={wrong(`circuits.${i}.refrigerant`)} />}
             <Field label="Under test" value={c.scope} onChange={(scope) => change(i, { scope })} hint="which parts, which valves are shut" />
             <Field label="Volume, L (if known)" value={c.volume} onChange={(volume) => change(i, { volume })} inputMode="decimal" error={wrong(`circuits.${i}.volume_l`)} />
           </Grid>
           <h2>Rating plates</h2>
-          <p>Read the design pressure on the plate of every part under test. The lowest one is the ceiling.</p>
+          <p>Read both design pressures on the plate of every part. The lowest one that the gas reaches is the ceiling.</p>
           {c.plates.map((p, j) => (
             <PlateRow key={j}>
               <Field label="Part" value={p.part} onChange={(part) => plate(i, j, { part })} error={wrong(`circuits.${i}.plates.${j}.part`)} />
-              <Field label="Design pressure" value={p.typed} onChange={(typed) => plate(i, j, { typed })} inputMode="decimal" error={wrong(`circuits.${i}.plates.${j}.typed`)} />
+              <Field label={p.only_one ? "The only figure" : "High side"} value={p.high} onChange={(high) => plate(i, j, { high })} inputMode="decimal" error={wrong(`circuits.${i}.plates.${j}.high`)} />
+              <Field label="Low side" value={p.only_one ? "" : p.low} isDisabled={p.only_one} onChange={(low) => plate(i, j, { low })} inputMode="decimal" error={wrong(`circuits.${i}.plates.${j}.low`)} />
               <Pick label="Unit" value={p.unit} onChange={(unit) => plate(i, j, { unit })} options={PRESSURES.map((id) => ({ id, text: id }))} />
+              <Quiet aria-pressed={p.only_one} onPress={() => plate(i, j, { only_one: !p.only_one, low: "" })}>{p.only_one ? "Both figures" : "Only one on the plate"}</Quiet>
               <Quiet aria-label={`Remove plate ${p.part}`} onPress={() => change(i, { plates: c.plates.filter((_, k) => k !== j) })}>Remove</Quiet>
             </PlateRow>
           ))}
-          <Row><Button onPress={() => change(i, { plates: [...c.plates, { part: "", typed: "", unit: plateUnit }] })}>Another plate</Button></Row>
+          <Row><Button onPress={() => change(i, { plates: [...c.plates, plateOf("", plateUnit)] })}>Another plate</Button></Row>
         </Part>
       ))}
       <Row><Button onPress={() => setCircuits([...circuits, fresh(String.fromCharCode(65 + circuits.length), plateUnit)])}>Another circuit in this system</Button></Row>

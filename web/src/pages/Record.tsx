@@ -22,6 +22,13 @@ const Sheet = styled.article`
   details { display: none; }
   @media print { padding: 0; max-width: none; gap: 14px; }
 `;
+/** A table's head is repeated on every printed page. */
+const EveryPage = styled.table`
+  width: 100%;
+  border-collapse: collapse;
+  td, th { padding: 0; }
+  th { border: 2px solid var(--falling); color: var(--falling); font-weight: 700; padding: 4px 10px; text-align: center; }
+`;
 const Head = styled.header`
   display: flex;
   gap: 14px;
@@ -119,7 +126,7 @@ export default function RecordPage() {
   if (!data) return <p role="status">One moment …</p>;
   const c = data.circuit;
   const steps = c.stages.flatMap((s) => s.steps);
-  return (
+  const sheet = (
     <Sheet>
       <Head>
         <Tag tag={c.tag} />
@@ -188,5 +195,12 @@ export default function RecordPage() {
       )}
       <p>Ruhe helps to record and judge; it does not certify. The local code, the maker’s manual and licensed practice decide.</p>
     </Sheet>
+  );
+  if (!data.has_simulated) return sheet;
+  return (
+    <EveryPage>
+      <thead><tr><th scope="col">Contains readings of a simulated gauge: not a record of a real system.</th></tr></thead>
+      <tbody><tr><td>{sheet}</td></tr></tbody>
+    </EveryPage>
   );
 }

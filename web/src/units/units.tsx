@@ -103,6 +103,16 @@ export const atClock = (ms: number) => clock.format(ms);
 export const atSecond = (ms: number) => seconds.format(ms);
 export const onDate = (ms: number) => date.format(ms);
 
+/** A wall-clock time today (or yesterday, if it would lie ahead), ms. */
+export function timeOf(text: string): number | null {
+  const m = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(text.trim());
+  if (!m) return null;
+  const at = new Date();
+  at.setHours(Number(m[1]), Number(m[2]), Number(m[3] ?? 0), 0);
+  if (at.getTime() > Date.now() + 60_000) at.setDate(at.getDate() - 1);
+  return Number(m[1]) < 24 && Number(m[2]) < 60 ? at.getTime() : null;
+}
+
 /** 34 s, 12 min, 3 h 20 min. */
 export function span(s: number): string {
   const t = Math.max(0, Math.round(s));

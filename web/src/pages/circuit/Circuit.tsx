@@ -54,6 +54,9 @@ const Work = styled.div`
   gap: 14px;
   align-content: start;
 `;
+const Stale = styled(Note)`
+  grid-column: 1 / -1;
+`;
 const Foot = styled.section`
   grid-area: run;
   border-top: 1px solid var(--line);
@@ -100,13 +103,15 @@ export default function Circuit() {
   useKey("g", () => void visit(`/circuits/${id}/glance`));
   useKey("[", () => step(-1));
   useKey("]", () => step(1));
-  if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
+  // What is on screen stays there, pad included, when asking again fails.
+  if (error && !circuit) return <Note $kind="wrong" role="alert">{error.message}</Note>;
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;
   const kind = testOf(stage.code);
   const shownTest = !isPlanning && row && test?.id === row.id ? test : undefined;
   return (
     <Page>
+      {error && <Stale $kind="wrong" role="status">Not up to date: {error.message}. What you log is kept and sent later.</Stale>}
       {shownTest && <Alerts key={shownTest.id} test={shownTest} />}
       <Head>
         <Tag tag={circuit.tag} />

@@ -28,6 +28,7 @@ export function Import({ circuit, kind, onMade }: { circuit: string; kind: strin
   const { meta } = useUnits();
   const [file, setFile] = useState<{ name: string; content: string } | null>(null);
   const [time, setTime] = useState("");
+  const [date, setDate] = useState<{ heading: string; all: string[] }>({ heading: "none", all: [] });
   const [offset, setOffset] = useState(String(-new Date().getTimezoneOffset() / 60));
   const [columns, setColumns] = useState<Mapped[]>([]);
   const zip = useWrite((f: File) => sendPackage(circuit, f));
@@ -48,7 +49,9 @@ export function Import({ circuit, kind, onMade }: { circuit: string; kind: strin
       onSuccess: (found) => {
         setFile({ name: f.name, content });
         setTime(found.find((c) => c.is_time)?.heading ?? found[0]?.heading ?? "");
-        setColumns(found.filter((c) => !c.is_time).map((c) => ({ heading: c.heading, example: c.example, quantity: c.quantity ?? "skip", unit: c.unit ?? "psig" })));
+        const dates = found.filter((c) => c.is_date).map((c) => c.heading);
+        setDate({ heading: dates[0] ?? "none", all: dates });
+        setColumns(found.filter((c) => !c.is_time && !c.is_date).map((c) => ({ heading: c.heading, example: c.example, quantity: c.quantity ?? "skip", unit: c.unit ?? "psig" })));
       },
     });
   };
@@ -56,7 +59,7 @@ export function Import({ circuit, kind, onMade }: { circuit: string; kind: strin
     if (!file) return;
     const taken = columns.filter((c) => c.quantity !== "skip");
     const body: Schemas["CsvImport"] = {
-      file: file.name, content: file.content, kind, plan: { remarks: [] }, time_heading: time, offset_minutes: Math.round(Number(offset) * 60),
+      file: file.name, content: file.content, kind, plan: { remarks: [] }, time_heading: time, date_heading: date.heading === "none" ? null : date.heading, offset_minutes: Math.round(Number(offset) * 60),
       columns: taken.map((c) => ({ heading: c.heading, channel: { name: c.heading, quantity: c.quantity, unit: c.unit } })),
     };
     csv.mutate(body, { onSuccess: (made) => onMade(made.id) });
@@ -74,6 +77,7 @@ export function Import({ circuit, kind, onMade }: { circuit: string; kind: strin
           <p>These are guesses; please confirm them. What is wrong here is wrong in the verdict.</p>
           <Grid>
             <Pick label="Column with the time" value={time} onChange={setTime} options={[time, ...columns.map((c) => c.heading)].filter((h, i, all) => h && all.indexOf(h) === i).map((id) => ({ id, text: id }))} />
+            {date.all.length > 0 && <Pick label="Column with the date" value={date.heading} onChange={(heading) => setDate({ ...date, heading })} options={[...date.all.map((id) => ({ id, text: id })), { id: "none", text: "the time has its own date" }]} />}
             <Field label="Hours ahead of UTC" value={offset} onChange={setOffset} inputMode="decimal" hint="for stamps without an offset" />
           </Grid>
           {columns.map((c, i) => (

@@ -1,8 +1,9 @@
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { useKit, useWrite, writes } from "../../api/queries";
-import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
+import { Field, Grid, Note, Pick, Primary, Prompt } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
+import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./Import";
 import { KitTicks } from "./KitTicks";
 import { Closed, Form, number } from "./plan";
@@ -78,11 +79,17 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
     if (gauge.probe === "yes") channels.push({ name: "Coldest place", quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: "indoor" });
     save.mutate({ kind, plan, channels }, { onSuccess: (made) => onMade(made.id) });
   };
+  const evacuate = circuit.stages.find((s) => s.code === "evacuate");
+  const lock = isPull ? evacuate?.step_kinds.find((k) => k.code === "compressor_locked_out") : undefined;
+  const isLocked = evacuate?.steps.some((s) => s.step === "compressor_locked_out");
+  const deadly = isPull ? (evacuate?.cautions ?? []).filter((c) => c.can_kill).map((c) => c.words) : [];
   const gaugeOptions = [...gauges.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "hand", text: "another one" }];
   return (
     <section>
       <Form onSubmit={submit}>
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
+        {isPull && circuit.pressure_left && <Note $kind="wrong" role="alert">{circuit.pressure_left} The pump waits until it is.</Note>}
+        {isPull && lock && !isLocked && <Prompt aria-label="Before the vacuum"><Deadly words={deadly} /><ConfirmStep circuit={circuit.id} step={lock} /></Prompt>}
         {!isRig && (
           <Pick
             label="Procedure" value={school} onChange={pick} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}
@@ -116,7 +123,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
         )}
         {isDecay && (
           <Grid $min={190}>
-            <Pick label="Pump hoses during the test" value={rig.hoses} onChange={(hoses) => setRig({ ...rig, hoses })} options={[{ id: "out", text: "shut out at the system" }, { id: "in", text: "stay in it" }]} hint={rig.hoses === "in" ? "what they give off counts as the system’s, unless their own check tells it" : undefined} />
+            <Pick label="Pump hoses during the test" value={rig.hoses} onChange={(hoses) => setRig({ ...rig, hoses })} options={[{ id: "out", text: "shut out at the system" }, { id: "in", text: "stay in it" }]} hint={rig.hoses === "in" ? "shut the valve at the pump, then stop it; what they give off counts as the system’s, unless their own check tells it" : undefined} />
             {rig.hoses === "in" && <Pick label="Which rig" value={rigId} onChange={(id) => setRig({ ...rig, id })} options={[...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "none", text: "not in the kit" }]} />}
             <Pick label="Opened or fitted since the hold" value={since.is} onChange={(is) => setSince({ ...since, is })} options={[{ id: "none", text: "nothing" }, { id: "yes", text: "something" }]} hint="a hold says nothing about what came after it" />
             {since.is === "yes" && <Field label="What, with commas between" value={since.what} onChange={(what) => setSince({ ...since, what })} placeholder="core tool, gauge tee" />}

@@ -2,11 +2,10 @@ import { Delete } from "lucide-react";
 import { useRef, useState } from "react";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
-import { drop, keep, useWaiting } from "../../api/outbox";
-import { useWrite, writes } from "../../api/queries";
+import { drop, isReading, keep, keepEvent, useWaiting } from "../../api/outbox";
 import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
 import { useKey } from "../../look/keys";
-import { atSecond } from "../../units/units";
+import { atSecond, timeOf } from "../../units/units";
 
 const Row = styled.form`
   display: grid;
@@ -42,11 +41,11 @@ const List = styled.ul`
 const CHIPS: Record<string, { kind: string; text: string }[]> = {
   "pressure-hold": [
     { kind: "supply_isolated", text: "Supply shut" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "gauge_reattached", text: "Gauge back on" },
-    { kind: "sun", text: "Sun on it" }, { kind: "topped_up", text: "Topped up" },
+    { kind: "sun", text: "Sun on it" }, { kind: "topped_up", text: "Topped up" }, { kind: "opened", text: "Opened" },
   ],
   "leak-by": [{ kind: "valve_moved", text: "Valve opened" }, { kind: "sun", text: "Sun on it" }],
-  "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }],
-  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "valve_moved", text: "Valve moved" }],
+  "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "core_moved", text: "Core moved" }, { kind: "opened", text: "Opened" }],
+  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "core_moved", text: "Core moved" }, { kind: "opened", text: "Opened" }],
   "rig-check": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }],
 };
 const KEYS = ["7", "8", "9", "back", "4", "5", "6", "−", "1", "2", "3", "next", "0", "."];
@@ -72,16 +71,6 @@ function useDraft(test: string): [Draft, (next: Draft) => void] {
   ];
 }
 
-/** A wall-clock time today (or yesterday, if it would lie ahead), ms. */
-function timeOf(text: string): number | null {
-  const m = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(text.trim());
-  if (!m) return null;
-  const at = new Date();
-  at.setHours(Number(m[1]), Number(m[2]), Number(m[3] ?? 0), 0);
-  if (at.getTime() > Date.now() + 60_000) at.setDate(at.getDate() - 1);
-  return Number(m[1]) < 24 && Number(m[2]) < 60 ? at.getTime() : null;
-}
-
 const looksWrong = (text: string) => text.trim() !== "" && !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
 
 /** The reading pad: several channels in one row, stamped by itself, Enter logs; events beside it. */
@@ -94,7 +83,6 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [focus, setFocus] = useState(0);
   const row = useRef<HTMLFormElement>(null);
   const waiting = useWaiting(test.id);
-  const event = useWrite(writes.event(test.id));
   const channels = test.channels;
   const inputs = () => Array.from(row.current?.querySelectorAll<HTMLInputElement>("input[data-channel], [data-channel] input") ?? []);
   const chips = useRef<HTMLDivElement>(null);
@@ -122,7 +110,12 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   // Once the supply is shut it is shut, unless more gas was added since.
   const latest = (kind: string) => Math.max(0, ...test.events.filter((e) => e.kind === kind).map((e) => e.at_ms));
   const isShut = test.press != null || latest("supply_isolated") > latest("topped_up");
-  const mark = (kind: string, words = "") => event.mutate({ id: freshId(), kind, note: words }, { onSuccess: () => setNote(null) });
+  const mark = (kind: string, words = "") => {
+    if (kind === "other" && !words.trim()) return setProblem("Say in a few words what happened.");
+    setProblem(null);
+    keepEvent({ test: test.id, kind, note: words.trim() });
+    setNote(null);
+  };
   return (
     <>
       <Row
@@ -151,11 +144,11 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
       </Keys>
       {problem && <Note $kind="wrong" role="alert">{problem}</Note>}
       {waiting.length > 0 && (
-        <List aria-label="Waiting readings">
+        <List aria-label="Waiting readings and events">
           {waiting.map((w) => (
             <li key={w.id}>
               <Note $kind={w.refused ? "wrong" : "calm"} role={w.refused ? "alert" : "status"}>
-                {channels.find((c) => c.id === w.channel_id)?.name} {w.typed}, {atSecond(w.at_ms ?? w.client_ms)}: {w.refused ?? "waiting to be stored"}{" "}
+                {isReading(w) ? `${channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}` : w.kind.replaceAll("_", " ")}, {atSecond(w.at_ms ?? w.client_ms)}: {w.refused ?? "waiting to be stored"}{" "}
                 {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
               </Note>
             </li>
@@ -163,15 +156,14 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         </List>
       )}
       <Chips ref={chips} aria-label="Events" role="group">
-        {(CHIPS[test.kind] ?? []).filter((c) => !isShut || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)} isDisabled={event.isPending}>{c.text}</Button>)}
+        {(CHIPS[test.kind] ?? []).filter((c) => !isShut || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)}>{c.text}</Button>)}
         {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
           <>
-            <Field label="What happened" value={note} onChange={setNote} error={event.error?.message} />
+            <Field label="What happened" value={note} onChange={setNote} />
             <Button onPress={() => mark("other", note)}>Note it</Button>
           </>
         )}
       </Chips>
-      {event.error && note === null && <Note $kind="wrong" role="alert">{event.error.message}</Note>}
     </>
   );
 }

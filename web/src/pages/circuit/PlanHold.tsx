@@ -16,11 +16,11 @@ const PROBES: Probe[] = [
 const PLACES = [{ id: "line", text: "line set" }, { id: "indoor", text: "indoor coil" }, { id: "outdoor", text: "outdoor unit" }, { id: "high", text: "high side" }, { id: "low", text: "low side" }, { id: "ambient", text: "the air around" }];
 
 /** A re-test below the pressure that showed the leak: allowed, but said, with the hold that would be worth as much. */
-function LowerRetest({ found, planned }: { found: number | null; planned: number | null }) {
+function LowerRetest({ again, planned }: { again: Schemas["AgainView"] | undefined; planned: number | null }) {
   const units = useUnits();
-  const isLower = found !== null && planned !== null && planned < 0.97 * found;
-  const { data } = useBench("retest", isLower ? { found_pa: found, again_pa: planned, air_pa: 101_325 } : null, bench.retest);
-  if (!isLower || !data) return null;
+  const found = again?.at_least_pa ?? 0;
+  const { data } = useBench("retest", found > 0 && planned !== null ? { found_pa: found, again_pa: planned, air_pa: 101_325 } : null, bench.retest);
+  if (!again || planned === null || !data?.is_lower) return null;
   return (
     <Note>
       Below the {trimmed(units.of("pressure", found), 3)} {units.label("pressure")} that showed the leak: it would lose only {trimmed(Number((100 * data.laminar).toPrecision(2)))} to {trimmed(Number((100 * data.choked).toPrecision(2)))} % as fast here, so hold {trimmed(Number(data.times_as_long.toPrecision(2)))} times as long. It does not count as the re-test.
@@ -37,19 +37,19 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
   const here = sections.find((s) => s.name === section);
   const ceiling = here?.ceiling_pa ?? null;
   const show = (pa: number) => trimmed(units.of("pressure", pa)).replace("−", "-");
-  const fromSchool = (code: string, top: number | null) => {
+  const fromSchool = (code: string, of: string) => {
     const s = schools.find((x) => x.code === code);
-    const pa = s?.pressure_pa ?? (top ?? 0) * (s?.share_of_plate ?? 0.75);
-    return { level: pa > 0 ? show(top ? Math.min(pa, top) : pa) : "", minutes: s ? String(s.time_s / 60) : "" };
+    const pa = sections.find((x) => x.name === of)?.begin.find((b) => b.procedure === code)?.pa ?? s?.pressure_pa;
+    return { level: pa ? show(pa) : "", minutes: s ? String(s.time_s / 60) : "" };
   };
   const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
-  const [form, setForm] = useState(() => fromSchool(first?.code ?? "", ceiling));
+  const [form, setForm] = useState(() => fromSchool(first?.code ?? "", section));
   const [drop, setDrop] = useState("");
   const [air, setAir] = useState({ by: "none", value: "" });
   const [gas, setGas] = useState({ inside: "nitrogen", tracer: "" });
   const [source, setSource] = useState("");
-  const [gauge, setGauge] = useState({ id: "", resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "" });
+  const [gauge, setGauge] = useState({ id: "", resolution: "0.1", range: "", sides: "one", reference: "vented", due: "", fittings: "", regulator: "", relief: "", pressureSwitch: "", sensor: "", warmer: "" });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
   const [remind, setRemind] = useState({ every: "", off: "" });
   const [strength, setStrength] = useState({ code: "", edition: "", factor: "", reason: "" });
@@ -76,7 +76,7 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
     e.preventDefault();
     const bad = notANumber([
       ["Test pressure", form.level], ["Planned hold", form.minutes], ["Allowed drop", drop], ["Altitude or barometer", air.value], ["Tracer", gas.tracer], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range],
-      ["Weakest fitting", gauge.fittings], ["Regulator", gauge.regulator], ["Reading every", remind.every], ["Gauge off after", remind.off], ["Factor", strength.factor],
+      ["Weakest fitting", gauge.fittings], ["Regulator", gauge.regulator], ["Relief valve", gauge.relief], ["Pressure switch", gauge.pressureSwitch], ["Sensor", gauge.sensor], ["Warmer by", gauge.warmer], ["Reading every", remind.every], ["Gauge off after", remind.off], ["Factor", strength.factor],
       ...probes.map((x): [string, string] => [`Share of ${x.name}`, x.share]),
     ]);
     setProblem(bad);
@@ -88,7 +88,8 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
       school, section, kit: [...(gauge.id ? [gauge.id] : []), ...also], source: source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"), altitude_m: air.by === "altitude" ? number(air.value) : null, barometer_pa: air.by === "typed" && number(air.value) !== null ? (number(air.value) ?? 0) * 100 : null,
       gas: gas.inside === "refrigerant" ? "nitrogen_with_refrigerant" : "nitrogen", tracer_pa: gas.inside === "tracer" && number(gas.tracer) !== null ? (number(gas.tracer) ?? 0) * (units.si("pressure", 1) - units.si("pressure", 0)) : null, test_pa: si(form.level), planned_s: minutes === null ? null : minutes * 60,
       ...(allowed !== null && { drop_pa: allowed * (units.si("pressure", 1) - units.si("pressure", 0)), over_s: (minutes ?? 0) * 60 }),
-      fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
+      fittings_pa: si(gauge.fittings), regulator_pa: si(gauge.regulator), relief_pa: si(gauge.relief), switch_pa: si(gauge.pressureSwitch), sensor_pa: si(gauge.sensor),
+      warming_k: number(gauge.warmer) === null ? null : units.si("temperature", number(gauge.warmer) ?? 0) - units.si("temperature", 0), read_every_s: seconds(remind.every), auto_off_s: seconds(remind.off),
       strength: isAbove && strength.code ? { code: strength.code, edition: strength.edition, factor: number(strength.factor) ?? 0, reason: strength.reason } : null,
     };
     const one = (name: string, position: string | null): Schemas["ChannelInput"] => ({
@@ -106,10 +107,10 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
       <Form onSubmit={submit}>
         <h2>Plan a pressure hold</h2>
         <Big>Lowest plate: {ceiling === null ? "none entered yet" : <><b>{show(ceiling)}</b> {p}, {here?.ceiling_name}</>}</Big>
-        {sections.length > 1 && <Pick label="Section under test" value={section} onChange={(s) => { setSection(s); if (school !== "own") setForm(fromSchool(school, sections.find((x) => x.name === s)?.ceiling_pa ?? null)); }} options={sections.map((s) => ({ id: s.name, text: s.name }))} hint={here?.bounds.join("; ")} error={wrong("section")} />}
+        {sections.length > 1 && <Pick label="Section under test" value={section} onChange={(s) => { setSection(s); if (school !== "own") setForm(fromSchool(school, s)); }} options={sections.map((s) => ({ id: s.name, text: s.name }))} hint={here?.bounds.join("; ")} error={wrong("section")} />}
         <Pick
           label="Procedure" value={school} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}
-          onChange={(code) => { setSchool(code); if (code !== "own") setForm(fromSchool(code, ceiling)); }}
+          onChange={(code) => { setSchool(code); if (code !== "own") setForm(fromSchool(code, section)); }}
           hint={chosen ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).` : "Say below where it comes from."}
         />
         <Grid $min={150}>
@@ -117,8 +118,9 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
           <Field label="Planned hold, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("planned_s")} />
           <Field label={`Allowed drop, ${units.deltaLabel("pressure")}`} value={drop} onChange={setDrop} inputMode="decimal" hint="empty: 0.3 % of absolute pressure" error={wrong("drop_pa", "over_s")} />
           <Field label="Limit comes from" value={source} onChange={setSource} placeholder="maker’s page, code, habit" />
+          <Field label={`May get warmer by, ${units.label("temperature")}`} value={gauge.warmer} onChange={(warmer) => setGauge({ ...gauge, warmer })} inputMode="decimal" hint="sun on a closed hold raises it" error={wrong("warming_k")} />
         </Grid>
-        <LowerRetest found={circuit.search.found_pa ?? null} planned={Number(form.level) > 0 ? units.si("pressure", Number(form.level)) : null} />
+        <LowerRetest again={circuit.search.retests.find((r) => r.section === section && !r.is_met)} planned={Number(form.level) > 0 ? units.si("pressure", Number(form.level)) : null} />
         {isAbove && (
           <Grid $min={150} role="group" aria-label="Strength test above a plate">
             <Field label="Strength test by, code and clause" value={strength.code} onChange={(code) => setStrength({ ...strength, code })} hint="above a plate only by a named code" />
@@ -146,6 +148,9 @@ export function PlanHold({ circuit, onMade, onLeakBy }: { circuit: Schemas["Circ
           <Grid $min={150}>
             <Field label={`Weakest fitting, ${p}`} value={gauge.fittings} onChange={(fittings) => setGauge({ ...gauge, fittings })} inputMode="decimal" hint="hoses, core tools" />
             <Field label={`Regulator up to, ${p}`} value={gauge.regulator} onChange={(regulator) => setGauge({ ...gauge, regulator })} inputMode="decimal" />
+            <Field label={`Relief valve set to, ${p}`} value={gauge.relief} onChange={(relief) => setGauge({ ...gauge, relief })} inputMode="decimal" hint="if one is left in" error={wrong("relief_pa")} />
+            <Field label={`Pressure switch up to, ${p}`} value={gauge.pressureSwitch} onChange={(pressureSwitch) => setGauge({ ...gauge, pressureSwitch })} inputMode="decimal" hint="if one is left in" error={wrong("switch_pa")} />
+            <Field label={`Sensor up to, ${p}`} value={gauge.sensor} onChange={(sensor) => setGauge({ ...gauge, sensor })} inputMode="decimal" hint="if one is left in" error={wrong("sensor_pa")} />
             <Pick label="Gauge is" value={gauge.reference} onChange={(reference) => setGauge({ ...gauge, reference })} options={[{ id: "vented", text: "vented" }, { id: "sealed", text: "sealed" }]} />
             <Field label="Calibration runs out" value={gauge.due} onChange={(due) => setGauge({ ...gauge, due })} placeholder="2027-03-31" error={wrong("calibration_due")} />
             <Pick label="Air pressure" value={air.by} onChange={(by) => setAir({ ...air, by })} options={[{ id: "none", text: "not known" }, { id: "altitude", text: "from the altitude" }, { id: "typed", text: "a barometer here" }, { id: "channel", text: "read along" }]} hint={air.by === "none" ? "the weather goes into the interval" : "not a weather service’s: that is for the sea"} />

@@ -1,9 +1,11 @@
 import { TriangleAlert } from "lucide-react";
+import { useState } from "react";
 import styled from "styled-components";
-import { freshId, type Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary } from "../../look/parts";
+import type { Schemas } from "../../api/client";
+import { keepEvent } from "../../api/outbox";
+import { Button, Field, Note, Primary } from "../../look/parts";
 import { trimmed, useUnits } from "../../units/units";
+import { ConfirmStep, Deadly } from "./Cautions";
 
 const Box = styled.section<{ $over: boolean }>`
   border: 2px solid var(${(p) => (p.$over ? "--falling" : "--accent")});
@@ -25,19 +27,36 @@ export const Row = styled.div`
   display: flex;
   gap: 8px;
   flex-wrap: wrap;
+  align-items: end;
 `;
 
-/** Pressing up: the step one is at, when to stop, and the word that the supply is shut. */
+/** Pressing up: what can kill first, then the step one is at, when to stop, and the word that the supply is shut. */
 export function Press({ test }: { test: Schemas["TestView"] }) {
   const units = useUnits();
-  const save = useWrite(writes.event(test.id));
+  const [why, setWhy] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
   const press = test.press;
   if (!press) return null;
-  const shut = (at_ms: number | null) => save.mutate({ id: freshId(), kind: "supply_isolated", note: "", at_ms });
+  const shut = (at_ms: number | null) => {
+    if (press.needs_reason && !why.trim()) return setProblem("Say why it goes on from here, or let it down first.");
+    setProblem(null);
+    keepEvent({ test: test.id, kind: "supply_isolated", note: why.trim(), at_ms });
+  };
   const isThere = press.done >= press.steps_pa.length;
   const hasReadings = test.reading_count > 0;
+  if (press.confirm) {
+    return (
+      <Box $over={false} aria-label="Press up">
+        <b>Before the first gas</b>
+        <Deadly words={press.cautions} />
+        <ConfirmStep circuit={test.circuit_id} step={press.confirm} />
+        {hasReadings && <Note>Readings are kept meanwhile; the steps follow when this is confirmed.</Note>}
+      </Box>
+    );
+  }
   return (
     <Box $over={press.is_over} aria-label="Press up">
+      <Deadly words={press.cautions.slice(0, 1)} />
       <b aria-live="polite">{press.is_over && <TriangleAlert size={26} aria-hidden />}{press.headline}</b>
       <Steps aria-label="Steps">
         {press.steps_pa.map((pa, i) => <li key={pa} className={i < press.done ? "done" : undefined} aria-current={i === press.done ? "step" : undefined}>{trimmed(units.of("pressure", pa))} {units.label("pressure")}</li>)}
@@ -45,10 +64,11 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
       </Steps>
       <p>{press.words}</p>
       <Row>
-        {isThere ? <Primary isDisabled={save.isPending} onPress={() => shut(null)}>Supply shut now</Primary> : <Button isDisabled={save.isPending} onPress={() => shut(null)}>Supply shut now</Button>}
-        {hasReadings && <Button isDisabled={save.isPending} onPress={() => shut(test.start_ms)}>It was shut before the first reading</Button>}
+        {press.needs_reason && <Field label="Why it goes on from here" value={why} onChange={setWhy} placeholder="regulator crept; below every plate" />}
+        {isThere ? <Primary onPress={() => shut(null)}>Supply shut now</Primary> : <Button onPress={() => shut(null)}>Supply shut now</Button>}
+        {hasReadings && <Button onPress={() => shut(test.start_ms)}>It was shut before the first reading</Button>}
       </Row>
-      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
+      {problem && <Note $kind="wrong" role="alert">{problem}</Note>}
     </Box>
   );
 }

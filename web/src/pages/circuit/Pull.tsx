@@ -1,7 +1,7 @@
 import styled from "styled-components";
-import { freshId, type Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary, Prompt } from "../../look/parts";
+import type { Schemas } from "../../api/client";
+import { keepEvent } from "../../api/outbox";
+import { Button, Primary, Prompt } from "../../look/parts";
 import { atClock, span, trimmed, useUnits } from "../../units/units";
 import { Row, Steps } from "./Press";
 
@@ -11,10 +11,9 @@ const Box = styled(Prompt)`
 /** The evacuation as stages with prompts: which pull, when it arrives, valve-offs and breaks as one press each. */
 export function Pull({ test }: { test: Schemas["TestView"] }) {
   const units = useUnits();
-  const save = useWrite(writes.event(test.id));
   const pull = test.verdict.pull;
   if (!pull) return null;
-  const mark = (kind: string, note = "") => save.mutate({ id: freshId(), kind, note });
+  const mark = (kind: string, note = "") => keepEvent({ test: test.id, kind, note });
   const last = [...test.events].reverse().find((e) => ["isolated", "pump_off", "pump_on", "valve_moved", "nitrogen_break"].includes(e.kind));
   const isOff = last?.kind === "isolated" || last?.kind === "pump_off";
   const isDue = test.verdict.reasons.includes("break_due");
@@ -35,10 +34,9 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
         </ol>
       )}
       <Row>
-        {isOff ? <Primary isDisabled={save.isPending} onPress={() => mark("pump_on", "valve open again")}>Valve open again</Primary> : <Button isDisabled={save.isPending} onPress={() => mark("isolated", "quick valve-off")}>Valve off for a moment</Button>}
-        {pull.at + 1 < pull.count && (isDue ? <Primary isDisabled={save.isPending} onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Primary> : <Button isDisabled={save.isPending} onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Button>)}
+        {isOff ? <Primary onPress={() => mark("pump_on", "valve open again")}>Valve open again</Primary> : <Button onPress={() => mark("isolated", "quick valve-off")}>Valve off for a moment</Button>}
+        {pull.at + 1 < pull.count && (isDue ? <Primary onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Primary> : <Button onPress={() => mark("nitrogen_break")}>Broken with nitrogen now</Button>)}
       </Row>
-      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
     </Box>
   );
 }

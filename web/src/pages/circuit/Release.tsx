@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { atClock, notANumber, useUnits } from "../../units/units";
+import { Deadly } from "./Cautions";
 
 const Form = styled.form`
   display: grid;
@@ -12,6 +13,25 @@ const Form = styled.form`
 
 const PORTS = ["liquid port", "vapour port", "both ports"];
 const WAYS = ["with the flow, through the drier", "against the flow", "no drier in it"];
+
+/** Refrigerant or tracer is in the gas: it goes into a cylinder, and no release is offered. */
+function Recover({ circuit, stage }: { circuit: Schemas["CircuitView"]; stage: Schemas["StageView"] }) {
+  const [note, setNote] = useState("");
+  const save = useWrite(writes.step(circuit.id));
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate({ step: "recovered", note });
+  };
+  return (
+    <Form onSubmit={submit}>
+      <Deadly words={stage.cautions.filter((c) => c.can_kill).map((c) => c.words)} />
+      <p>Refrigerant or tracer is in the gas of {circuit.refrigerant_in}: recover it into a cylinder, and mark the cylinder as a mixture.</p>
+      <Field label="Recovered into" value={note} onChange={setNote} placeholder="cylinder, how much, what its label says" />
+      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
+      <span><Primary type="submit" isDisabled={save.isPending || !note.trim()}>Confirm: recovered</Primary></span>
+    </Form>
+  );
+}
 
 /** Letting the nitrogen out: port, direction, what is left on both sides. */
 export function Release({ circuit, stage, isReadOnly }: { circuit: Schemas["CircuitView"]; stage: Schemas["StageView"]; isReadOnly: boolean }) {
@@ -34,8 +54,11 @@ export function Release({ circuit, stage, isReadOnly }: { circuit: Schemas["Circ
     <section>
       <h2>Release</h2>
       {stage.steps.map((s) => <p key={s.at_ms}>{atClock(s.at_ms)} {s.note}</p>)}
-      {!isReadOnly && (
+      {circuit.pressure_left && <Note>{circuit.pressure_left}</Note>}
+      {!isReadOnly && circuit.refrigerant_in && <Recover circuit={circuit} stage={stage} />}
+      {!isReadOnly && !circuit.refrigerant_in && (
         <Form onSubmit={submit}>
+          <Deadly words={stage.cautions.filter((c) => c.can_kill).map((c) => c.words)} />
           <p>From one side, in the refrigerant’s direction through the drier; stop at a slight positive pressure, about {units.of("pressure", slight).toPrecision(2)} {unit} (common practice), so that no moist air comes in.</p>
           <Grid $min={170}>
             <Pick label="Out of" value={port} onChange={setPort} options={PORTS.map((id) => ({ id, text: id }))} />

@@ -1,4 +1,3 @@
-import { TriangleAlert } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Button } from "../../look/parts";
@@ -6,6 +5,7 @@ import { Word } from "../../look/verdict";
 import { atClock } from "../../units/units";
 import { useNow } from "../../look/now";
 import { ClockText } from "../Today";
+import { CautionList } from "./Cautions";
 
 const Side = styled.aside`
   grid-area: says;
@@ -40,14 +40,10 @@ const Clock = styled.p`
   b { font-family: var(--mono); font-size: 1.35rem; margin-right: 0.5em; }
   span { color: var(--soft); font-size: 0.92rem; }
 `;
-const Cautions = styled.ul`
+const Cautions = styled.section`
   border-top: 1px solid var(--line);
   padding-top: 10px;
-  display: grid;
-  gap: 7px;
   font-size: 0.93rem;
-  li { display: grid; grid-template-columns: 20px 1fr; gap: 8px; }
-  svg { margin-top: 2px; color: var(--losing); }
 `;
 
 function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
@@ -106,9 +102,7 @@ export function Why({ stage, test }: { stage: Schemas["StageView"]; test: Schema
           )}
         </>
       )}
-      <Cautions aria-label="Cautions">
-        {stage.cautions.map((c) => <li key={c}><TriangleAlert size={18} aria-hidden />{c}</li>)}
-      </Cautions>
+      <Cautions aria-label="Cautions"><CautionList cautions={stage.cautions} /></Cautions>
     </Reasons>
   );
 }

@@ -5,7 +5,8 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { sendPhoto, useWrite, writes } from "../../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary, Quiet } from "../../look/parts";
-import { atClock, notANumber, useUnits } from "../../units/units";
+import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
+import { Deadly } from "./Cautions";
 import { TORQUES, TypedField } from "./survey/rows";
 
 const Box = styled.section`
@@ -40,14 +41,17 @@ const Row = styled.div`
   flex-wrap: wrap;
 `;
 
+const NO_YES = [{ id: "no", text: "no" }, { id: "yes", text: "yes" }];
 const FINDINGS: [string, string][] = [["clear", "Nothing found"], ["suspect", "Suspect"], ["leak", "Leak"]];
 const CAUSES = ["worn core", "core not seated", "flare not tight", "split flare", "pinhole in a joint", "rubbed through", "seal or cap", "part faulty", "my own hose or tool"];
 
 /** How a place was looked at and what was found: method, dwell, then one press on the finding logs it. */
 function LookForm({ circuit, place, onDone }: { circuit: string; place: string; onDone: () => void }) {
-  const { meta } = useUnits();
+  const units = useUnits();
+  const { meta } = units;
   const [method, setMethod] = useState("bubbles");
   const [dwell, setDwell] = useState("");
+  const [at, setAt] = useState({ pressure: "", when: "" });
   const [note, setNote] = useState("");
   const [photo, setPhoto] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
@@ -55,15 +59,18 @@ function LookForm({ circuit, place, onDone }: { circuit: string; place: string; 
   const send = useWrite((f: File) => sendPhoto(circuit, f));
   const chosen = meta.methods.find((m) => m.code === method);
   const log = (finding: string) => {
-    const bad = notANumber([["Looked for", dwell]]);
+    const bad = notANumber([["Looked for", dwell], ["Under", at.pressure]]) ?? badTime(at.when);
     setProblem(bad);
-    if (!bad) save.mutate({ place, method, finding, dwell_s: dwell.trim() ? Number(dwell) * 60 : null, note, photo_id: photo }, { onSuccess: onDone });
+    const at_pa = at.pressure.trim() ? units.si("pressure", Number(at.pressure)) : null;
+    if (!bad) save.mutate({ place, method, finding, dwell_s: dwell.trim() ? Number(dwell) * 60 : null, at_pa, note, photo_id: photo, at_ms: timeOf(at.when) }, { onSuccess: onDone });
   };
   return (
     <Form onSubmit={(e) => e.preventDefault()} aria-label={`Look at ${place}`}>
       <Grid $min={170}>
         <Pick label="How" value={method} onChange={setMethod} options={meta.methods.map((m) => ({ id: m.code, text: m.title }))} hint={chosen?.hint} />
         <Field label="Looked for, min" value={dwell} onChange={setDwell} inputMode="decimal" hint={chosen && chosen.least_s >= 60 ? `${chosen.least_s / 60} min and more for a small leak` : undefined} />
+        <Field label={`Under, ${units.label("pressure")}`} value={at.pressure} onChange={(pressure) => setAt({ ...at, pressure })} inputMode="decimal" hint="empty: what a running test shows" />
+        <When value={at.when} onChange={(when) => setAt({ ...at, when })} />
         <Field label="Note" value={note} onChange={setNote} />
       </Grid>
       <Row role="group" aria-label="What was found">
@@ -78,24 +85,37 @@ function LookForm({ circuit, place, onDone }: { circuit: string; place: string; 
   );
 }
 
-function RepairForm({ circuit, place, onDone }: { circuit: string; place: string; onDone: () => void }) {
+const badTime = (text: string) => (text.trim() && timeOf(text) === null ? "Write the time as 14:05." : null);
+
+/** For what is written down afterwards: evidence counts by when it happened. */
+function When({ value, onChange }: { value: string; onChange: (text: string) => void }) {
+  return <Field label="At, if not now" value={value} onChange={onChange} placeholder="14:05" />;
+}
+
+function RepairForm({ circuit, place, onDone }: { circuit: Schemas["CircuitView"]; place: string; onDone: () => void }) {
   const [cause, setCause] = useState(CAUSES[0] ?? "");
   const [words, setWords] = useState("");
   const [torque, setTorque] = useState<Schemas["Typed"] | null>(null);
+  const [torch, setTorch] = useState({ used: "no", safe: "no" });
+  const [when, setWhen] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
-  const save = useWrite(writes.repair(circuit));
+  const save = useWrite(writes.repair(circuit.id));
   const log = () => {
-    const bad = notANumber([["Torque", torque?.typed ?? ""]]);
+    const bad = notANumber([["Torque", torque?.typed ?? ""]]) ?? badTime(when);
     setProblem(bad);
     const nm = torque?.typed ? Number(torque.typed) * (torque.unit === "lbft" ? 1.355_817_948 : 1) : null;
-    if (!bad) save.mutate({ place, cause, words, torque_nm: nm }, { onSuccess: onDone });
+    if (!bad) save.mutate({ place, cause, words, torque_nm: nm, with_torch: torch.used === "yes", is_safe: torch.safe === "yes", at_ms: timeOf(when) }, { onSuccess: onDone });
   };
   return (
     <Form onSubmit={(e) => e.preventDefault()} aria-label={`Repair of ${place}`}>
+      {torch.used === "yes" && <Deadly words={[circuit.torch_caution]} />}
       <Grid $min={190}>
         <Pick label="Cause" value={cause} onChange={setCause} options={CAUSES.map((id) => ({ id, text: id }))} />
         <Field label="What was done" value={words} onChange={setWords} placeholder="core replaced, cap with seal" />
         {cause.includes("flare") && <TypedField label="Tightened to" value={torque} onChange={setTorque} units={TORQUES} />}
+        <Pick label="With a torch" value={torch.used} onChange={(used) => setTorch({ ...torch, used })} options={NO_YES} />
+        {torch.used === "yes" && <Pick label="All of that was so" value={torch.safe} onChange={(safe) => setTorch({ ...torch, safe })} options={NO_YES} />}
+        <When value={when} onChange={setWhen} />
       </Grid>
       <Row>
         <Primary isDisabled={save.isPending} onPress={log}>Log the repair</Primary>
@@ -115,7 +135,7 @@ export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
   return (
     <Box aria-label="Leak search">
       <h2>Leak search</h2>
-      {s.retest && <Note>{s.retest}</Note>}
+      {s.retests.map((r) => (r.is_met ? <p key={r.section}>{r.words}</p> : <Note key={r.section}>{r.words}</Note>))}
       <p>{s.not_looked === 0 ? "Every place on the list has been looked at." : `${s.not_looked} of ${s.places.length} places not looked at yet. Go on after the first find: there may be a second.`}</p>
       <ul>
         {s.places.map((p) => (
@@ -128,7 +148,7 @@ export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
               {!isReadOnly && (
                 <Row>
                   <Button aria-label={`Look at ${p.name}`} onPress={() => setOpen({ place: p.name, what: "look" })}>Look</Button>
-                  {(p.is_open || p.state === "mended") && <Button aria-label={`Mended: ${p.name}`} onPress={() => setOpen({ place: p.name, what: "repair" })}>Mended</Button>}
+                  {p.is_open && <Button aria-label={`Mended: ${p.name}`} onPress={() => setOpen({ place: p.name, what: "repair" })}>Mended</Button>}
                 </Row>
               )}
             </header>
@@ -142,7 +162,7 @@ export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
                 ))}
               </ol>
             )}
-            {open?.place === p.name && (open.what === "look" ? <LookForm circuit={circuit.id} place={p.name} onDone={close} /> : <RepairForm circuit={circuit.id} place={p.name} onDone={close} />)}
+            {open?.place === p.name && (open.what === "look" ? <LookForm circuit={circuit.id} place={p.name} onDone={close} /> : <RepairForm circuit={circuit} place={p.name} onDone={close} />)}
           </Place>
         ))}
       </ul>

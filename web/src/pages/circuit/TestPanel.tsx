@@ -88,6 +88,8 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
       {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
       {test.press ? null : test.verdict.trace.length > 1 ? <Trace test={test} /> : <Note>The trace begins with the second reading.</Note>}
+      {test.has_simulated && <Note>Readings of a simulated gauge are in this test: it says nothing about a real system.</Note>}
+      {test.watch && (test.watch.level === "within" ? <p>{test.watch.words}</p> : <Note $kind="wrong" role="alert">{test.watch.words}</Note>)}
       {isOpen && <Press test={test} />}
       {isOpen && <Pull test={test} />}
       {isOpen && <Isolate test={test} />}
@@ -96,7 +98,7 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
       <Bar>
         {isOpen && (
           <>
-            {SIMULATED.includes(test.kind) && <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>}
+            {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>}
             {isHold && test.reading_count > 0 && !test.press && test.verdict.hold?.settled_at_s == null && <ClockByHand test={test} />}
             {test.reading_count > 0 && <Primary onPress={() => end.mutate(undefined)}><Square size={18} aria-hidden />End {test.title}</Primary>}
           </>

@@ -69,7 +69,7 @@ export function SectionPick({ doc, value, onChange }: { doc: Doc; value: string;
 
 export function ComponentRow({ it, at, set, remove, doc, wrong, photo }: RowProps<Schemas["ComponentDoc"]>) {
   const field = (f: string) => wrong(`components.${at}.${f}`);
-  const says = [PLACES.find((p) => p.id === it.place)?.text, it.low && `low side ${shown(it.low)}`, it.high ? `${it.low ? "high side " : ""}${shown(it.high)}` : it.low ? null : "plate not read", it.volume_l ? `${it.volume_l} L` : null].filter(Boolean).join(" · ");
+  const says = [PLACES.find((p) => p.id === it.place)?.text, it.low && `low side ${shown(it.low)}`, it.high ? `${it.low ? "high side " : ""}${shown(it.high)}` : it.low ? null : "plate not read", it.only_one && "the only figure on the plate", it.volume_l ? `${it.volume_l} L` : null].filter(Boolean).join(" · ");
   return (
     <Thing name={it.name} says={says} onRemove={remove} isNew={!it.name}>
       <Grid $min={170}>
@@ -82,6 +82,7 @@ export function ComponentRow({ it, at, set, remove, doc, wrong, photo }: RowProp
       </Grid>
       <Grid $min={230}>
         <TypedField label="Plate, high side" value={it.high} onChange={(high) => set({ high })} units={PRESSURES} error={field("high.typed")} hint="or the part’s only rating" />
+        <Pick label="On the plate" value={it.only_one ? "one" : "two"} onChange={(v) => set({ only_one: v === "one" })} options={[{ id: "two", text: "both sides’ figures" }, { id: "one", text: "only one figure" }]} />
         <TypedField label="Plate, low side" value={it.low} onChange={(low) => set({ low })} units={PRESSURES} error={field("low.typed")} />
         <Plate>
           {it.photo_id && <a href={`/api/photos/${it.photo_id}`} target="_blank" rel="noreferrer"><img src={`/api/photos/${it.photo_id}`} alt={`Plate of ${it.name}`} /></a>}
