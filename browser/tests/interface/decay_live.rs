@@ -1,12 +1,12 @@
 //! A live decay from a simulated gauge to its verdict. The rule here is a quarter of a minute, so that nobody waits.
 
 use crate::hold_by_hand::new_job;
-use crate::support::on_page;
+use crate::support::{Site, on_site};
 use std::time::Duration;
 
 #[test]
 fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
-    on_page(false, (1280, 800), |p| async move {
+    on_site(Site::start(false, true), (1280, 800), |p| async move {
         new_job(&p, "Line set left standing").await;
         p.press("Decay test").await;
         p.pick("Procedure", "The maker’s or my own").await;

@@ -8,9 +8,10 @@ pub async fn new_job(p: &Page, kind: &str) {
     p.fill("What it is called", "Gym split").await;
     p.fill("Name of the circuit", "Line set and coil").await;
     p.pick("Kind of job", kind).await;
-    // Two plates are offered; the weaker one will bind.
-    let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'Design pressure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
+    // Two plates are offered, each with one figure on it; the weaker one will bind.
+    let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'The only figure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
     for (i, psig) in ["450", "600"].iter().enumerate() {
+        p.press("Only one on the plate").await;
         let field = p.driver.execute(plates, vec![i.into()]).await.unwrap().element().unwrap();
         field.send_keys(*psig).await.unwrap();
     }
@@ -39,6 +40,8 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.says("the gauge “Pressure” may be used to 237 psig").await;
         p.fill("Gauge range, psig", "800").await;
         p.press("Open the test").await;
+        p.says("Before the first gas").await;
+        p.press("Yes, all of it").await;
         p.says("Up to 100 psig").await;
 
         // Letters are refused where they are typed, and nothing is lost.

@@ -77,7 +77,7 @@ fn units_change_what_is_shown_on_every_new_page() {
         let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Right circuit, stage two')).getAttribute('href')", vec![]).await;
         let path = row.as_str().unwrap().to_owned();
         p.open(&format!("{path}?stage=search")).await;
-        p.says("showed the leak at 20.7 bar").await;
+        p.says("at 20.2 bar, leak").await;
         p.open(&format!("{path}?stage=survey")).await;
         p.says("20.68 bar, evaporator coil, low side").await;
         p.open(&format!("{path}?stage=release")).await;

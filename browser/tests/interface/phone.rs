@@ -12,6 +12,12 @@ fn a_reading_goes_in_by_thumb() {
         p.press("Open the test").await;
         p.says("Hold 1").await;
         // The keys fill the first channel, Next jumps to the second.
+        p.says("Before the first gas").await;
+        // On a phone too, what can kill stands first in the box where the hand is.
+        let first = p.js("return document.querySelector('section[aria-label=\"Press up\"] li').textContent", vec![]).await;
+        assert!(first.as_str().unwrap().contains("never oxygen"), "{first}");
+        p.press("Yes, all of it").await;
+        p.says("Up to 100 psig").await;
         for key in ["3", "0", "0", ".", "4", "Next", "6", "9"] {
             p.press(key).await;
         }
@@ -25,7 +31,7 @@ fn a_reading_goes_in_by_thumb() {
         p.says("Readings and events (2 and 1)").await;
         p.press("Other …").await;
         p.press("Note it").await;
-        p.says("say in a few words what happened").await;
+        p.says("Say in a few words what happened").await;
         p.fill("What happened", "ladder moved, hose tugged").await;
         p.press("Note it").await;
         p.says("Readings and events (2 and 2)").await;

@@ -3,19 +3,25 @@
 use crate::hold_by_hand::new_job;
 use crate::support::{Page, on_page};
 
+/// The wall's clock so many seconds ago.
+async fn ago(p: &Page, s: i64) -> String {
+    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![s.into()]).await;
+    at.as_str().unwrap().to_owned()
+}
+
 async fn log(p: &Page, ago_s: i64, psig: f64) {
-    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![ago_s.into()]).await;
-    for (field, text) in [("Pressure, psig", format!("{psig:.1}")), ("Pipe probe, °F", "70.0".into()), ("Read at", at.as_str().unwrap().into())] {
+    let at = ago(p, ago_s).await;
+    for (field, text) in [("Pressure, psig", format!("{psig:.1}")), ("Pipe probe, °F", "70.0".into()), ("Read at", at)] {
         p.fill(field, &text).await;
     }
     p.key("Read at", thirtyfour::Key::Enter).await;
 }
 
-/// A hold of 40 min, a reading every four; `lost` psi in all.
-async fn hold(p: &Page, psig: f64, lost: f64) {
+/// A hold of 40 min that ended `ended_s` ago, a reading every four minutes; `lost` psi in all.
+async fn hold(p: &Page, ended_s: i64, psig: f64, lost: f64) {
     p.press("Was earlier").await;
     for k in 0..=10 {
-        log(p, 2_520 - k * 240, psig - lost * k as f64 / 10.0 + [0.0, 0.04, -0.03][k as usize % 3]).await;
+        log(p, ended_s + 2_400 - k * 240, psig - lost * k as f64 / 10.0 + [0.0, 0.04, -0.03][k as usize % 3]).await;
         p.says(&format!("{} readings", 2 * (k + 1))).await;
     }
     p.press("It was shut before the first reading").await;
@@ -52,39 +58,59 @@ fn from_survey_to_a_retest_that_holds() {
         p.press("Open the test").await;
 
         // Press up: the low step first, an overshoot is noticed.
+        p.says("Before the first gas").await;
+        p.says("never oxygen or compressed air").await;
+        p.is_sound("before the first gas").await;
+        p.press("Yes, all of it").await;
         p.says("Up to 100 psig").await;
+        p.says("Set the regulator’s outlet to 100 psig first").await;
         p.press("Was earlier").await;
-        log(&p, 2_900, 100.3).await;
+        log(&p, 14_400, 100.3).await;
         p.says("Up to 400 psig").await;
-        log(&p, 2_800, 418.0).await;
+        log(&p, 14_300, 418.0).await;
         p.says("18 psi above the plan").await;
         p.is_sound("pressing up").await;
         p.picture("press-up").await;
+        // Going on from there takes a reason.
+        p.press("Supply shut now").await;
+        p.says("Say why it goes on from here").await;
         p.press("It is now").await;
         p.press("End Hold 1").await;
         p.press("Test again").await;
         p.fill("Test pressure, psig", "400").await;
         p.press("Open the test").await;
         p.says("Hold 2").await;
-        hold(&p, 400.0, 8.0).await;
+        hold(&p, 9_000, 400.0, 8.0).await;
         p.says("Falling").await;
         p.press("End Hold 2").await;
         p.says("a leak of").await;
 
         // Search: an electronic hit stays unconfirmed until fluid agrees.
         p.press("Leak search").await;
-        p.says("Hold 2 showed the leak at 400 psig").await;
+        p.says("at 400 psig or higher: that is where Hold 2 showed it").await;
         p.press("Look at flare at the header").await;
         p.pick("How", "electronic, with tracer").await;
+        p.fill("At, if not now", &ago(&p, 7_200).await).await;
         p.press("Leak").await;
         p.says("Unconfirmed hit").await;
         p.press("Look at flare at the header").await;
         p.fill("Looked for, min", "3").await;
+        p.fill("Under, psig", "400").await;
+        p.fill("At, if not now", &ago(&p, 7_000).await).await;
         p.press("Leak").await;
-        p.says("leak fluid for 3 min, leak").await;
+        p.says("leak fluid for 3 min at 400 psig, leak").await;
+        // A clear look afterwards does not close it.
+        p.press("Look at flare at the header").await;
+        p.fill("Looked for, min", "3").await;
+        p.fill("At, if not now", &ago(&p, 6_800).await).await;
+        p.press("Nothing found").await;
+        p.says("nothing found").await;
+        assert!(!p.text().await.contains("Unconfirmed hit"));
+        assert_eq!(p.js("return [...document.querySelectorAll('b')].filter(b => b.textContent === 'Leak').length", vec![]).await, 1);
         p.press("Mended: flare at the header").await;
         p.pick("Cause", "flare not tight").await;
         p.fill("Tightened to", "42").await;
+        p.fill("At, if not now", &ago(&p, 6_000).await).await;
         p.press("Log the repair").await;
         p.says("Mended, not held since").await;
         p.says("tightened to 42 N·m (31 lb·ft)").await;
@@ -99,7 +125,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.fill("Test pressure, psig", "400").await;
         p.press("Open the test").await;
         p.says("Hold 3").await;
-        hold(&p, 400.0, 0.0).await;
+        hold(&p, 120, 400.0, 0.0).await;
         p.says("Holds").await;
         p.press("End Hold 3").await;
         p.says("could have hidden").await;
@@ -125,7 +151,7 @@ fn sums_and_procedures_without_a_job() {
         for (field, text) in [("Start, psig", "500"), ("Pipe at the start, °F", "70"), ("End, psig", "510.5"), ("Pipe at the end, °F", "80")] {
             p.fill(field, text).await;
         }
-        // Handbook table (Span et al. 2000): 10.54 psi for ten degrees at 500 psig.
+        // Span et al. 2000 (reference/isochores.csv): 10.54 psi for ten degrees at 500 psig.
         p.says("Temperature alone did 11 psi").await;
         p.press("Testing again lower").await;
         p.fill("Leak shown at, psig", "550").await;

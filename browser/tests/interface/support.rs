@@ -21,13 +21,14 @@ pub struct Site {
 }
 
 impl Site {
-    pub fn start(with_demo: bool) -> Self {
+    /// With the demo in it, or empty; simulated gauges only where asked for.
+    pub fn start(with_demo: bool, simulated: bool) -> Self {
         let data = tempfile::tempdir().expect("a folder");
         let dir = data.path().to_owned();
         let (tx, rx) = std::sync::mpsc::channel();
         std::thread::spawn(move || {
             actix_web::rt::System::new().block_on(async move {
-                let state = AppState::new(Store::open(&dir).expect("store"));
+                let state = AppState::new(Store::open(&dir).expect("store")).with_simulated_gauges(simulated);
                 if with_demo {
                     demo::fill(&state).expect("demo");
                 }
@@ -89,9 +90,13 @@ pub struct Page {
     pub url: String,
 }
 
-/// Runs `test` on a fresh server and browser of this size.
+/// Runs `test` on a fresh server and browser of this size; simulated gauges are in the demo only.
 pub fn on_page<F: Future<Output = ()> + Send + 'static>(with_demo: bool, size: (u32, u32), test: impl FnOnce(Page) -> F + Send + 'static) {
-    let site = Site::start(with_demo);
+    on_site(Site::start(with_demo, with_demo), size, test);
+}
+
+/// The same on a server of one's own.
+pub fn on_site<F: Future<Output = ()> + Send + 'static>(site: Site, size: (u32, u32), test: impl FnOnce(Page) -> F + Send + 'static) {
     let chrome = Chrome::start();
     let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(1).enable_all().build().expect("runtime");
     let url = site.url.clone();

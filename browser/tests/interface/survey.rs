@@ -14,7 +14,7 @@ async fn circuit(p: &Page) -> (String, Value) {
 #[test]
 fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
     on_page(false, (1280, 800), |p| async move {
-        new_job(&p, "New split, multi-head or VRF").await;
+        new_job(&p, "Repair on an existing charge").await;
         // The weaker part goes into a section of its own, behind a shut valve.
         p.press("A section").await;
         p.fill("Name of the section", "indoor unit").await;

@@ -1,4 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, told, type Schemas } from "./client";
 
@@ -13,23 +14,32 @@ export function useToday() {
   return useQuery({ queryKey: ["today", query], queryFn: () => told(client.GET("/api/today", { params: { query } })), placeholderData: keepPreviousData });
 }
 
+/** What was last known: an asking that fails takes nothing off the screen. */
+function useLast<T>(of: string | undefined, data: T | undefined): T | undefined {
+  const [last, setLast] = useState({ of, data });
+  if (data !== undefined && (last.data !== data || last.of !== of)) setLast({ of, data });
+  return data ?? (last.of === of ? last.data : undefined);
+}
+
 export function useCircuit(id: string) {
   const query = useSentences();
-  return useQuery({
+  const asked = useQuery({
     queryKey: ["circuit", id, query],
     queryFn: () => told(client.GET("/api/circuits/{id}", { params: { path: { id }, query } })),
     placeholderData: keepPreviousData,
   });
+  return { data: useLast(id, asked.data), error: asked.error };
 }
 
 export function useTest(id: string | undefined) {
   const query = useSentences();
-  return useQuery({
+  const asked = useQuery({
     queryKey: ["test", id, query],
     queryFn: () => told(client.GET("/api/tests/{id}", { params: { path: { id: id ?? "" }, query } })),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
   });
+  return { data: useLast(id, asked.data), error: asked.error };
 }
 
 export function useRecord(id: string) {
