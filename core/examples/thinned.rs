@@ -29,7 +29,6 @@ fn main() {
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(500_000);
     holds(n, first);
-    holds(n, first);
     leak_bys(n, first);
     decays(n, first);
 }

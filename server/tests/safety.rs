@@ -400,7 +400,7 @@ fn an_unknown_refrigerant_can_be_named_and_counts_as_flammable() {
     let made: Value = ruhe.post("/api/jobs", &job).json().unwrap();
     let c = ruhe.get(&format!("/api/circuits/{}", made["circuit_ids"][0].as_str().unwrap()));
     assert_eq!((c["refrigerant"].as_str(), c["is_flammable"].as_bool()), (Some("a blend of 2031"), Some(true)));
-    assert!(c["stages"][1]["cautions"][0]["words"].as_str().unwrap().contains("nobody has said that it does not"));
+    assert!(c["stages"][1]["cautions"][0]["words"].as_str().unwrap().contains("Nobody has said that this refrigerant does not burn"));
 }
 
 #[test]

@@ -9,6 +9,7 @@ mod long_job;
 mod lost_network;
 mod phone;
 mod pressure;
+mod safety;
 mod sign;
 mod support;
 mod survey;

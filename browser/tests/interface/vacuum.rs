@@ -80,7 +80,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.says("lock its power out first").await;
         p.press("Open the test").await;
         p.says("lock its power out and confirm that first").await;
-        p.press("Yes, all of it").await;
+        p.press("Yes, locked out").await;
         p.pick("Procedure", "Triple: 2000, nitrogen, 1000, nitrogen, 500").await;
         assert_eq!(p.value("Targets, micron").await, "2000, 1000, 500");
         p.press("Open the test").await;

@@ -13,6 +13,8 @@ pub struct HeldGas {
     pub probes: Vec<(Series, f64)>,
     /// Channels that were read, but not long enough to be used: their indices.
     pub unused: Vec<usize>,
+    /// A probe on another part was read, but not long enough to be used.
+    pub lost_a_probe: bool,
     /// The channel that stopped and so ends (or begins) what can be judged: its index.
     pub cut_by: Option<usize>,
     /// What the temperature may have done at the two ends that nobody read, K (standard deviation of each).
@@ -70,6 +72,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     };
     let (from, to) = (*pressure.t.first().unwrap_or(&first), *pressure.t.last().unwrap_or(&last));
     let cut_by = probe_cut.filter(|_| pressure.len() < whole.len()).or(gauges.cut_by);
+    let is_lost = |i: &usize| channels[*i].quantity == Quantity::Temperature && channels[*i].position != Some(Position::Ambient) && !used.contains(i);
+    let lost_a_probe = !used.is_empty() && (0..channels.len()).any(|i| is_lost(&i));
     let unused = (0..channels.len())
         .filter(|&i| {
             !all[i].is_empty()
@@ -100,6 +104,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         whole,
         probes,
         unused,
+        lost_a_probe,
         cut_by,
         unread_k,
         gauge_air,

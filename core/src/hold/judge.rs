@@ -157,7 +157,13 @@ fn without_temperature(mut v: HoldVerdict, gas: &HeldGas, duration: f64, units: 
 pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
     let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    let several = gas.probes.iter().filter(|(_, w)| *w > 0.05).count() >= 2;
+    // One probe stands for all the gas; one that is left of several stands for parts it was never on. Common practice,
+    // no source.
+    let gain = match gas.probes.iter().filter(|(_, w)| *w > 0.05).count() {
+        2.. => 0.07,
+        _ if gas.lost_a_probe => 0.2,
+        _ => 0.15,
+    };
     // A reading that does not dither is off by up to half a digit at either end:
     // a difference of up to a digit, and no number of readings averages it away: two deviations for that bound.
     let digits = if gas.dithers { 0.0 } else { 0.5 * gas.digit / (to - from).max(1.0) };
@@ -165,7 +171,7 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
     let weather = if gas.weather_unknown { 110.0 * hours.sqrt() / (to - from).max(1.0) } else { 0.0 };
     Priors {
-        gain: if several { 0.07 } else { 0.15 },
+        gain,
         gauge: 2e-4 * gas.range,
         warming: 2e-4 * gas.range * if gas.sun.is_some() { 15.0 } else { 1.0 },
         warming_from: gas.sun.map_or(0.0, |t| (t - from).max(0.0)),

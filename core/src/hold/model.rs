@@ -40,7 +40,7 @@ const WHITE: [f64; 3] = [0.0, 3.0, 80.0];
 /// record is so short that it is mostly filling, whose shape is the least known. Chosen by looking at the simulated
 /// cells of docs/method.md, which are therefore no independent check of it.
 fn discrepancy(duration: f64) -> f64 {
-    1.2 + 0.4 * (-duration / 900.0).exp()
+    1.2 + 0.55 * (-duration / 900.0).exp()
 }
 /// A part of the filling's heat sits in metal and fades this many times more slowly, …
 pub const SLOWER: f64 = 2.0;

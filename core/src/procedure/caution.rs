@@ -1,7 +1,7 @@
 //! Cautions, each at the step it belongs to. They defer to local codes, the maker's manual and licensed practice.
 
 use super::Stage;
-use crate::matter::refrigerant::treat_as_flammable;
+use crate::matter::refrigerant::find;
 
 /// A caution.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -23,11 +23,20 @@ const fn mind(words: &'static str) -> Caution {
 pub const BEFORE_GAS: Caution = deadly("Dry nitrogen only, never oxygen or compressed air: with oil they explode. Never above the lowest rating that the gas reaches.");
 /// Before a flame or a torch touches the system.
 pub const BEFORE_TORCH: Caution = deadly(
-    "0 psig on both sides, vent open, nitrogen flowing through, cores out, sensors off, fire watch. A flammable refrigerant is recovered, swept out and sniffed for first.",
+    "Before a torch: 0 psig on both sides, vent open, nitrogen flowing through, cores out, sensors off, fire watch. A flammable refrigerant is recovered, swept out and sniffed for first.",
 );
-/// Where gas can come out of a system with a refrigerant that burns, or that nobody knows.
-pub const FLAMMABLE: Caution =
-    deadly("This refrigerant burns, or nobody has said that it does not: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.");
+const BURNS: Caution = deadly("This refrigerant burns: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.");
+const MAY_BURN: Caution = deadly("Nobody has said that this refrigerant does not burn: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.");
+
+/// What to mind wherever gas can come out, if this refrigerant burns or nobody knows it. `None`: it does not burn.
+#[must_use]
+pub fn fire(refrigerant: &str) -> Option<Caution> {
+    match find(refrigerant) {
+        Some(r) => r.safety.is_flammable().then_some(BURNS),
+        None => Some(MAY_BURN),
+    }
+}
+
 /// Before heaters, fans or a long vacuum.
 pub const COMPRESSOR: Caution =
     deadly("Never run, megger or energise a compressor in a vacuum: lock its power out first. Inverter units warm by their windings; use a heater outside instead.");
@@ -78,8 +87,8 @@ pub fn cautions(stage: Stage, refrigerant: &str, has_refrigerant: bool) -> Vec<C
         Stage::SignOff => vec![mind("Ruhe helps to record and judge; it does not certify. The local code and the maker's manual decide.")],
     };
     // Gas can come out at every stage but on the bench of the pump and at the desk.
-    if treat_as_flammable(refrigerant) && !matches!(stage, Stage::RigCheck | Stage::SignOff) {
-        out.insert(0, FLAMMABLE);
+    if let Some(c) = fire(refrigerant).filter(|_| !matches!(stage, Stage::RigCheck | Stage::SignOff)) {
+        out.insert(0, c);
     }
     out.sort_by_key(|c| !c.can_kill);
     out

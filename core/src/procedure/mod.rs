@@ -9,7 +9,7 @@ mod press;
 mod school;
 
 pub use budget::{Budget, Filled, fill, volume_from_bottle};
-pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, FLAMMABLE, cautions};
+pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, cautions, fire};
 pub use evacuation::{BALLAST, BREAK, EVACUATION_SCHOOLS, EXERCISE, EvacuationSchool, pulls};
 pub use job::{JobKind, Stage, Step};
 pub use plan::{

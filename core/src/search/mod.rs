@@ -187,7 +187,7 @@ pub fn may_use_torch(left: Option<(&str, f64)>, is_safe: bool, u: Units) -> Resu
     if let Some((test, pa)) = left {
         return Err(format!("{test} still showed {} and no release was confirmed: let it out to zero and confirm that first", u.gauge(pa)));
     }
-    if is_safe { Ok(()) } else { Err(format!("Before a torch: {}", crate::procedure::BEFORE_TORCH.words)) }
+    if is_safe { Ok(()) } else { Err(crate::procedure::BEFORE_TORCH.words.into()) }
 }
 
 /// A remark on a look, if it was too short to say much.

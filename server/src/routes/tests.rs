@@ -10,8 +10,7 @@ use crate::judge::{judge, units_of};
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, PressView, ReadingView, TestInput, TestView, UnitsQuery, WatchView, channel_row};
 use actix_web::{HttpResponse, delete, get, post, web};
-use ruhe_core::matter::refrigerant::treat_as_flammable;
-use ruhe_core::procedure::{BEFORE_GAS, FLAMMABLE, PressStep, Standing, Step, press_steps, pressing, room_to_warm, standing, stored_energy};
+use ruhe_core::procedure::{BEFORE_GAS, PressStep, Standing, Step, fire, press_steps, pressing, room_to_warm, standing, stored_energy};
 use ruhe_core::quantity::{Units, significant};
 use ruhe_core::reading::{EventKind, Kind, Quantity, Series};
 use ruhe_store::rows;
@@ -19,14 +18,17 @@ use ruhe_store::rows;
 /// Readings sent with a test; all of them are in its data package.
 const SHOWN: i64 = 60;
 
-/// Where one is while pressing up: steps, the pressures now (Pa gauge), for how long the step has been reached.
-fn press_now(t: &Known) -> Option<(Vec<PressStep>, Vec<f64>, Option<f64>, f64)> {
+/// Where one is while pressing up, as of `at_s`: steps, the pressures then (Pa gauge), for how long the step has been
+/// reached, the gauges' digit.
+fn press_at(t: &Known, at_s: f64) -> Option<(Vec<PressStep>, Vec<f64>, Option<f64>, f64)> {
     let r = t.judged.recording();
     let is_pressing = t.ended_ms.is_none() && r.settings.awaits_isolation && r.last_event(EventKind::SupplyIsolated).is_none();
     let target = t.plan.test_pa.filter(|_| is_pressing)?;
     let sides: Vec<(Series, f64)> = r.system_gauges().map(|i| (r.above_air(i), r.channels[i].resolution_si().unwrap_or(689.0))).collect();
     let steps = press_steps(target);
-    let now: Vec<f64> = sides.iter().filter_map(|(s, _)| s.v.last().copied()).collect();
+    // The last reading by then; a supply shut before the first one was shut at that pressure.
+    let shown = |s: &Series| s.between(f64::NEG_INFINITY, at_s).v.last().or(s.v.first()).copied();
+    let now: Vec<f64> = sides.iter().filter_map(|(s, _)| shown(s)).collect();
     let digit = sides.iter().map(|s| s.1).fold(0.0, f64::max);
     // Since when the step that is reached now has been reached.
     let reached = steps.iter().rev().find(|s| now.iter().all(|p| *p >= 0.98 * s.to_pa));
@@ -36,14 +38,12 @@ fn press_now(t: &Known) -> Option<(Vec<PressStep>, Vec<f64>, Option<f64>, f64)> 
 }
 
 fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>, ApiError> {
-    let Some((steps, now, for_s, digit)) = press_now(t) else { return Ok(None) };
+    let Some((steps, now, for_s, digit)) = press_at(t, f64::INFINITY) else { return Ok(None) };
     let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, units);
     let circuit = s.store.circuit(&t.row.circuit_id)?.circuit;
     let is_ready = s.store.steps(&circuit.id)?.iter().any(|r| r.step == Step::GasReady.code());
     let mut cautions = vec![BEFORE_GAS.words.to_owned()];
-    if treat_as_flammable(&circuit.refrigerant) {
-        cautions.push(FLAMMABLE.words.into());
-    }
+    cautions.extend(fire(&circuit.refrigerant).map(|c| c.words.to_owned()));
     if let (Some(target), Some(litres)) = (steps.last().map(|s| s.to_pa), t.plan.volume_l.or(circuit.volume_l).or(t.plan.volume_high_l)) {
         let air = t.judged.recording().atmosphere().0.pa();
         let kj = stored_energy(target + air, air, litres * 1e-3) / 1e3;
@@ -64,13 +64,13 @@ fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>
 }
 
 /// Saying "supply shut" above the plan goes on from there on purpose: that takes a reason.
-pub fn over_plan_needs_reason(s: &AppState, row: &rows::Test) -> Result<(), ApiError> {
+pub fn over_plan_needs_reason(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<(), ApiError> {
     let t = known(s, row.clone(), Units::default())?;
     let is_over = |(steps, now, for_s, digit): (Vec<PressStep>, Vec<f64>, Option<f64>, f64)| {
         let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, Units::default());
         p.needs_reason()
     };
-    if press_now(&t).is_some_and(is_over) {
+    if press_at(&t, (at_ms - t.judged.start_ms) as f64 / 1e3).is_some_and(is_over) {
         return Err(ApiError::wrong("note", "it stands above the plan: let it down first, or say why it goes on from here"));
     }
     Ok(())

@@ -2,7 +2,7 @@ import { Check, TriangleAlert } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Note, Primary } from "../../look/parts";
+import { Note, Primary, Prompt } from "../../look/parts";
 
 const List = styled.ul`
   display: grid;
@@ -34,13 +34,24 @@ export function Deadly({ words }: { words: string[] }) {
   return <CautionList cautions={words.map((w) => ({ words: w, can_kill: true }))} />;
 }
 
+const Alarm = styled(Prompt)`
+  border-color: var(--falling);
+  p { font-size: 1.25rem; font-weight: 700; line-height: 1.2; color: var(--falling); display: grid; grid-template-columns: 28px minmax(0, 1fr); gap: 10px; }
+`;
+
+/** A closed test against what its parts may take: quiet while it is below, above everything else when it is not. */
+export function Watch({ watch }: { watch: Schemas["WatchView"] }) {
+  if (watch.level === "within") return <p>{watch.words}</p>;
+  return <Alarm role="alert" aria-label="Above the ceiling"><p><TriangleAlert size={26} aria-hidden />{watch.words}</p></Alarm>;
+}
+
 /** Confirmed once a job, before the box goes on. */
-export function ConfirmStep({ circuit, step, onDone }: { circuit: string; step: Schemas["StepKind"]; onDone?: () => void }) {
+export function ConfirmStep({ circuit, step, yes = "Yes, all of it" }: { circuit: string; step: Schemas["StepKind"]; yes?: string }) {
   const save = useWrite(writes.step(circuit));
   return (
     <Ask>
       <p>{step.title}</p>
-      <span><Primary isDisabled={save.isPending} onPress={() => save.mutate({ step: step.code, note: "" }, { onSuccess: onDone })}><Check size={20} aria-hidden />Yes, all of it</Primary></span>
+      <span><Primary isDisabled={save.isPending} onPress={() => save.mutate({ step: step.code, note: "" })}><Check size={20} aria-hidden />{yes}</Primary></span>
       {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
     </Ask>
   );

@@ -89,7 +89,7 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
       <Form onSubmit={submit}>
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
         {isPull && circuit.pressure_left && <Note $kind="wrong" role="alert">{circuit.pressure_left} The pump waits until it is.</Note>}
-        {isPull && lock && !isLocked && <Prompt aria-label="Before the vacuum"><Deadly words={deadly} /><ConfirmStep circuit={circuit.id} step={lock} /></Prompt>}
+        {isPull && lock && !isLocked && <Prompt aria-label="Before the vacuum"><Deadly words={deadly} /><ConfirmStep circuit={circuit.id} step={lock} yes="Yes, locked out" /></Prompt>}
         {!isRig && (
           <Pick
             label="Procedure" value={school} onChange={pick} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}

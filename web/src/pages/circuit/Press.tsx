@@ -38,7 +38,7 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
   const press = test.press;
   if (!press) return null;
   const shut = (at_ms: number | null) => {
-    if (press.needs_reason && !why.trim()) return setProblem("Say why it goes on from here, or let it down first.");
+    if (press.needs_reason && at_ms === null && !why.trim()) return setProblem("Say why it goes on from here, or let it down first.");
     setProblem(null);
     keepEvent({ test: test.id, kind: "supply_isolated", note: why.trim(), at_ms });
   };

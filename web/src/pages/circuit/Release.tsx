@@ -11,6 +11,11 @@ const Form = styled.form`
   gap: 12px;
 `;
 
+const Box = styled.section`
+  display: grid;
+  gap: 12px;
+`;
+
 const PORTS = ["liquid port", "vapour port", "both ports"];
 const WAYS = ["with the flow, through the drier", "against the flow", "no drier in it"];
 
@@ -51,7 +56,7 @@ export function Release({ circuit, stage, isReadOnly }: { circuit: Schemas["Circ
   };
   const over = [left.high, left.low].some((t) => t.trim() && Number.isFinite(Number(t)) && units.si("pressure", Number(t)) > units.pascal(10, "psi"));
   return (
-    <section>
+    <Box>
       <h2>Release</h2>
       {stage.steps.map((s) => <p key={s.at_ms}>{atClock(s.at_ms)} {s.note}</p>)}
       {circuit.pressure_left && <Note>{circuit.pressure_left}</Note>}
@@ -71,6 +76,6 @@ export function Release({ circuit, stage, isReadOnly }: { circuit: Schemas["Circ
           <span><Primary type="submit" isDisabled={save.isPending}>Confirm the release</Primary></span>
         </Form>
       )}
-    </section>
+    </Box>
   );
 }

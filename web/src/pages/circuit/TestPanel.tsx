@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Note, Primary } from "../../look/parts";
 import { span, trimmed, useUnits } from "../../units/units";
+import { Watch } from "./Cautions";
 import { Pad } from "./Pad";
 import { Isolate } from "./Isolate";
 import { Press } from "./Press";
@@ -85,11 +86,12 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
         <h2>{test.title}</h2>
         <p>{planWords(test, units)}</p>
       </Head>
+      {test.watch && test.watch.level !== "within" && <Watch watch={test.watch} />}
       {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
       {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
       {test.press ? null : test.verdict.trace.length > 1 ? <Trace test={test} /> : <Note>The trace begins with the second reading.</Note>}
       {test.has_simulated && <Note>Readings of a simulated gauge are in this test: it says nothing about a real system.</Note>}
-      {test.watch && (test.watch.level === "within" ? <p>{test.watch.words}</p> : <Note $kind="wrong" role="alert">{test.watch.words}</Note>)}
+      {test.watch?.level === "within" && <Watch watch={test.watch} />}
       {isOpen && <Press test={test} />}
       {isOpen && <Pull test={test} />}
       {isOpen && <Isolate test={test} />}
