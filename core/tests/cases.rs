@@ -1,6 +1,6 @@
 //! Whole-path cases: a folder is a data package and what a good judge says of it.
 //!
-//! The series are the handbook's (common practice, no source). tests/cases/make_cases.py makes the folders.
+//! The series are the trade's (common practice, no source). tests/cases/make_cases.py makes the folders.
 #![allow(clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldOutcome, LeakByOutcome, judge_hold, judge_leak_by};

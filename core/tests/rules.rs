@@ -165,7 +165,7 @@ fn a_limit_is_a_rate_however_it_is_written() {
 fn without_a_thermometer_the_needed_temperature_is_named() {
     let v = judge_hold(&plain_hold(1.0, None), Units::default());
     assert_eq!((v.outcome, v.loss), (HoldOutcome::Undecided, None));
-    // 0.625 psi a degree Fahrenheit at 300 psig (handbook table); the ends are means over a twentieth: 0.95 psi is 1.5 °F.
+    // 0.625 psi a degree Fahrenheit at 300 psig (reference/isochores.csv); the ends are means over a twentieth: 0.95 psi is 1.5 °F.
     assert!(v.evidence.iter().any(|e| e.contains("1.5 °F of cooling")), "{:?}", v.evidence);
     let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(300.0 * PSI + 101_325.0), Temperature::from_c(21.1));
     assert!((per_kelvin / 1.8 / PSI - 0.625).abs() < 0.003, "{}", per_kelvin / 1.8 / PSI);

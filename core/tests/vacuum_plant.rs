@@ -265,7 +265,7 @@ fn no_hold_bounds_what_came_after_it_nor_seals_that_pressure_shuts() {
     let standing = |code: &str| a.sources.iter().find(|s| s.code == code).unwrap().standing;
     assert_eq!(standing("joint"), Standing::RuledOut);
     assert!(standing("fitted") <= Standing::Possible && standing("seal") <= Standing::Possible, "{:?}", a.sources);
-    // Handbook §5: 1 psi in 24 h at 500 psig bounds its joints to about 1.06 micron a minute.
+    // Worked apart: 1 psi in 24 h at 500 psig bounds its joints to about 1.06 micron a minute.
     let wedge = a.wedge.unwrap();
     assert!((wedge.careful * 60.0 / MICRON - 1.06).abs() < 0.05, "{wedge:?}");
     let same = argue(&Facts { trend: Some(Trend::Same), ..f }, Units::default());

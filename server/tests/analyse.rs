@@ -18,6 +18,17 @@ fn analyse(path: &Path) -> Value {
 }
 
 #[test]
+fn the_command_is_no_bolder_than_what_was_read() {
+    let outcome = |name: &str| analyse(&case(name))["outcome"].as_str().unwrap().to_owned();
+    assert_eq!(outcome("one-temperature-reading"), "undecided");
+    assert_eq!(outcome("probe-dies-half-way"), "undecided");
+    assert_eq!(outcome("second-gauge-stops"), "falls");
+    assert_eq!(outcome("loses-everything"), "falls");
+    let coarse = analyse(&case("steady-357-five-psi-steps"));
+    assert!(coarse["evidence"].to_string().contains("this gauge cannot show it"), "{coarse:#}");
+}
+
+#[test]
 fn the_json_keeps_its_contract() {
     let hold = analyse(&case("tight-hold-30-min"));
     for field in [

@@ -19,7 +19,7 @@ fn ask(ruhe: &Ruhe, path: &str, body: &Value) -> Value {
 fn the_corrected_pressure_is_the_reference_equations() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    // Handbook §4 (Span et al. 2000, CoolProp 8.0.0): 500 psig from 70 to 80 °F rises 10.540 psi, ideal 9.717.
+    // Span et al. 2000, CoolProp 8.0.0 (reference/isochores.csv): 500 psig from 70 to 80 °F rises 10.540 psi, ideal 9.717.
     let body = |end: f64| json!({"start_pa": 500.0 * PSI, "end_pa": end * PSI, "start_k": 294.261_111, "end_k": 299.816_667, "air_pa": AIR});
     let v = ask(&ruhe, "corrected", &body(510.540));
     assert!((v["lost_pa"].as_f64().unwrap() / PSI).abs() < 0.003, "{v}");
@@ -72,7 +72,7 @@ fn the_bottle_and_the_retest() {
         "system_before_pa": 0.0, "system_after_pa": 34e5, "system_digit_pa": 700.0, "k": 293.15, "air_pa": AIR}),
     );
     assert!((v["volume_l"].as_f64().unwrap() - 20.0).abs() < 0.01 && v["low_l"].as_f64().unwrap() < 20.0, "{v}");
-    // Handbook §4: found at 550 psig, at 150 only 0.03 of 0.4 laminar and 0.12 choked.
+    // Worked by hand from P² − P_a² and from P: found at 550 psig, at 150 only 0.03 of 0.4 laminar and 0.12 choked.
     let r = ask(&ruhe, "retest", &json!({"found_pa": 550.0 * PSI, "again_pa": 150.0 * PSI, "air_pa": AIR}));
     assert!((0.4 * r["laminar"].as_f64().unwrap() - 0.03).abs() < 0.005 && (0.4 * r["choked"].as_f64().unwrap() - 0.12).abs() < 0.005, "{r}");
     assert_eq!(r["is_lower"], true);

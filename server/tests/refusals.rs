@@ -21,7 +21,7 @@ fn readings_that_cannot_be_are_named_and_none_of_their_batch_is_stored() {
         (&p, "300,5", 422, "has a comma"),
         (&p, "-20", 422, "below a perfect vacuum"),
         (&p, "900", 422, "above this gauge's range of 800"),
-        (&t, "5000", 422, "outside −73…127 °C"),
+        (&t, "5000", 422, "outside −100…260 °F"),
         (&"nobody".to_owned(), "1", 422, "this test has no such channel"),
     ] {
         let bad = json!({"id": "bad", "channel_id": channel, "typed": typed, "client_ms": now_ms()});

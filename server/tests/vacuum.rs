@@ -114,7 +114,7 @@ fn both_tests_argue_with_each_other() {
     let wedge = &after["argued"]["wedge"];
     let (careful, likely) = (wedge["careful_pa_s"].as_f64().unwrap(), wedge["likely_pa_s"].as_f64().unwrap());
     assert_eq!(wedge["hold"], "Hold 1");
-    // The shares of the handbook at 300 psig: 0.0490 and 0.0022.
+    // P_a/(P − P_a) and its laminar twin at 300 psig: 0.0490 and 0.0022.
     assert!((careful / likely / (0.0490 / 0.0022) - 1.0).abs() < 0.05, "{careful} {likely}");
     let says = after["argued"]["words"].to_string();
     assert!(says.contains("would have lost at least"), "{says}");

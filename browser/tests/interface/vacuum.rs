@@ -145,6 +145,10 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.press("Confirm: vacuum broken").await;
         p.says("Isolate the vacuum gauge first").await;
         p.pick("Vacuum gauge", "isolated").await;
+        p.pick("Broken with", "the weighed adder, as liquid").await;
+        p.press("Confirm: vacuum broken").await;
+        p.says("Vapour only until 109 psig").await;
+        p.pick("Broken with", "dry nitrogen").await;
         p.press("Confirm: vacuum broken").await;
         p.says("a core put back now pulls air in").await;
         p.fill("Pressure afterwards, psig", "2").await;

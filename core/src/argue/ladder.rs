@@ -31,7 +31,7 @@ const YEAR: f64 = 365.25 * 86_400.0;
 /// Air flows in driven by P_a against nothing, refrigerant out driven by P_r against P_a. Molecular flow scales with
 /// (P_r − P_a)/P_a·√(M_air/M_r), laminar with (P_r² − P_a²)/P_a²·μ_air/μ_r; mass by Q·M/(R·T). The low end is molecular
 /// on the low side in the least volume, the high end laminar on the high side in the largest: which of them it is nobody
-/// knows, so the rung is wide. Handbook §5: 1 micron a minute in 5 L is 58 g a year to 1.4 kg on the low side.
+/// knows, so the rung is wide: 1 micron a minute in 5 L is some 58 g a year to 1.4 kg on the low side.
 #[must_use]
 pub fn rung_of_rise(rate: f64, is_leak: bool, litres: (f64, f64), refrigerant: &str, charge_g: Option<f64>) -> Option<Rung> {
     use crate::matter::refrigerant::find;
@@ -51,8 +51,8 @@ mod tests {
     use super::*;
     use crate::quantity::MICRON;
 
-    /// Worked by hand from the formulas: 1 micron/min in 5 L, R-410A. Molecular on the low side 54 g a year (the
-    /// handbook says 58); laminar on the high side (2,720² − 101²)/101²·18.2/14.0 of it, some 11 kg.
+    /// Worked by hand from the formulas: 1 micron/min in 5 L, R-410A. Molecular on the low side 54 g a year (58 with
+    /// another viscosity and temperature); laminar on the high side (2,720² − 101²)/101²·18.2/14.0 of it, some 11 kg.
     #[test]
     fn a_micron_a_minute_is_a_wide_rung() {
         let r = rung_of_rise(MICRON / 60.0, true, (5.0, 5.0), "R-410A", Some(5_000.0)).unwrap();

@@ -1,6 +1,6 @@
 //! Where a rise comes from: for every shape still standing the sources it can have, with what speaks for and against.
 //!
-//! The cross-bound (handbook §5): what a hold did not lose as nitrogen going out, its joints cannot let in as air.
+//! The cross-bound (conservation of the flow through one way, molecular or laminar): what a hold did not lose as nitrogen going out, its joints cannot let in as air.
 //! rise_max = (V_hold/V_vac)·(−dP/dt)_upper·share; share = P_a/(P1 − P_a) for molecular flow (the careful bound; choked
 //! flow, P_a/P1, lies within it) and P_a²/(P1² − P_a²) for laminar flow (the likely one).
 
@@ -309,9 +309,9 @@ mod tests {
         HoldFact { title: "Hold 1".into(), at_pa: psig * PSI + 101_325.0, lost_pa_s: psi * PSI / over_s, followed_s: over_s, litres: 5.0 }
     }
 
-    /// Handbook §5: three holds with their careful and likely bounds, in micron a minute.
+    /// Worked apart from the formulas above: three holds with their careful and likely bounds, in micron a minute.
     #[test]
-    fn the_handbooks_cross_bounds() {
+    fn cross_bounds_worked_apart() {
         for (hold, careful, likely) in [(held(300.0, 0.4, 1_800.0), 34.0, 1.5), (held(500.0, 1.0, 86_400.0), 1.06, 0.03), (held(150.0, 0.3, 900.0), 101.0, 8.0)] {
             let w = wedge(&hold, 5.0, 101_325.0);
             let per_minute = |r: f64| r * 60.0 / MICRON;
@@ -351,7 +351,7 @@ mod tests {
     fn twenty_a_minute_is_not_excluded_by_300_psig_and_forty_is() {
         let a = argue(&facts(20.0), Units::default());
         assert_ne!(of(&a, "joint").standing, Standing::RuledOut);
-        // The handbook's reverse: at least 0.24 psi in 30 min.
+        // Worked apart, the reverse: at least 0.24 psi in 30 min.
         assert!(a.words.iter().any(|w| w.contains("at least 0.24 psi in the 30 min of Hold 1")), "{:?}", a.words);
         assert_eq!(of(&argue(&facts(40.0), Units::default()), "joint").standing, Standing::RuledOut);
     }
@@ -364,7 +364,7 @@ mod tests {
         assert!(a.sources[0].speaks_for[0].contains("core tool"));
     }
 
-    /// Handbook §5: a charge drives 15 to 200 times harder than air.
+    /// Worked apart, p/p_a and its square: a charge drives 15 to 200 times harder than air.
     #[test]
     fn a_charge_behind_a_valve_is_named_with_how_hard_it_drives() {
         let f = Facts { behind: vec![(Behind::FactoryCharge, Some(201.0 * PSI + 101_325.0))], ..facts(20.0) };

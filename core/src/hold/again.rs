@@ -13,7 +13,7 @@ pub struct Retest {
 
 /// Compares two test pressures, Pa absolute, in air at `air`.
 ///
-/// Source: handbook §4; compressible Hagen–Poiseuille flow and choked flow.
+/// Source: compressible Hagen–Poiseuille flow (P² − P_a²) and choked flow (P), textbook fluid mechanics.
 #[must_use]
 pub fn retest(found: f64, again: f64, air: f64) -> Option<Retest> {
     let sound = found.is_finite() && again.is_finite() && air > 0.0 && found > 1.01 * air && again > 1.01 * air;
@@ -62,7 +62,7 @@ pub fn as_warm_again(t: &Series, start: f64) -> Option<f64> {
 mod tests {
     use super::*;
 
-    /// Handbook §4: 0.4 psi/min at 550 psig is 0.06 at 199 and 0.03 at 150 laminar; 0.15 and 0.12 choked.
+    /// Worked by hand from the two formulas: 0.4 psi/min at 550 psig is 0.06 at 199 and 0.03 at 150 laminar; 0.15 and 0.12 choked.
     #[test]
     fn a_leak_found_high_hides_low() {
         let abs = |psig: f64| (psig + 14.7) * 6_894.757;

@@ -9,7 +9,7 @@
 //! w the error of the sides' shares, a step wherever something was done, ε noise:
 //! Ornstein-Uhlenbeck plus white. L, τ, the noise's
 //! correlation time, its colour and its size s are summed over grids; the rest is solved exactly.
-//! Source of the priors: the handbook's list of uncertainties (common practice, no source).
+//! The priors are common practice without a source.
 
 use super::amount::Traces;
 use crate::matter::atmosphere::SEA_LEVEL;

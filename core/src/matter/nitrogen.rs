@@ -99,7 +99,7 @@ mod tests {
         }
     }
 
-    /// Handbook table, the same source: change for +10 °F from 70 °F.
+    /// The same source (reference/isochores.csv): change for +10 °F from 70 °F.
     #[test]
     fn isochores_agree_with_the_reference_equation() {
         for row in rows(include_str!("../../../reference/isochores.csv")) {

@@ -92,6 +92,17 @@ impl Refrigerant {
     }
 }
 
+/// Below this a coil with water in or on it freezes as liquid boils off, K (36 °F). Common practice, no source.
+const FREEZING: f64 = 275.37;
+
+impl Refrigerant {
+    /// Pressure up to which only vapour goes in, Pa absolute: saturation (dew) at 36 °F.
+    #[must_use]
+    pub fn freeze_guard(&self) -> f64 {
+        self.dew(FREEZING)
+    }
+}
+
 /// Whether to take care of fire: a refrigerant nobody here knows counts as flammable until somebody says otherwise.
 #[must_use]
 pub fn treat_as_flammable(name: &str) -> bool {
@@ -142,6 +153,26 @@ mod tests {
         // CoolProp, bubble point at 70 °F: R-410A 201 psig, R-407C 141 (its dew point would say 117).
         let psig = |name: &str| (find(name).unwrap().standing(294.26) - 101_325.0) / 6_894.757;
         assert!((psig("r410a") - 201.5).abs() < 1.0 && (psig("R-407C") - 141.0).abs() < 1.0, "{} {}", psig("r410a"), psig("R-407C"));
+    }
+
+    /// CoolProp 8.0.0, dew point at 36 °F, psig; the curve here goes on from 5 °C and may be off by a hundredth.
+    #[test]
+    fn vapour_only_up_to_the_freeze_guard() {
+        let known = [
+            ("R-410A", 109.0),
+            ("R-32", 112.0),
+            ("R-454B", 99.0),
+            ("R-407C", 57.0),
+            ("R-22", 63.0),
+            ("R-404A", 79.0),
+            ("R-290", 59.0),
+            ("R-134a", 31.0),
+            ("R-1234yf", 35.0),
+        ];
+        for (name, psig) in known {
+            let ours = (find(name).unwrap().freeze_guard() - 101_325.0) / 6_894.757;
+            assert!((ours - psig).abs() < 1.5, "{name}: {ours}");
+        }
     }
 
     #[test]

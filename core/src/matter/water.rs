@@ -43,7 +43,7 @@ mod tests {
         }
     }
 
-    /// Handbook §5, in micron.
+    /// IAPWS-IF97 and R14-08(2011) again, at round degrees Fahrenheit in micron.
     #[test]
     fn the_boiling_table_of_the_trade() {
         let micron = |f: f64| saturation(Temperature::from_k((f - 32.0) / 1.8 + 273.15)).pa() / 0.133_322_368;

@@ -376,13 +376,19 @@ fn read_rows(text: &str, channels: &[Channel]) -> Result<Vec<Row>, Fault> {
 
 /// Why a value cannot have been read from such a gauge, if so. SI in.
 #[must_use]
-pub fn impossible(channel: &Channel, si: f64) -> Option<&'static str> {
+pub fn impossible(channel: &Channel, si: f64) -> Option<String> {
+    /// Coldest and hottest thing a probe of this trade touches, K.
+    const PROBE: (f64, f64) = (200.0, 400.0);
     match channel.quantity {
-        Quantity::GaugePressure if si < -108_000.0 => Some("is below a perfect vacuum"),
-        Quantity::AbsolutePressure if si < 0.0 => Some("an absolute pressure is never negative"),
-        Quantity::BarometricPressure if !(30_000.0..=115_000.0).contains(&si) => Some("is not the pressure of any air people work in"),
-        Quantity::GaugePressure | Quantity::AbsolutePressure if si > 35e6 => Some("is above anything in this trade (350 bar)"),
-        Quantity::Temperature if !(200.0..=400.0).contains(&si) => Some("is outside −73…127 °C"),
+        Quantity::GaugePressure if si < -108_000.0 => Some("is below a perfect vacuum".into()),
+        Quantity::AbsolutePressure if si < 0.0 => Some("an absolute pressure is never negative".into()),
+        Quantity::BarometricPressure if !(30_000.0..=115_000.0).contains(&si) => Some("is not the pressure of any air people work in".into()),
+        Quantity::GaugePressure | Quantity::AbsolutePressure if si > 35e6 => Some("is above anything in this trade (350 bar)".into()),
+        // In the probe's own unit: whoever reads °F is not told of °C.
+        Quantity::Temperature if !(PROBE.0..=PROBE.1).contains(&si) => {
+            let of = |k: f64| format!("{:.0}", channel.unit.of_si(k)).replace('-', "−");
+            Some(format!("is outside {}…{} {}", of(PROBE.0), of(PROBE.1), channel.unit.info().label))
+        }
         _ => None,
     }
 }

@@ -58,7 +58,7 @@ impl Shape {
 mod tests {
     use super::*;
 
-    /// Handbook §5: after 90 min of pulling, outgassing departs from a straight line by under 1 % of the rise in 10 min.
+    /// Worked by hand from √(t0 + t) − √t0: after 90 min of pulling, outgassing departs from a straight line by under 1 % of the rise in 10 min.
     #[test]
     fn after_a_long_pull_outgassing_is_nearly_straight() {
         let shape = Shape::Root(5_400.0);

@@ -157,7 +157,7 @@ case("leak-by-charge-weeps-in", {**LB, "behind": "factory_charge"}, [A, B, T], p
 case("leak-by-outside-alone", {**LB, "volume_ratio": 1.0}, [A, B, T], pairs(lambda t: (300 - t / 60, 5.0)) + [(t, "T", "70.0") for t in (0, 450, 900)],
      {"outcome": "outside", "reasons": ["ratio_known"], "says": ["Search the half that fell"]})
 
-# The vacuum side in full. The rig alone (handbook §5): new hoses bend, used ones stop, a pump reaches its blank-off or not.
+# The vacuum side in full. The rig alone (common practice, no source): new hoses bend, used ones stop, a pump reaches its blank-off or not.
 R = {"kind": "rig-check", "part": "hoses"}
 T_C = ("T", "temperature", "degC", "0.1", "indoor")
 case("rig-new-hoses", {**R, "evacuated_s": 60}, [V], [(t, "V", f"{v:.0f}") for t, v in [(k * 5, levels([(0, 75), (15, 420), (30, 610), (60, 850), (90, 1040), (120, 1200)])(k * 5)) for k in range(25)]],

@@ -13,7 +13,8 @@ use crate::wire::{
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::{rung, rung_of_rise};
 use ruhe_core::hold::HoldOutcome;
-use ruhe_core::matter::refrigerant::treat_as_flammable;
+use ruhe_core::matter::atmosphere::SEA_LEVEL;
+use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
 use ruhe_core::procedure::{BEFORE_TORCH, JobKind, Rating, Stage, Step, cautions, default_test_pressure};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::Kind;
@@ -259,6 +260,7 @@ pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView,
         ladder: d.tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
         pressure_left: d.pressure_left().map(|(test, pa)| format!("{test} still showed {} and nobody has confirmed its release.", units.gauge(pa))),
         refrigerant_in: d.refrigerant_in().map(Into::into),
+        freeze_guard_pa: find(&c.refrigerant).map(|r| r.freeze_guard() - SEA_LEVEL.pa()),
         torch_caution: BEFORE_TORCH.words.into(),
         survey,
         search,

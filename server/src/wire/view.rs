@@ -281,6 +281,8 @@ pub struct CircuitView {
     pub pressure_left: Option<String>,
     /// The test in whose gas refrigerant or tracer still is.
     pub refrigerant_in: Option<String>,
+    /// Pressure up to which only vapour goes in, Pa gauge; none: the refrigerant is not known here.
+    pub freeze_guard_pa: Option<f64>,
     /// What comes before a torch.
     pub torch_caution: String,
     pub stages: Vec<StageView>,

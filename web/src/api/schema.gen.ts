@@ -770,6 +770,11 @@ export interface components {
              * @description Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
              */
             evacuated_s?: number | null;
+            /**
+             * Format: double
+             * @description Pressure up to which only vapour goes in, Pa gauge; none: the refrigerant is not known here.
+             */
+            freeze_guard_pa?: number | null;
             gates: components["schemas"]["GateView"][];
             id: string;
             /** @description It burns, or nobody knows that it does not. */

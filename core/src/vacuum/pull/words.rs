@@ -148,7 +148,7 @@ fn evidence(v: &mut PullVerdict, u: Units) {
     }
 }
 
-/// What is due at this level (handbook §3; common practice, no source).
+/// What is due at this level (common practice, no source).
 fn prompts(v: &mut PullVerdict) {
     let Some(p) = v.level.filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled)) else { return };
     let micron = p / MICRON;

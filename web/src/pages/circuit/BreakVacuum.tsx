@@ -16,20 +16,24 @@ export function BreakVacuum({ circuit, stage, isReadOnly }: { circuit: Schemas["
   const [gauge, setGauge] = useState("");
   const [what, setWhat] = useState(WITH[0] ?? "");
   const [to, setTo] = useState("");
+  const [first, setFirst] = useState("");
   const [cores, setCores] = useState("after");
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.step(circuit.id));
   const unit = units.label("pressure");
   const slight = units.si("pressure", 0) + units.pascal(2, "psi");
   const pressure = to.trim() && Number.isFinite(Number(to)) ? units.si("pressure", Number(to)) : null;
+  const isLiquid = what !== WITH[0];
+  const guard = circuit.freeze_guard_pa == null ? "the pressure the maker names" : `${units.of("pressure", circuit.freeze_guard_pa).toPrecision(3)} ${unit}`;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber([["Pressure afterwards", to]])
       ?? (gauge === "yes" ? null : "Isolate the vacuum gauge first: pressure or liquid ruins it.")
+      ?? (isLiquid && first !== "vapour" ? `Vapour only until ${guard}: liquid into a vacuum freezes what water is left.` : null)
       ?? (to.trim() ? null : "Write down the pressure afterwards.")
       ?? (cores !== "sealed" && pressure !== null && pressure <= units.si("pressure", 0) ? "That is not a positive pressure: a core put back now pulls air in." : null);
     setProblem(bad);
-    if (!bad) save.mutate({ step: "vacuum_broken", note: `gauge isolated; with ${what} to ${to} ${unit}; cores ${CORES.find((c) => c.id === cores)?.text ?? ""}` });
+    if (!bad) save.mutate({ step: "vacuum_broken", note: `gauge isolated; with ${what}${isLiquid ? ", vapour first" : ""} to ${to} ${unit}; cores ${CORES.find((c) => c.id === cores)?.text ?? ""}` });
   };
   return (
     <section>
@@ -41,6 +45,7 @@ export function BreakVacuum({ circuit, stage, isReadOnly }: { circuit: Schemas["
           <Grid $min={190}>
             <Pick label="Vacuum gauge" value={gauge} onChange={setGauge} options={[{ id: "yes", text: "isolated" }, { id: "no", text: "still open" }]} />
             <Pick label="Broken with" value={what} onChange={setWhat} options={WITH.map((id) => ({ id, text: id }))} />
+            {isLiquid && <Pick label={`Up to ${guard} it went in as`} value={first} onChange={setFirst} options={[{ id: "vapour", text: "vapour" }, { id: "liquid", text: "liquid" }]} />}
             <Field label={`Pressure afterwards, ${unit}`} value={to} onChange={setTo} inputMode="decimal" />
             <Pick label="The valve cores" value={cores} onChange={setCores} options={CORES} />
           </Grid>

@@ -108,6 +108,7 @@ function RepairForm({ circuit, place, onDone }: { circuit: Schemas["CircuitView"
   };
   return (
     <Form onSubmit={(e) => e.preventDefault()} aria-label={`Repair of ${place}`}>
+      {circuit.pressure_left && <Deadly words={[`${circuit.pressure_left} Both gauges at zero before any nut turns.`]} />}
       {torch.used === "yes" && <Deadly words={[circuit.torch_caution]} />}
       <Grid $min={190}>
         <Pick label="Cause" value={cause} onChange={setCause} options={CAUSES.map((id) => ({ id, text: id }))} />
