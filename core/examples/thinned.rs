@@ -133,7 +133,7 @@ fn one(y: &mut Tally, i: u64, channel: usize, missing: Missing) {
         second_probe(&mut truth, &mut d);
     }
     let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / truth.duration;
-    let leak = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
+    let leak = if i.is_multiple_of(2) { 0.0 } else { d.between(2.0, 4.0) * limit };
     truth.loss = leak;
     let mut r = missing.from(&hold(&truth, 10.0), channel, &mut d);
     r.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });

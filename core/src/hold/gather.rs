@@ -45,7 +45,7 @@ pub struct HeldGas {
 pub(super) const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
 /// How far a temperature nobody reads strays, K per root of ten minutes: believed before a probe's own readings are
 /// looked at, and with the weight of so many of them. Common practice, no source; checked by core/tests/thinned.rs.
-const STRAY: (f64, f64) = (0.5, 3.0);
+const STRAY: (f64, f64) = (0.7, 3.0);
 /// A probe read at least this often is followed, s; beyond, the gas may have strayed since, for no longer than
 /// the gas takes to follow its pipe. Common practice, no source.
 const FOLLOWED: (f64, f64) = (300.0, 900.0);

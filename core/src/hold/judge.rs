@@ -157,11 +157,11 @@ fn without_temperature(mut v: HoldVerdict, gas: &HeldGas, duration: f64, units: 
 pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
     let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    // One probe stands for all the gas; one that is left of several stands for parts it was never on. Common practice,
-    // no source.
+    // One probe stands for all the gas; one that is left of several stands for parts it was never on, and one that
+    // stopped may have been coming off before. Common practice, no source.
     let gain = match gas.probes.iter().filter(|(_, w)| *w > 0.05).count() {
         2.. => 0.07,
-        _ if gas.lost_a_probe => 0.2,
+        _ if gas.lost_a_probe || gas.pressure.len() < gas.whole.len() => 0.2,
         _ => 0.15,
     };
     // A reading that does not dither is off by up to half a digit at either end:

@@ -181,10 +181,12 @@ const LENGTH: f64 = 0.05;
 /// Inside volume assumed when nothing at all was written down, L. Common practice, no source.
 const ANY: Volume = Volume { low: 3.0, high: 8.0, is_measured: false };
 
+/// A section's name, whether it is under test, and the places whose parts belong to it.
+type UsualSection = (&'static str, bool, &'static [Place]);
+
 /// The sections, and the shut valves between them, that a kind of job usually begins with; a survey can say otherwise.
-/// Of each section: its name, whether it is under test, and the places whose parts belong to it.
 #[must_use]
-pub fn usual_sections(kind: JobKind) -> (Vec<(&'static str, bool, &'static [Place])>, Vec<Valve>) {
+pub fn usual_sections(kind: JobKind) -> (Vec<UsualSection>, Vec<Valve>) {
     const ALL: &[Place] = &[Place::Indoor, Place::Line, Place::Outdoor];
     match kind {
         JobKind::NewSplit => {

@@ -10,7 +10,7 @@ use crate::judge::{judge, units_of};
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{ChannelView, ClockInput, Created, EventView, Plan, PressView, ReadingView, TestInput, TestView, UnitsQuery, WatchView, channel_row};
 use actix_web::{HttpResponse, delete, get, post, web};
-use ruhe_core::procedure::{BEFORE_GAS, PressStep, Standing, Step, fire, press_steps, pressing, room_to_warm, standing, stored_energy};
+use ruhe_core::procedure::{BEFORE_GAS, PressStep, Pressing, Standing, Step, fire, press_steps, pressing, room_to_warm, standing, stored_energy};
 use ruhe_core::quantity::{Units, significant};
 use ruhe_core::reading::{EventKind, Kind, Quantity, Series};
 use ruhe_store::rows;
@@ -18,9 +18,25 @@ use ruhe_store::rows;
 /// Readings sent with a test; all of them are in its data package.
 const SHOWN: i64 = 60;
 
-/// Where one is while pressing up, as of `at_s`: steps, the pressures then (Pa gauge), for how long the step has been
-/// reached, the gauges' digit.
-fn press_at(t: &Known, at_s: f64) -> Option<(Vec<PressStep>, Vec<f64>, Option<f64>, f64)> {
+/// What the gauges say while pressing up.
+struct PressedTo {
+    steps: Vec<PressStep>,
+    /// Pa gauge, each side.
+    now: Vec<f64>,
+    /// For how long the step has been reached, s.
+    for_s: Option<f64>,
+    /// Largest digit of the gauges, Pa.
+    digit: f64,
+}
+
+impl PressedTo {
+    fn judged(&self, t: &Known, units: Units) -> Pressing {
+        pressing(&self.steps, t.plan.ceiling_pa, &self.now, self.for_s, false, self.digit, units)
+    }
+}
+
+/// Where one is while pressing up, as of `at_s`.
+fn press_at(t: &Known, at_s: f64) -> Option<PressedTo> {
     let r = t.judged.recording();
     let is_pressing = t.ended_ms.is_none() && r.settings.awaits_isolation && r.last_event(EventKind::SupplyIsolated).is_none();
     let target = t.plan.test_pa.filter(|_| is_pressing)?;
@@ -34,12 +50,13 @@ fn press_at(t: &Known, at_s: f64) -> Option<(Vec<PressStep>, Vec<f64>, Option<f6
     let reached = steps.iter().rev().find(|s| now.iter().all(|p| *p >= 0.98 * s.to_pa));
     let since = reached.and_then(|step| sides.first().and_then(|(s, _)| s.t.iter().zip(&s.v).find(|(_, v)| **v >= 0.98 * step.to_pa).map(|(t, _)| *t)));
     let for_s = since.map(|at| (now_ms() - t.judged.start_ms) as f64 / 1e3 - at);
-    Some((steps, now, for_s, digit))
+    Some(PressedTo { steps, now, for_s, digit })
 }
 
 fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>, ApiError> {
-    let Some((steps, now, for_s, digit)) = press_at(t, f64::INFINITY) else { return Ok(None) };
-    let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, units);
+    let Some(pressed) = press_at(t, f64::INFINITY) else { return Ok(None) };
+    let p = pressed.judged(t, units);
+    let steps = pressed.steps;
     let circuit = s.store.circuit(&t.row.circuit_id)?.circuit;
     let is_ready = s.store.steps(&circuit.id)?.iter().any(|r| r.step == Step::GasReady.code());
     let mut cautions = vec![BEFORE_GAS.words.to_owned()];
@@ -66,11 +83,8 @@ fn press_view(s: &AppState, t: &Known, units: Units) -> Result<Option<PressView>
 /// Saying "supply shut" above the plan goes on from there on purpose: that takes a reason.
 pub fn over_plan_needs_reason(s: &AppState, row: &rows::Test, at_ms: i64) -> Result<(), ApiError> {
     let t = known(s, row.clone(), Units::default())?;
-    let is_over = |(steps, now, for_s, digit): (Vec<PressStep>, Vec<f64>, Option<f64>, f64)| {
-        let p = pressing(&steps, t.plan.ceiling_pa, &now, for_s, false, digit, Units::default());
-        p.needs_reason()
-    };
-    if press_at(&t, (at_ms - t.judged.start_ms) as f64 / 1e3).is_some_and(is_over) {
+    let pressed = press_at(&t, (at_ms - t.judged.start_ms) as f64 / 1e3);
+    if pressed.is_some_and(|p| p.judged(&t, Units::default()).needs_reason()) {
         return Err(ApiError::wrong("note", "it stands above the plan: let it down first, or say why it goes on from here"));
     }
     Ok(())
