@@ -107,6 +107,7 @@ fn pressing_up_leads_from_step_to_step_and_the_hold_counts_from_the_shut_supply(
     assert_eq!(press()["headline"], "Up to 300 psig");
     log("316.0", 60);
     assert!(press()["headline"].as_str().unwrap().contains("16 psi above the plan"), "{}", press());
+    assert_eq!(ruhe.test(&test)["next"], press()["words"], "letting down comes before shutting the supply");
     log("300.4", 30);
     assert!(press()["words"].as_str().unwrap().contains("Shut the nitrogen off"));
     assert_eq!(ruhe.get(&format!("/api/tests/{test}"))["verdict"]["reasons"][0], "supply_not_isolated");

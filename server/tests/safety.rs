@@ -331,6 +331,8 @@ fn every_rating_binds_and_a_running_hold_is_watched() {
     assert_eq!(log("453.0", 60)["level"], "amber");
     let red = log("465.0", 90);
     assert!(red["level"] == "red" && red["words"].as_str().unwrap().contains("let it down now"), "{red}");
+    // Nobody is told to wait above a ceiling.
+    assert_eq!(ruhe.test(test)["next"], red["words"]);
     // A strength test moves the ceiling that pressing up is told of.
     let strength = json!({"strength": {"code": "local code 4.2", "edition": "2021", "factor": 1.1, "reason": "inspector asked"}});
     let made: Value = ruhe.post(&tests, &plan(480.0, strength)).json().unwrap();

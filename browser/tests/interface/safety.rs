@@ -76,7 +76,12 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
         let top = p.js("return document.querySelector('[aria-label=\"Above the ceiling\"]').getBoundingClientRect().top + scrollY", vec![]).await;
         let trace = p.js("return document.querySelector('figure, svg[role]')?.getBoundingClientRect().top + scrollY", vec![]).await;
         assert!(top.as_f64().unwrap() < trace.as_f64().unwrap_or(f64::INFINITY), "{top} {trace}");
+        let next = p.js("return document.querySelector('[aria-label=\"What it says\"]').innerText", vec![]).await;
+        assert!(next.as_str().unwrap().contains("let it down now"), "{next}");
         p.is_sound("a hold above its ceiling").await;
+        p.press("Glance").await;
+        p.says("let it down now").await;
+        p.is_sound("the glance above the ceiling").await;
     });
 }
 

@@ -117,6 +117,16 @@ fn watch_view(t: &Known, units: Units) -> Option<WatchView> {
     Some(WatchView { level: level.into(), words })
 }
 
+/// One next step: letting pressure down comes before waiting, reading or pressing on.
+fn next_step(t: &Known, press: Option<&PressView>, watch: Option<&WatchView>) -> String {
+    match (press, watch) {
+        (Some(p), _) if p.is_over => p.words.clone(),
+        (Some(p), _) if p.confirm.is_some() => "Read and confirm what stands in the box before the first gas.".into(),
+        (_, Some(w)) if w.level != "within" => w.words.clone(),
+        _ => t.judged.verdict.next_step.clone(),
+    }
+}
+
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
 #[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created)))]
 #[post("/api/circuits/{id}/tests")]
@@ -147,6 +157,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
     let known = known(s, row, units)?;
     let press = press_view(s, &known, units)?;
     let watch = watch_view(&known, units);
+    let next = next_step(&known, press.as_ref(), watch.as_ref());
     let argued = super::argue::argued_view(s, &known, units)?;
     let (due, read_at, off_at) = (due_ms(&known), read_at_ms(&known), off_at_ms(&known));
     let Known { row, title, plan, ended_ms, judged, is_live } = known;
@@ -181,6 +192,7 @@ pub fn test_view(s: &AppState, row: rows::Test, units: Units) -> Result<TestView
         start_ms: judged.start_ms,
         press,
         watch,
+        next,
         has_simulated,
         due_ms: due,
         read_at_ms: read_at,

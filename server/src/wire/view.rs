@@ -349,6 +349,8 @@ pub struct TestView {
     pub press: Option<PressView>,
     /// Its pressure against the ceiling, while it runs.
     pub watch: Option<WatchView>,
+    /// What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for.
+    pub next: String,
     /// Some of its readings came from a simulated gauge.
     pub has_simulated: bool,
     /// When the test is due.

@@ -2079,6 +2079,8 @@ export interface components {
             is_live: boolean;
             is_signed: boolean;
             kind: string;
+            /** @description What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for. */
+            next: string;
             /**
              * Format: int64
              * @description When the gauge will switch itself off.

@@ -10,18 +10,19 @@ import { Trace } from "../charts/Trace";
 import { Button, Tag } from "../look/parts";
 import { colourOf, Mark } from "../look/verdict";
 import { atClock, span } from "../units/units";
+import { Watch } from "./circuit/Cautions";
 
 const Full = styled.div`
   position: fixed;
   inset: 0;
   z-index: 5;
   background: var(--paper);
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  grid-template-rows: auto auto auto minmax(0, 1fr);
+  display: flex;
+  flex-direction: column;
   gap: 1.5vh;
   padding: 2vh 3vw;
   overflow: hidden;
+  > :last-child { flex: 1; min-height: 0; }
 `;
 const Top = styled.div`
   display: flex;
@@ -98,6 +99,7 @@ export default function Glance() {
         <Link to={`/circuits/${id}`} aria-label="Close glance"><X size={28} aria-hidden /></Link>
       </Top>
       <WordLine aria-live="polite" $shape={v?.shape ?? "none"}>{v ? <><Mark shape={v.shape} size={64} />{v.word}</> : "No test yet"}</WordLine>
+      {test?.watch && test.watch.level !== "within" && <Watch watch={test.watch} />}
       <Number>
         <span>{v?.headline}</span>
         {clock ? <span><b>{clock.big}</b> <small>{clock.small}</small></span> : <b>{atClock(now)}</b>}
