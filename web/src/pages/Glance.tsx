@@ -24,6 +24,9 @@ const Full = styled.div`
   overflow: hidden;
   > :last-child { flex: 1; min-height: 0; }
 `;
+const Loud = styled.div`
+  && p { font-size: clamp(1.3rem, 3vw, 2.6rem); align-items: center; }
+`;
 const Top = styled.div`
   display: flex;
   align-items: center;
@@ -99,7 +102,7 @@ export default function Glance() {
         <Link to={`/circuits/${id}`} aria-label="Close glance"><X size={28} aria-hidden /></Link>
       </Top>
       <WordLine aria-live="polite" $shape={v?.shape ?? "none"}>{v ? <><Mark shape={v.shape} size={64} />{v.word}</> : "No test yet"}</WordLine>
-      {test?.watch && test.watch.level !== "within" && <Watch watch={test.watch} />}
+      {test?.watch && test.watch.level !== "within" && <Loud><Watch watch={test.watch} /></Loud>}
       <Number>
         <span>{v?.headline}</span>
         {clock ? <span><b>{clock.big}</b> <small>{clock.small}</small></span> : <b>{atClock(now)}</b>}
