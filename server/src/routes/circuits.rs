@@ -8,7 +8,7 @@ use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{
     BeginView, CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SchoolView, SectionDoc, SignatureView, StageView, StepInput,
-    StepKind, StepView, SurveyDoc, Typed, UnitsQuery, ValveDoc,
+    StepView, SurveyDoc, Typed, UnitsQuery, ValveDoc,
 };
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::{rung, rung_of_rise};
@@ -204,7 +204,7 @@ fn stage_views(d: &Dossier, gates: &[Gate]) -> Vec<StageView> {
                 .into_iter()
                 .map(|c| CautionView { words: c.words.into(), can_kill: c.can_kill })
                 .collect(),
-            step_kinds: stage.steps().iter().map(|s| step_kind(*s)).collect(),
+            step_kinds: stage.steps().iter().map(|s| (*s).into()).collect(),
             steps: d
                 .steps
                 .iter()
@@ -216,11 +216,6 @@ fn stage_views(d: &Dossier, gates: &[Gate]) -> Vec<StageView> {
             tests: d.tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
         })
         .collect()
-}
-
-/// A step as the page offers it.
-pub fn step_kind(step: Step) -> StepKind {
-    StepKind { code: step.code().into(), title: step.title().into(), hint: step.hint().into() }
 }
 
 /// Everything of one circuit but its readings.

@@ -10,7 +10,7 @@ use ruhe_core::order::{Entry, Order, What};
 use ruhe_core::procedure::{JobKind, SLIGHT, Step};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Gas, Kind};
-use ruhe_core::search::{PlaceEntry, state as place_state};
+use ruhe_core::search::{Finding, Look, Method, PlaceEntry, state as place_state};
 use ruhe_core::signoff::{DecayFact, Facts, Gate, HoldFact, gates};
 use ruhe_core::survey::Survey;
 use ruhe_core::vacuum::DecayOutcome;
@@ -127,7 +127,7 @@ impl Dossier {
         let mut out: Vec<Entry> = self
             .looks
             .iter()
-            .filter(|l| super::search::look_of(l).is_some_and(|look| look.confirms()))
+            .filter(|l| look_of(l).is_some_and(|look| look.confirms()))
             .map(|l| Entry {
                 at_ms: l.at_ms,
                 sections: self.sections_of_place(&l.place, l.section.as_deref()),
@@ -161,7 +161,7 @@ impl Dossier {
 
     /// What was done at a place, in order.
     pub fn entries_of(&self, place: &str) -> Vec<(i64, PlaceEntry)> {
-        let looks = self.looks.iter().filter(|l| l.place == place).filter_map(|l| Some((l.at_ms, PlaceEntry::Look(super::search::look_of(l)?))));
+        let looks = self.looks.iter().filter(|l| l.place == place).filter_map(|l| Some((l.at_ms, PlaceEntry::Look(look_of(l)?))));
         let mut out: Vec<(i64, PlaceEntry)> = looks.chain(self.repairs.iter().filter(|r| r.place == place).map(|r| (r.at_ms, PlaceEntry::Repair))).collect();
         out.sort_by_key(|e| e.0);
         out
@@ -243,4 +243,9 @@ impl Dossier {
         let running = self.tests.iter().filter(|t| t.ended_ms.is_none() && t.row.kind == Kind::PressureHold.code());
         running.filter(|t| self.sections_of(t).iter().any(|s| sections.contains(s))).filter_map(Known::last_pa).reduce(f64::max)
     }
+}
+
+/// A look as the core takes it; `None` for a method or finding this version does not know.
+pub fn look_of(row: &rows::Look) -> Option<Look> {
+    Some(Look { method: Method::from_code(&row.method)?, finding: Finding::from_code(&row.finding)?, dwell_s: row.dwell_s })
 }

@@ -11,6 +11,7 @@ mod kit;
 mod live;
 mod meta;
 mod planning;
+mod pressing;
 mod procedures;
 mod readings;
 mod record;

@@ -160,7 +160,7 @@ pub async fn add_event(state: web::Data<AppState>, id: web::Path<String>, body: 
                 return Err(ApiError::wrong("at_ms", "that is more than a month before this test"));
             }
             if b.kind == EventKind::SupplyIsolated.code() && b.note.trim().is_empty() {
-                super::tests::over_plan_needs_reason(s, &test, at_ms)?;
+                super::pressing::over_plan_needs_reason(s, &test, at_ms)?;
             }
             s.store.add_event(&rows::Event {
                 id: b.id,

@@ -1,6 +1,6 @@
 //! The leak search.
 
-use super::dossier::Dossier;
+use super::dossier::{Dossier, look_of};
 use super::readings::happened_at;
 use crate::error::ApiError;
 use crate::state::{AppState, fresh_id};
@@ -13,10 +13,6 @@ use ruhe_core::quantity::Units;
 use ruhe_core::search::{Finding, Look, Method, PlaceState, may_use_torch, remark, state as state_of, typical};
 use ruhe_core::survey::torque;
 use ruhe_store::rows;
-
-pub fn look_of(row: &rows::Look) -> Option<Look> {
-    Some(Look { method: Method::from_code(&row.method)?, finding: Finding::from_code(&row.finding)?, dwell_s: row.dwell_s })
-}
 
 fn look_view(row: &rows::Look, look: Look, u: Units) -> LookView {
     let found = match look.finding {

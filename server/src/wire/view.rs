@@ -1,6 +1,7 @@
 //! What the page gets.
 
 use super::{ArguedView, MethodView, Plan, SearchView, SurveyView, Verdict};
+use ruhe_core::procedure::Step;
 use serde::Serialize;
 use utoipa::ToSchema;
 
@@ -20,6 +21,12 @@ pub struct StepKind {
     pub code: String,
     pub title: String,
     pub hint: String,
+}
+
+impl From<Step> for StepKind {
+    fn from(step: Step) -> Self {
+        Self { code: step.code().into(), title: step.title().into(), hint: step.hint().into() }
+    }
 }
 
 #[derive(Debug, Serialize, ToSchema)]
