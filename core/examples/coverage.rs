@@ -20,11 +20,36 @@ struct Cell {
 }
 
 const CELLS: &[Cell] = &[
-    Cell { name: "steady, 30 min", minutes: 30.0, every: 1.0, change: |_, _| {} },
-    Cell { name: "ramp ±3 K/h, 45 min", minutes: 45.0, every: 1.0, change: |t, d| t.weather = Weather::Ramp(d.between(-3.0, 3.0)) },
-    Cell { name: "cloud 6 K, 45 min", minutes: 45.0, every: 1.0, change: |t, _| t.weather = Weather::Cloud(6.0) },
-    Cell { name: "day/night ±6 K, 24 h", minutes: 1440.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
-    Cell { name: "day/night, 8 h", minutes: 480.0, every: 60.0, change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()) },
+    Cell {
+        name: "steady, 30 min",
+        minutes: 30.0,
+        every: 1.0,
+        change: |_, _| {},
+    },
+    Cell {
+        name: "ramp ±3 K/h, 45 min",
+        minutes: 45.0,
+        every: 1.0,
+        change: |t, d| t.weather = Weather::Ramp(d.between(-3.0, 3.0)),
+    },
+    Cell {
+        name: "cloud 6 K, 45 min",
+        minutes: 45.0,
+        every: 1.0,
+        change: |t, _| t.weather = Weather::Cloud(6.0),
+    },
+    Cell {
+        name: "day/night ±6 K, 24 h",
+        minutes: 1440.0,
+        every: 60.0,
+        change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()),
+    },
+    Cell {
+        name: "day/night, 8 h",
+        minutes: 480.0,
+        every: 60.0,
+        change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()),
+    },
     Cell {
         name: "lag 60 min, ramp, 2 h",
         minutes: 120.0,
@@ -98,18 +123,78 @@ const CELLS: &[Cell] = &[
             t.gauge.wander = 0.05 * PSI
         },
     },
-    Cell { name: "digit 1", minutes: 30.0, every: 5.0, change: |t, _| t.gauge.digit = PSI },
-    Cell { name: "digit 5 (a dial)", minutes: 60.0, every: 60.0, change: |t, _| t.gauge.digit = 5.0 * PSI },
-    Cell { name: "read every 5 min, 1 h", minutes: 60.0, every: 300.0, change: |_, _| {} },
-    Cell { name: "read every 60 s, 30 min", minutes: 30.0, every: 60.0, change: |_, _| {} },
-    Cell { name: "10 min", minutes: 10.0, every: 1.0, change: |t, _| t.fill_k = 1.0 },
-    Cell { name: "growing: 20 min", minutes: 20.0, every: 10.0, change: |t, d| ramp(t, d) },
-    Cell { name: "growing: 40 min", minutes: 40.0, every: 10.0, change: |t, d| ramp(t, d) },
-    Cell { name: "growing: 80 min", minutes: 80.0, every: 10.0, change: |t, d| ramp(t, d) },
-    Cell { name: "growing: 160 min", minutes: 160.0, every: 10.0, change: |t, d| ramp(t, d) },
-    Cell { name: "growing, two probes: 40 min", minutes: 40.0, every: 10.0, change: |t, d| two_ramp(t, d) },
-    Cell { name: "growing, two probes: 80 min", minutes: 80.0, every: 10.0, change: |t, d| two_ramp(t, d) },
-    Cell { name: "growing, two probes: 160 min", minutes: 160.0, every: 10.0, change: |t, d| two_ramp(t, d) },
+    Cell {
+        name: "digit 1",
+        minutes: 30.0,
+        every: 5.0,
+        change: |t, _| t.gauge.digit = PSI,
+    },
+    Cell {
+        name: "digit 5 (a dial)",
+        minutes: 60.0,
+        every: 60.0,
+        change: |t, _| t.gauge.digit = 5.0 * PSI,
+    },
+    Cell {
+        name: "read every 5 min, 1 h",
+        minutes: 60.0,
+        every: 300.0,
+        change: |_, _| {},
+    },
+    Cell {
+        name: "read every 60 s, 30 min",
+        minutes: 30.0,
+        every: 60.0,
+        change: |_, _| {},
+    },
+    Cell {
+        name: "10 min",
+        minutes: 10.0,
+        every: 1.0,
+        change: |t, _| t.fill_k = 1.0,
+    },
+    Cell {
+        name: "growing: 20 min",
+        minutes: 20.0,
+        every: 10.0,
+        change: |t, d| ramp(t, d),
+    },
+    Cell {
+        name: "growing: 40 min",
+        minutes: 40.0,
+        every: 10.0,
+        change: |t, d| ramp(t, d),
+    },
+    Cell {
+        name: "growing: 80 min",
+        minutes: 80.0,
+        every: 10.0,
+        change: |t, d| ramp(t, d),
+    },
+    Cell {
+        name: "growing: 160 min",
+        minutes: 160.0,
+        every: 10.0,
+        change: |t, d| ramp(t, d),
+    },
+    Cell {
+        name: "growing, two probes: 40 min",
+        minutes: 40.0,
+        every: 10.0,
+        change: |t, d| two_ramp(t, d),
+    },
+    Cell {
+        name: "growing, two probes: 80 min",
+        minutes: 80.0,
+        every: 10.0,
+        change: |t, d| two_ramp(t, d),
+    },
+    Cell {
+        name: "growing, two probes: 160 min",
+        minutes: 160.0,
+        every: 10.0,
+        change: |t, d| two_ramp(t, d),
+    },
 ];
 
 fn ramp(t: &mut HoldTruth, d: &mut Draw) {
@@ -123,7 +208,11 @@ fn two_ramp(t: &mut HoldTruth, d: &mut Draw) {
 
 /// The growing cells ask one fixed question, 0.3 % of absolute pressure an hour, of ever longer holds.
 fn question(cell: &Cell, truth: &HoldTruth) -> f64 {
-    let over = if cell.name.starts_with("growing") { 3_600.0 } else { truth.duration };
+    let over = if cell.name.starts_with("growing") {
+        3_600.0
+    } else {
+        truth.duration
+    };
     0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / over
 }
 
@@ -137,9 +226,24 @@ fn main() {
         "| cell | n | covered | half width, psi/h | sd of error / bound | half width / (1.96 bound) | undecided (tight) | *falls* on tight | *holds* on twice the limit | judged in, ms |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|");
-    for (k, cell) in CELLS.iter().enumerate().filter(|(_, c)| only.as_ref().is_none_or(|o| c.name.contains(o.as_str()))) {
-        let (mut covered, mut fitted, mut width, mut square, mut bounded, mut undecided, mut falls, mut holds, mut tight, mut leaky, mut ms) =
-            (0, 0, 0.0, 0.0, 0.0, 0, 0, 0, 0, 0, 0.0);
+    for (k, cell) in CELLS
+        .iter()
+        .enumerate()
+        .filter(|(_, c)| only.as_ref().is_none_or(|o| c.name.contains(o.as_str())))
+    {
+        let (
+            mut covered,
+            mut fitted,
+            mut width,
+            mut square,
+            mut bounded,
+            mut undecided,
+            mut falls,
+            mut holds,
+            mut tight,
+            mut leaky,
+            mut ms,
+        ) = (0, 0, 0.0, 0.0, 0.0, 0, 0, 0, 0, 0, 0.0);
         for i in first..first + n {
             let mut d = Draw(0x9e37_79b9 + i * 7919 + k as u64 * 104_729);
             for _ in 0..4 {
@@ -148,13 +252,24 @@ fn main() {
             let mut truth = any_truth(&mut d, cell.minutes * 60.0, i * 31 + k as u64 * 100_003 + 5);
             (cell.change)(&mut truth, &mut d);
             let limit = question(cell, &truth);
-            let leak = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
+            let leak = if i % 2 == 0 {
+                0.0
+            } else {
+                d.between(2.0, 4.0) * limit
+            };
             truth.loss = leak;
             let mut rec = hold(&truth, cell.every);
             if cell.name.contains("sun") {
-                rec.events.push(Event { at_s: 0.0, kind: EventKind::Sun, note: String::new() });
+                rec.events.push(Event {
+                    at_s: 0.0,
+                    kind: EventKind::Sun,
+                    note: String::new(),
+                });
             }
-            rec.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });
+            rec.settings.hold_limit = Some(HoldLimit {
+                drop_pa: limit * 3_600.0,
+                over_s: 3_600.0,
+            });
             let started = std::time::Instant::now();
             let v = judge_hold(&rec, Units::default());
             ms += started.elapsed().as_secs_f64() * 1e3;
@@ -167,7 +282,10 @@ fn main() {
                 holds += i32::from(v.outcome == HoldOutcome::Holds);
             }
             // The loss is reported at the settled start, where the pressure is lower than right after filling.
-            let from = rec.series(0).at(v.settled_at_s.unwrap_or(0.0)).unwrap_or(truth.start_gauge);
+            let from = rec
+                .series(0)
+                .at(v.settled_at_s.unwrap_or(0.0))
+                .unwrap_or(truth.start_gauge);
             let drive = |p: f64| (p + ruhe_sim::ATMOSPHERE).powi(2) - ruhe_sim::ATMOSPHERE.powi(2);
             let leak = leak * drive(from) / drive(truth.start_gauge);
             if let Some(l) = v.loss {

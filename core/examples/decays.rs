@@ -36,18 +36,26 @@ fn main() {
     let n: u64 = arg(1).and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = arg(2).and_then(|a| a.parse().ok()).unwrap_or(0);
     let mut file = arg(3).and_then(|f| std::fs::File::create(f).ok());
-    let prior: serde_json::Value = serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap_or_default();
+    let prior: serde_json::Value =
+        serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap_or_default();
     let mut rows = vec![Row::default(); Cause::ALL.len()];
     let mut bins = [(0u32, 0.0, 0u32); 10];
     for seed in first..first + n {
-        let Ok(d) = DrawnDecay::draw(&prior, seed, LIMIT * MICRON, AT) else { continue };
+        let Ok(d) = DrawnDecay::draw(&prior, seed, LIMIT * MICRON, AT) else {
+            continue;
+        };
         let rec = decay(&d);
         let started = std::time::Instant::now();
         let v = judge_decay(&rec, Units::default());
         let ms = started.elapsed().as_secs_f64() * 1e3;
-        let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else { continue };
+        let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else {
+            continue;
+        };
         let truth = d.truth.leak >= matters;
-        let row = &mut rows[Cause::ALL.iter().position(|c| c.code() == d.cause).unwrap_or(0)];
+        let row = &mut rows[Cause::ALL
+            .iter()
+            .position(|c| c.code() == d.cause)
+            .unwrap_or(0)];
         row.n += 1;
         row.mean += p;
         row.ms += ms;
@@ -67,7 +75,12 @@ fn main() {
         *bin = (bin.0 + 1, bin.1 + p, bin.2 + u32::from(truth));
         if let Some(f) = &mut file {
             let first_v = rec.readings[0].value;
-            let series: Vec<(f64, f64)> = rec.readings.iter().filter(|r| r.channel == 0).map(|r| (r.at_s, r.value)).collect();
+            let series: Vec<(f64, f64)> = rec
+                .readings
+                .iter()
+                .filter(|r| r.channel == 0)
+                .map(|r| (r.at_s, r.value))
+                .collect();
             let line = json!({
                 "seed": seed, "cause": d.cause, "first": first_v, "evacuated": d.truth.evacuated, "digit": d.truth.digit / MICRON, "near": d.near_pump,
                 "kelvin": d.has_probe.then_some(d.truth.kelvin), "drift": d.has_probe.then_some(d.truth.drift), "matters": matters / MICRON * 60.0,
@@ -93,9 +106,19 @@ fn main() {
         a.ms += r.ms;
         a
     });
-    let names: Vec<String> = Cause::ALL.iter().map(|c| c.code().replace('_', " ")).chain(["all".into()]).collect();
+    let names: Vec<String> = Cause::ALL
+        .iter()
+        .map(|c| c.code().replace('_', " "))
+        .chain(["all".into()])
+        .collect();
     for (name, r) in names.iter().zip(rows.iter().chain([&all])) {
-        let of = |x: u32, n: u32| if n == 0 { "–".into() } else { format!("{:.1} %", 100.0 * f64::from(x) / f64::from(n)) };
+        let of = |x: u32, n: u32| {
+            if n == 0 {
+                "–".into()
+            } else {
+                format!("{:.1} %", 100.0 * f64::from(x) / f64::from(n))
+            }
+        };
         let n = f64::from(r.n.max(1));
         println!(
             "| {name} | {} | {:.2} | {} | {} | {} | {} | {} | {:.0} |",
@@ -110,9 +133,17 @@ fn main() {
         );
     }
     let total: f64 = bins.iter().map(|b| f64::from(b.0)).sum();
-    let ece: f64 = bins.iter().filter(|b| b.0 > 0).map(|b| (b.1 - f64::from(b.2)).abs() / total).sum();
+    let ece: f64 = bins
+        .iter()
+        .filter(|b| b.0 > 0)
+        .map(|b| (b.1 - f64::from(b.2)).abs() / total)
+        .sum();
     println!("\nExpected calibration error {ece:.4}; by tenths (n, mean, share true):");
     for (n, sum, yes) in bins.iter().filter(|b| b.0 > 0) {
-        println!("  {n:5}  {:.3}  {:.3}", sum / f64::from(*n), f64::from(*yes) / f64::from(*n));
+        println!(
+            "  {n:5}  {:.3}  {:.3}",
+            sum / f64::from(*n),
+            f64::from(*yes) / f64::from(*n)
+        );
     }
 }

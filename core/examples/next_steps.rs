@@ -3,7 +3,9 @@
 //! `cargo run --release -p ruhe-core --example next_steps -- [N] [FIRST_SEED]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
-use ruhe_core::argue::{Action, Facts, RigFact, Rise, Trend, chance, next_steps, repeats, rise, shares};
+use ruhe_core::argue::{
+    Action, Facts, RigFact, Rise, Trend, chance, next_steps, repeats, rise, shares,
+};
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::survey::Behind;
@@ -33,20 +35,52 @@ fn decay(truth: &VacuumTruth, minutes: f64) -> DecayVerdict {
     let mut plant = VacuumPlant::new(truth.clone());
     let mut settings = Settings::new(Kind::VacuumDecay);
     settings.evacuated_s = Some(truth.evacuated);
-    let channel = Channel { resolution: Some(1.0), position: Some(Position::Far), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) };
-    let readings = (0..=(minutes * 12.0) as u32).map(|k| plant.show(5.0 * f64::from(k))).map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
-    judge_decay(&Recording { settings, channels: vec![channel], readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }, Units::default())
+    let channel = Channel {
+        resolution: Some(1.0),
+        position: Some(Position::Far),
+        ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+    };
+    let readings = (0..=(minutes * 12.0) as u32)
+        .map(|k| plant.show(5.0 * f64::from(k)))
+        .map(|s| Reading {
+            at_s: s.at_s,
+            channel: 0,
+            value: s.value / MICRON,
+        })
+        .collect();
+    judge_decay(
+        &Recording {
+            settings,
+            channels: vec![channel],
+            readings,
+            events: vec![],
+            start_ms: None,
+            duplicates: 0,
+            remarks: vec![],
+        },
+        Units::default(),
+    )
 }
 
 /// A truth with this source.
 fn world(source: &str, d: &mut Dice, seed: u64) -> VacuumTruth {
-    let mut t = VacuumTruth { evacuated: d.even(1_200.0, 7_200.0), ..VacuumTruth::dry(d.even(150.0, 350.0), seed) };
+    let mut t = VacuumTruth {
+        evacuated: d.even(1_200.0, 7_200.0),
+        ..VacuumTruth::dry(d.even(150.0, 350.0), seed)
+    };
     let rise = d.even(60.0, 900.0) * MICRON;
     match source {
-        "joint" | "seal" | "fitted" | "charge" | "rig_leak" => t.leak = d.even(4.0, 60.0) * MICRON / 60.0,
+        "joint" | "seal" | "fitted" | "charge" | "rig_leak" => {
+            t.leak = d.even(4.0, 60.0) * MICRON / 60.0
+        }
         "moisture" => (t.moisture, t.moisture_time) = (rise, d.even(200.0, 2_500.0)),
-        "water" => (t.moisture, t.moisture_time) = (d.even(600.0, 8_000.0) * MICRON, d.even(300.0, 2_500.0)),
-        "oil" | "rubber" | "rig_gas" => t.outgas = 0.5 * rise / ((t.evacuated + 600.0).sqrt() - t.evacuated.sqrt()),
+        "water" => {
+            (t.moisture, t.moisture_time) =
+                (d.even(600.0, 8_000.0) * MICRON, d.even(300.0, 2_500.0))
+        }
+        "oil" | "rubber" | "rig_gas" => {
+            t.outgas = 0.5 * rise / ((t.evacuated + 600.0).sqrt() - t.evacuated.sqrt())
+        }
         _ => {}
     }
     t
@@ -54,7 +88,10 @@ fn world(source: &str, d: &mut Dice, seed: u64) -> VacuumTruth {
 
 /// The plant after an action, and how long it was pulled again.
 fn after(action: &str, source: &str, t: &VacuumTruth, d: &mut Dice) -> VacuumTruth {
-    let mut n = VacuumTruth { seed: t.seed ^ 0x77, ..t.clone() };
+    let mut n = VacuumTruth {
+        seed: t.seed ^ 0x77,
+        ..t.clone()
+    };
     let gone = |n: &mut VacuumTruth| (n.leak, n.moisture, n.outgas) = (0.0, 0.0, 0.0);
     match action {
         "hoses_off" if source.starts_with("rig") => gone(&mut n),
@@ -79,21 +116,40 @@ fn after(action: &str, source: &str, t: &VacuumTruth, d: &mut Dice) -> VacuumTru
 
 fn rate(v: &DecayVerdict) -> Option<Rise> {
     let (rate, window) = rise(&v.trace, v.isolated_at_s?, 600.0, MICRON)?;
-    Some(Rise { title: "D".into(), rate, window, kelvin: None, hoses_in: false, after_break: true, pumped_s: None })
+    Some(Rise {
+        title: "D".into(),
+        rate,
+        window,
+        kelvin: None,
+        hoses_in: false,
+        after_break: true,
+        pumped_s: None,
+    })
 }
 
 /// The first outcome of an action, as the plant shows it.
-fn outcome(action: &Action, source: &str, truth: &VacuumTruth, before: &Rise, d: &mut Dice) -> bool {
+fn outcome(
+    action: &Action,
+    source: &str,
+    truth: &VacuumTruth,
+    before: &Rise,
+    d: &mut Dice,
+) -> bool {
     match action.code {
         // A place that bubbles is found or not: no vacuum is involved.
         "bubbles" => d.roll() < chance("bubbles", source).unwrap(),
-        "wait" => decay(truth, MINUTES + action.minutes).leak_probability.is_some_and(|p| p > 0.5),
+        "wait" => decay(truth, MINUTES + action.minutes)
+            .leak_probability
+            .is_some_and(|p| p > 0.5),
         _ => {
-            let Some(now) = rate(&decay(&after(action.code, source, truth, d), MINUTES)) else { return false };
+            let Some(now) = rate(&decay(&after(action.code, source, truth, d), MINUTES)) else {
+                return false;
+            };
             if action.code == "warm" {
                 return now.rate.1 > 1.15 * before.rate.2;
             }
-            repeats(&[before.clone(), now], Units::default()).is_some_and(|r| r.trend == Trend::Smaller)
+            repeats(&[before.clone(), now], Units::default())
+                .is_some_and(|r| r.trend == Trend::Smaller)
         }
     }
 }
@@ -110,15 +166,31 @@ fn main() {
     for seed in first..first + n {
         let mut d = Dice(seed.wrapping_mul(0x2545_f491_4f6c_dd1d));
         let hoses_in = d.roll() < 0.5;
-        let rig =
-            (hoses_in && d.roll() < 0.4).then(|| RigFact { title: "Rig check".into(), outcome: if d.roll() < 0.5 { RigOutcome::Good } else { RigOutcome::GivesGas } });
-        let behind = if d.roll() < 0.4 { vec![(Behind::FactoryCharge, Some(1.5e6))] } else { vec![] };
+        let rig = (hoses_in && d.roll() < 0.4).then(|| RigFact {
+            title: "Rig check".into(),
+            outcome: if d.roll() < 0.5 {
+                RigOutcome::Good
+            } else {
+                RigOutcome::GivesGas
+            },
+        });
+        let behind = if d.roll() < 0.4 {
+            vec![(Behind::FactoryCharge, Some(1.5e6))]
+        } else {
+            vec![]
+        };
         let blank = Facts {
             causes: vec![],
             rate: (0.0, 0.0, 0.0),
             rise: 0.0,
             holds: vec![],
-            changed: (d.roll() < 0.6).then(|| if d.roll() < 0.5 { vec![] } else { vec!["core tool".into()] }),
+            changed: (d.roll() < 0.6).then(|| {
+                if d.roll() < 0.5 {
+                    vec![]
+                } else {
+                    vec!["core tool".into()]
+                }
+            }),
             behind,
             hoses_in,
             rig,
@@ -133,9 +205,17 @@ fn main() {
             trend: None,
         };
         // The source is drawn as Ruhe thinks of sources before any data: equal shapes, then its shares.
-        let prior = Facts { causes: ruhe_core::vacuum::prior_shares(), evacuated_s: Some(3_000.0), ..blank.clone() };
+        let prior = Facts {
+            causes: ruhe_core::vacuum::prior_shares(),
+            evacuated_s: Some(3_000.0),
+            ..blank.clone()
+        };
         let mut left = d.roll();
-        let drawn = shares(&prior).0.into_iter().filter(|s| s.0 != "still").collect::<Vec<_>>();
+        let drawn = shares(&prior)
+            .0
+            .into_iter()
+            .filter(|s| s.0 != "still")
+            .collect::<Vec<_>>();
         let sum: f64 = drawn.iter().map(|s| s.1).sum();
         let Some(source) = drawn
             .iter()
@@ -149,10 +229,18 @@ fn main() {
         };
         let truth = world(source, &mut d, seed);
         let v = decay(&truth, MINUTES);
-        let (Some(found), Some(before)) = (&v.found, rate(&v)) else { continue };
+        let (Some(found), Some(before)) = (&v.found, rate(&v)) else {
+            continue;
+        };
         let facts = Facts {
-            causes: found.list.iter().map(|e| (e.cause, e.probability)).collect(),
-            rate: v.leak_rate.map_or((0.0, 0.0, 0.0), |l| (l.value, l.low, l.high)),
+            causes: found
+                .list
+                .iter()
+                .map(|e| (e.cause, e.probability))
+                .collect(),
+            rate: v
+                .leak_rate
+                .map_or((0.0, 0.0, 0.0), |l| (l.value, l.low, l.high)),
             rise: before.rate.0,
             evacuated_s: Some(truth.evacuated),
             comes_apart_s: v.comes_apart_s.filter(|t| *t > MINUTES * 60.0),
@@ -186,10 +274,16 @@ fn main() {
             *other = (other.0 + 1, other.1 + g);
         }
     }
-    println!("| first by Ruhe | cases | bits per 10 min, of it | best other in the same cases | its bits per 10 min |");
+    println!(
+        "| first by Ruhe | cases | bits per 10 min, of it | best other in the same cases | its bits per 10 min |"
+    );
     println!("|---|---|---|---|---|");
     for (code, (n, sum, others)) in &told {
-        let best = others.iter().filter(|o| o.0 != code && o.1.0 * 2 >= *n).map(|(c, (k, s))| (*c, 10.0 * s / f64::from(*k))).max_by(|a, b| a.1.total_cmp(&b.1));
+        let best = others
+            .iter()
+            .filter(|o| o.0 != code && o.1.0 * 2 >= *n)
+            .map(|(c, (k, s))| (*c, 10.0 * s / f64::from(*k)))
+            .max_by(|a, b| a.1.total_cmp(&b.1));
         let mine = 10.0 * sum / f64::from(*n);
         by_best += f64::from(*n) / 10.0 * best.map_or(mine, |b| b.1.max(mine));
         let (other, theirs) = best.unwrap_or(("none", 0.0));

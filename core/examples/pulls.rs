@@ -12,7 +12,9 @@ const LONGEST: f64 = 8.0 * 3600.0;
 fn main() {
     let arg = |k: usize| std::env::args().nth(k).and_then(|a| a.parse::<u64>().ok());
     let (n, first) = (arg(1).unwrap_or(200), arg(2).unwrap_or(0));
-    println!("| target, micron | share of the time | pulls | too early | inside | too late | open-ended | without a forecast | width / time left (median) |");
+    println!(
+        "| target, micron | share of the time | pulls | too early | inside | too late | open-ended | without a forecast | width / time left (median) |"
+    );
     println!("|---|---|---|---|---|---|---|---|---|");
     for target in [500.0, 300.0, 1000.0] {
         for share in [0.5, 0.75] {
@@ -25,13 +27,26 @@ fn main() {
                 let plant_top = truth.top;
                 let every = [2.0, 5.0, 10.0, 30.0][(seed % 4) as usize];
                 let mut plant = PullPlant::new(truth.clone());
-                let Some(arrives) = (1..).map(|k| every * f64::from(k)).take_while(|t| *t < LONGEST).find(|&t| plant.truly(t) <= target * MICRON) else { continue };
+                let Some(arrives) = (1..)
+                    .map(|k| every * f64::from(k))
+                    .take_while(|t| *t < LONGEST)
+                    .find(|&t| plant.truly(t) <= target * MICRON)
+                else {
+                    continue;
+                };
                 if arrives < 240.0 {
                     continue;
                 }
                 let mut plant = PullPlant::new(truth);
-                let shown: Vec<_> = (1..).map(|k| every * f64::from(k)).take_while(|t| *t <= share * arrives).map(|t| plant.show(t)).collect();
-                let series = Series { t: shown.iter().map(|s| s.at_s).collect(), v: shown.iter().map(|s| s.value).collect() };
+                let shown: Vec<_> = (1..)
+                    .map(|k| every * f64::from(k))
+                    .take_while(|t| *t <= share * arrives)
+                    .map(|t| plant.show(t))
+                    .collect();
+                let series = Series {
+                    t: shown.iter().map(|s| s.at_s).collect(),
+                    v: shown.iter().map(|s| s.value).collect(),
+                };
                 let Some(a) = arrive(&series, target * MICRON, Some(plant_top)) else {
                     none += 1;
                     continue;

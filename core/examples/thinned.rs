@@ -34,7 +34,9 @@ fn main() {
 }
 
 fn holds(n: u64, first: u64) {
-    println!("| taken away | from | judged | covered | half width / limit | undecided (tight) | *falls* on tight | *holds* on twice the limit |");
+    println!(
+        "| taken away | from | judged | covered | half width / limit | undecided (tight) | *falls* on tight | *holds* on twice the limit |"
+    );
     println!("|---|---|---|---|---|---|---|---|");
     for (what, name) in [(1, "one probe"), (2, "one of two probes"), (0, "the gauge")] {
         for missing in Missing::EACH {
@@ -62,24 +64,41 @@ fn share(a: u32, of: u32) -> f64 {
 
 /// Leak-bys of 10 to 40 min: tight, through the valve, outside, or both, 5 to 20 psi.
 fn leak_bys(n: u64, first: u64) {
-    println!("\n| taken away | from | judged | outside covered | *outside* where none is | *lets by* where it does not | undecided where something leaks |");
+    println!(
+        "\n| taken away | from | judged | outside covered | *outside* where none is | *lets by* where it does not | undecided where something leaks |"
+    );
     println!("|---|---|---|---|---|---|---|");
     for (what, name) in [(2, "the probe"), (0, "half A"), (1, "half B")] {
         for missing in Missing::EACH {
-            let (mut judged, mut covered, mut out_false, mut tight, mut by_false, mut shut, mut open, mut leaks) = (0, 0, 0, 0, 0, 0, 0, 0);
+            let (
+                mut judged,
+                mut covered,
+                mut out_false,
+                mut tight,
+                mut by_false,
+                mut shut,
+                mut open,
+                mut leaks,
+            ) = (0, 0, 0, 0, 0, 0, 0, 0);
             for i in first..first + n {
                 let mut d = Draw(0x1eab_0000 + i * 7_919);
                 let duration = d.between(600.0, 2_400.0);
                 let mut truth = any_truth(&mut d, duration, i * 37 + 3);
                 (truth.fill_k, truth.weather) = (0.3 * d.uniform(), any_weather(&mut d));
                 let amount = |d: &mut Draw| d.between(5.0, 20.0) * ruhe_sim::PSI / duration;
-                let (through, out) = (if i % 2 == 0 { amount(&mut d) } else { 0.0 }, if i % 4 < 2 { amount(&mut d) } else { 0.0 });
+                let (through, out) = (
+                    if i % 2 == 0 { amount(&mut d) } else { 0.0 },
+                    if i % 4 < 2 { amount(&mut d) } else { 0.0 },
+                );
                 truth.loss = through + out;
                 let r = missing.from(&halves(&truth, through, 10.0, &mut d), what, &mut d);
                 let v = judge_leak_by(&r, Units::default());
                 let says_out = matches!(v.outcome, LeakByOutcome::Outside | LeakByOutcome::Both);
                 let says_by = matches!(v.outcome, LeakByOutcome::LeakBy | LeakByOutcome::Both);
-                (tight, shut) = (tight + u32::from(out == 0.0), shut + u32::from(through == 0.0));
+                (tight, shut) = (
+                    tight + u32::from(out == 0.0),
+                    shut + u32::from(through == 0.0),
+                );
                 out_false += u32::from(out == 0.0 && says_out);
                 by_false += u32::from(through == 0.0 && says_by);
                 leaks += u32::from(truth.loss > 0.0);
@@ -103,14 +122,18 @@ fn leak_bys(n: u64, first: u64) {
 
 /// Decays from the prior: what the whole record says, and what the rest of it says.
 fn decays(n: u64, first: u64) {
-    println!("\n| taken away | passes | fails | undecided | *passes* where the whole fails | *fails* where the whole passes |");
+    println!(
+        "\n| taken away | passes | fails | undecided | *passes* where the whole fails | *fails* where the whole passes |"
+    );
     println!("|---|---|---|---|---|---|");
-    let prior: serde_json::Value = serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
+    let prior: serde_json::Value =
+        serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
     for missing in Missing::EACH {
         let (mut passes, mut fails, mut open, mut wrong_pass, mut wrong_fail) = (0, 0, 0, 0, 0);
         for i in first..first + n {
             let mut d = Draw(0xdeca_0000 + i * 7_919);
-            let whole = decay(&DrawnDecay::draw(&prior, i, RULE.0 * ruhe_sim::MICRON, RULE.1).unwrap());
+            let whole =
+                decay(&DrawnDecay::draw(&prior, i, RULE.0 * ruhe_sim::MICRON, RULE.1).unwrap());
             let truth = judge_decay(&whole, Units::default()).outcome;
             let said = judge_decay(&missing.from(&whole, 0, &mut d), Units::default()).outcome;
             passes += u32::from(said == DecayOutcome::Passes);
@@ -133,10 +156,17 @@ fn one(y: &mut Tally, i: u64, channel: usize, missing: Missing) {
         second_probe(&mut truth, &mut d);
     }
     let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / truth.duration;
-    let leak = if i.is_multiple_of(2) { 0.0 } else { d.between(2.0, 4.0) * limit };
+    let leak = if i.is_multiple_of(2) {
+        0.0
+    } else {
+        d.between(2.0, 4.0) * limit
+    };
     truth.loss = leak;
     let mut r = missing.from(&hold(&truth, 10.0), channel, &mut d);
-    r.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });
+    r.settings.hold_limit = Some(HoldLimit {
+        drop_pa: limit * 3_600.0,
+        over_s: 3_600.0,
+    });
     let v = judge_hold(&r, Units::default());
     if leak == 0.0 {
         y.tight += 1;

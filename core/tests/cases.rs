@@ -11,8 +11,17 @@ use ruhe_core::vacuum::{DecayOutcome, RigOutcome, judge_decay, judge_rig};
 use std::path::Path;
 
 fn read(dir: &Path) -> Recording {
-    let files = std::fs::read_dir(dir).unwrap().map(|e| e.unwrap()).map(|e| (e.file_name().to_string_lossy().into_owned(), std::fs::read(e.path()).unwrap()));
-    read_package(&PackageFiles(files.collect())).unwrap_or_else(|e| panic!("{}: {e}", dir.display()))
+    let files = std::fs::read_dir(dir)
+        .unwrap()
+        .map(|e| e.unwrap())
+        .map(|e| {
+            (
+                e.file_name().to_string_lossy().into_owned(),
+                std::fs::read(e.path()).unwrap(),
+            )
+        });
+    read_package(&PackageFiles(files.collect()))
+        .unwrap_or_else(|e| panic!("{}: {e}", dir.display()))
 }
 
 /// Outcome code, reasons, everything said, leak probability, warning.
@@ -27,7 +36,19 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 HoldOutcome::Undecided => "undecided",
                 HoldOutcome::NotApplicable => "not_applicable",
             };
-            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+            (
+                code,
+                v.reasons,
+                format!(
+                    "{} {} {} {}",
+                    v.headline,
+                    v.summary,
+                    v.evidence.join(" "),
+                    v.next_step
+                ),
+                None,
+                false,
+            )
         }
         Kind::LeakBy => {
             let v = judge_leak_by(r, u);
@@ -37,7 +58,19 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 LeakByOutcome::Both => "both",
                 LeakByOutcome::Undecided => "undecided",
             };
-            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+            (
+                code,
+                v.reasons,
+                format!(
+                    "{} {} {} {}",
+                    v.headline,
+                    v.summary,
+                    v.evidence.join(" "),
+                    v.next_step
+                ),
+                None,
+                false,
+            )
         }
         Kind::PullDown => {
             let v = judge_pull(r, u);
@@ -48,7 +81,19 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 PullOutcome::Break => "break",
                 PullOutcome::NotApplicable => "not_applicable",
             };
-            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+            (
+                code,
+                v.reasons,
+                format!(
+                    "{} {} {} {}",
+                    v.headline,
+                    v.summary,
+                    v.evidence.join(" "),
+                    v.next_step
+                ),
+                None,
+                false,
+            )
         }
         Kind::RigCheck => {
             let v = judge_rig(r, u);
@@ -60,7 +105,19 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 RigOutcome::Rises => "rises",
                 RigOutcome::Undecided => "undecided",
             };
-            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), None, false)
+            (
+                code,
+                v.reasons,
+                format!(
+                    "{} {} {} {}",
+                    v.headline,
+                    v.summary,
+                    v.evidence.join(" "),
+                    v.next_step
+                ),
+                None,
+                false,
+            )
         }
         Kind::VacuumDecay => {
             let v = judge_decay(r, u);
@@ -70,7 +127,19 @@ fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>
                 DecayOutcome::Undecided => "undecided",
                 DecayOutcome::NotApplicable => "not_applicable",
             };
-            (code, v.reasons, format!("{} {} {} {}", v.headline, v.summary, v.evidence.join(" "), v.next_step), v.leak_probability, v.warns)
+            (
+                code,
+                v.reasons,
+                format!(
+                    "{} {} {} {}",
+                    v.headline,
+                    v.summary,
+                    v.evidence.join(" "),
+                    v.next_step
+                ),
+                v.leak_probability,
+                v.warns,
+            )
         }
     }
 }
@@ -87,9 +156,14 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
         }
         cases += 1;
         let name = dir.file_name().unwrap().to_string_lossy().into_owned();
-        let expected: serde_json::Value = serde_json::from_slice(&std::fs::read(dir.join("expected.json")).unwrap()).unwrap();
+        let expected: serde_json::Value =
+            serde_json::from_slice(&std::fs::read(dir.join("expected.json")).unwrap()).unwrap();
         let (outcome, reasons, said, leak, warns) = judge(&read(&dir));
-        let mut fault = |what: String| faults.push(format!("{name}: {what}\n    said: {said} {reasons:?} leak {leak:?}"));
+        let mut fault = |what: String| {
+            faults.push(format!(
+                "{name}: {what}\n    said: {said} {reasons:?} leak {leak:?}"
+            ))
+        };
         if expected["outcome"] != outcome {
             fault(format!("expected {}, got {outcome}", expected["outcome"]));
         }
@@ -103,7 +177,13 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
                 fault(format!("never says {words}"));
             }
         }
-        if expected["leak_below"].as_f64().is_some_and(|p| leak.unwrap_or(1.0) >= p) || expected["leak_above"].as_f64().is_some_and(|p| leak.unwrap_or(0.0) <= p) {
+        if expected["leak_below"]
+            .as_f64()
+            .is_some_and(|p| leak.unwrap_or(1.0) >= p)
+            || expected["leak_above"]
+                .as_f64()
+                .is_some_and(|p| leak.unwrap_or(0.0) <= p)
+        {
             fault("leak probability".into());
         }
         if expected["warns"].as_bool().is_some_and(|w| w != warns) {
@@ -117,37 +197,65 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
 #[test]
 fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
     use ruhe_core::quantity::Unit;
-    let metric = Units { pressure: Unit::Bar, temperature: Unit::DegC, vacuum: Unit::Pa };
+    let metric = Units {
+        pressure: Unit::Bar,
+        temperature: Unit::DegC,
+        vacuum: Unit::Pa,
+    };
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
     let mut faults = Vec::new();
-    for dir in std::fs::read_dir(root).unwrap().map(|e| e.unwrap().path()).filter(|d| d.is_dir()) {
+    for dir in std::fs::read_dir(root)
+        .unwrap()
+        .map(|e| e.unwrap().path())
+        .filter(|d| d.is_dir())
+    {
         let r = read(&dir);
         let (headline, mut sentences) = match r.settings.kind {
             Kind::PressureHold => {
                 let v = judge_hold(&r, metric);
-                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+                (
+                    v.headline,
+                    [vec![v.summary, v.next_step], v.evidence].concat(),
+                )
             }
             Kind::LeakBy => {
                 let v = judge_leak_by(&r, metric);
-                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+                (
+                    v.headline,
+                    [vec![v.summary, v.next_step], v.evidence].concat(),
+                )
             }
             Kind::PullDown => {
                 let v = judge_pull(&r, metric);
-                (v.headline, [vec![v.summary, v.next_step], v.evidence, v.prompts].concat())
+                (
+                    v.headline,
+                    [vec![v.summary, v.next_step], v.evidence, v.prompts].concat(),
+                )
             }
             Kind::RigCheck => {
                 let v = judge_rig(&r, metric);
-                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+                (
+                    v.headline,
+                    [vec![v.summary, v.next_step], v.evidence].concat(),
+                )
             }
             Kind::VacuumDecay => {
                 let v = judge_decay(&r, metric);
-                (v.headline, [vec![v.summary, v.next_step], v.evidence].concat())
+                (
+                    v.headline,
+                    [vec![v.summary, v.next_step], v.evidence].concat(),
+                )
             }
         };
         let name = dir.file_name().unwrap().to_string_lossy().into_owned();
         for s in &sentences {
             let first = s.chars().next().unwrap_or(' ');
-            if !s.ends_with('.') || first.is_lowercase() || s.contains("  ") || s.contains("NaN") || s.contains("inf ") {
+            if !s.ends_with('.')
+                || first.is_lowercase()
+                || s.contains("  ")
+                || s.contains("NaN")
+                || s.contains("inf ")
+            {
                 faults.push(format!("{name}: not a sentence: {s}"));
             }
         }

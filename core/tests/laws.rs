@@ -15,45 +15,102 @@ type Rows = Vec<(f64, usize, f64)>;
 const ATMOSPHERE: f64 = 101_325.0;
 
 fn blank(kind: Kind, channels: Vec<Channel>, readings: Rows) -> Recording {
-    let readings = readings.into_iter().map(|(at_s, channel, value)| Reading { at_s, channel, value }).collect();
-    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+    let readings = readings
+        .into_iter()
+        .map(|(at_s, channel, value)| Reading {
+            at_s,
+            channel,
+            value,
+        })
+        .collect();
+    Recording {
+        settings: Settings::new(kind),
+        channels,
+        readings,
+        events: vec![],
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    }
 }
 
 fn gauge(unit: Unit) -> Channel {
-    Channel { resolution: Some(unit.delta_of_si(10.0)), ..Channel::new("P", Quantity::GaugePressure, unit) }
+    Channel {
+        resolution: Some(unit.delta_of_si(10.0)),
+        ..Channel::new("P", Quantity::GaugePressure, unit)
+    }
 }
 
 fn probe(name: &str, unit: Unit, share: f64) -> Channel {
-    Channel { volume_share: Some(share), ..Channel::new(name, Quantity::Temperature, unit) }
+    Channel {
+        volume_share: Some(share),
+        ..Channel::new(name, Quantity::Temperature, unit)
+    }
 }
 
 /// Pressure at which parts of a closed volume at these temperatures hold `amount`.
 fn isochore(amount: f64, parts: &[(f64, f64)], start: &[(f64, f64)]) -> f64 {
     let held = |p: f64| -> f64 {
-        parts.iter().zip(start).map(|((w, t), (_, t0))| w * density(AbsolutePressure::from_pa(p), Temperature::from_k(*t)) * (1.0 + 5e-5 * (t - t0))).sum()
+        parts
+            .iter()
+            .zip(start)
+            .map(|((w, t), (_, t0))| {
+                w * density(AbsolutePressure::from_pa(p), Temperature::from_k(*t))
+                    * (1.0 + 5e-5 * (t - t0))
+            })
+            .sum()
     };
     let (mut low, mut high) = (1e4, 2e7);
     for _ in 0..80 {
         let mid = 0.5 * (low + high);
-        if held(mid) < amount { low = mid } else { high = mid }
+        if held(mid) < amount {
+            low = mid
+        } else {
+            high = mid
+        }
     }
     0.5 * (low + high)
 }
 
 /// A closed volume of three parts whose temperatures wander, read once a minute for an hour.
-fn closed(psig: f64, swing: [f64; 3], shares: [f64; 3], units: (Unit, Unit), order: [usize; 3]) -> Recording {
-    let at = |i: usize, minute: f64| 293.0 + swing[i] * (minute / 60.0 + 0.2 * (minute / 9.0).sin());
+fn closed(
+    psig: f64,
+    swing: [f64; 3],
+    shares: [f64; 3],
+    units: (Unit, Unit),
+    order: [usize; 3],
+) -> Recording {
+    let at =
+        |i: usize, minute: f64| 293.0 + swing[i] * (minute / 60.0 + 0.2 * (minute / 9.0).sin());
     let start: Vec<(f64, f64)> = (0..3).map(|i| (shares[i], at(i, 0.0))).collect();
     let p0 = psig * 6_894.757 + ATMOSPHERE;
-    let amount: f64 = start.iter().map(|(w, t)| w * density(AbsolutePressure::from_pa(p0), Temperature::from_k(*t))).sum();
+    let amount: f64 = start
+        .iter()
+        .map(|(w, t)| w * density(AbsolutePressure::from_pa(p0), Temperature::from_k(*t)))
+        .sum();
     let mut channels = vec![gauge(units.0)];
-    channels.extend(order.iter().map(|&i| probe(&format!("T{i}"), units.1, shares[i])));
+    channels.extend(
+        order
+            .iter()
+            .map(|&i| probe(&format!("T{i}"), units.1, shares[i])),
+    );
     let mut readings = Vec::new();
     for minute in 0..=60 {
-        let parts: Vec<(f64, f64)> = (0..3).map(|i| (shares[i], at(i, f64::from(minute)))).collect();
+        let parts: Vec<(f64, f64)> = (0..3)
+            .map(|i| (shares[i], at(i, f64::from(minute))))
+            .collect();
         let t = f64::from(minute) * 60.0;
-        readings.push((t, 0, units.0.of_si(isochore(amount, &parts, &start) - ATMOSPHERE)));
-        readings.extend(order.iter().enumerate().map(|(k, &i)| (t, k + 1, units.1.of_si(parts[i].1))));
+        readings.push((
+            t,
+            0,
+            units.0.of_si(isochore(amount, &parts, &start) - ATMOSPHERE),
+        ));
+        readings.extend(
+            order
+                .iter()
+                .enumerate()
+                .map(|(k, &i)| (t, k + 1, units.1.of_si(parts[i].1))),
+        );
     }
     blank(Kind::PressureHold, channels, readings)
 }
@@ -111,7 +168,16 @@ proptest! {
 #[test]
 fn degenerate_holds_are_outcomes_and_never_passes() {
     let channels = || vec![gauge(Unit::Psig), probe("T", Unit::DegF, 1.0)];
-    let steady = |n: u32, step: f64| -> Vec<(f64, usize, f64)> { (0..n).flat_map(|k| [(f64::from(k) * step, 0, 300.0), (f64::from(k) * step, 1, 70.0)]).collect() };
+    let steady = |n: u32, step: f64| -> Vec<(f64, usize, f64)> {
+        (0..n)
+            .flat_map(|k| {
+                [
+                    (f64::from(k) * step, 0, 300.0),
+                    (f64::from(k) * step, 1, 70.0),
+                ]
+            })
+            .collect()
+    };
     let cases: Vec<(&str, Rows)> = vec![
         ("nothing", vec![]),
         ("only temperature", vec![(0.0, 1, 70.0), (60.0, 1, 71.0)]),
@@ -119,41 +185,139 @@ fn degenerate_holds_are_outcomes_and_never_passes() {
         ("two at once", vec![(0.0, 0, 300.0), (0.0, 1, 70.0)]),
         ("two readings", steady(2, 60.0)),
         ("three in three seconds", steady(3, 1.0)),
-        ("one temperature only", vec![(0.0, 1, 70.0), (0.0, 0, 300.0), (60.0, 0, 300.0), (120.0, 0, 299.0)]),
-        ("no pressure in it", (0..60).flat_map(|k| [(f64::from(k) * 60.0, 0, 0.0), (f64::from(k) * 60.0, 1, 70.0)]).collect()),
-        ("falls to nothing", (0..20).flat_map(|k| [(f64::from(k) * 60.0, 0, (300.0 - 30.0 * f64::from(k)).max(0.0)), (f64::from(k) * 60.0, 1, 70.0)]).collect()),
+        (
+            "one temperature only",
+            vec![
+                (0.0, 1, 70.0),
+                (0.0, 0, 300.0),
+                (60.0, 0, 300.0),
+                (120.0, 0, 299.0),
+            ],
+        ),
+        (
+            "no pressure in it",
+            (0..60)
+                .flat_map(|k| {
+                    [
+                        (f64::from(k) * 60.0, 0, 0.0),
+                        (f64::from(k) * 60.0, 1, 70.0),
+                    ]
+                })
+                .collect(),
+        ),
+        (
+            "falls to nothing",
+            (0..20)
+                .flat_map(|k| {
+                    [
+                        (
+                            f64::from(k) * 60.0,
+                            0,
+                            (300.0 - 30.0 * f64::from(k)).max(0.0),
+                        ),
+                        (f64::from(k) * 60.0, 1, 70.0),
+                    ]
+                })
+                .collect(),
+        ),
         (
             "a jump in temperature of 200 degrees",
-            (0..30).flat_map(|k| [(f64::from(k) * 60.0, 0, 300.0), (f64::from(k) * 60.0, 1, if k < 15 { 0.0 } else { 200.0 })]).collect(),
+            (0..30)
+                .flat_map(|k| {
+                    [
+                        (f64::from(k) * 60.0, 0, 300.0),
+                        (f64::from(k) * 60.0, 1, if k < 15 { 0.0 } else { 200.0 }),
+                    ]
+                })
+                .collect(),
         ),
-        ("a gap of a week", [steady(5, 10.0), steady(5, 10.0).into_iter().map(|(t, c, v)| (t + 604_800.0, c, if c == 0 { v - 20.0 } else { v })).collect()].concat()),
+        (
+            "a gap of a week",
+            [
+                steady(5, 10.0),
+                steady(5, 10.0)
+                    .into_iter()
+                    .map(|(t, c, v)| (t + 604_800.0, c, if c == 0 { v - 20.0 } else { v }))
+                    .collect(),
+            ]
+            .concat(),
+        ),
     ];
     for (name, readings) in cases {
-        let v = judge_hold(&blank(Kind::PressureHold, channels(), readings), Units::default());
+        let v = judge_hold(
+            &blank(Kind::PressureHold, channels(), readings),
+            Units::default(),
+        );
         assert_ne!(v.outcome, HoldOutcome::Holds, "{name}: {}", v.summary);
-        assert!(!v.headline.is_empty() && !v.next_step.is_empty(), "{name} says nothing");
-        assert!(!v.summary.contains("NaN") && !v.evidence.iter().any(|e| e.contains("NaN") || e.contains("inf")), "{name}: {:?}", v.evidence);
+        assert!(
+            !v.headline.is_empty() && !v.next_step.is_empty(),
+            "{name} says nothing"
+        );
+        assert!(
+            !v.summary.contains("NaN")
+                && !v
+                    .evidence
+                    .iter()
+                    .any(|e| e.contains("NaN") || e.contains("inf")),
+            "{name}: {:?}",
+            v.evidence
+        );
     }
 }
 
 #[test]
 fn degenerate_decays_are_outcomes_and_never_passes() {
-    let channel = || vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
+    let channel = || {
+        vec![Channel {
+            resolution: Some(1.0),
+            ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+        }]
+    };
     let cases: Vec<(&str, Rows)> = vec![
         ("nothing", vec![]),
         ("one reading", vec![(0.0, 0, 300.0)]),
         ("all at once", vec![(0.0, 0, 300.0), (0.0, 0, 300.0)]),
-        ("constant but short", (0..20).map(|k| (f64::from(k), 0, 300.0)).collect()),
-        ("zero", vec![(0.0, 0, 0.0), (1.0, 0, 0.0), (2.0, 0, 0.0), (30.0, 0, 0.0)]),
-        ("air", (0..30).map(|k| (f64::from(k) * 60.0, 0, 760_000.0)).collect()),
-        ("falling all the time", (0..10).map(|k| (f64::from(k) * 10.0, 0, 1000.0 - 50.0 * f64::from(k))).collect()),
+        (
+            "constant but short",
+            (0..20).map(|k| (f64::from(k), 0, 300.0)).collect(),
+        ),
+        (
+            "zero",
+            vec![(0.0, 0, 0.0), (1.0, 0, 0.0), (2.0, 0, 0.0), (30.0, 0, 0.0)],
+        ),
+        (
+            "air",
+            (0..30)
+                .map(|k| (f64::from(k) * 60.0, 0, 760_000.0))
+                .collect(),
+        ),
+        (
+            "falling all the time",
+            (0..10)
+                .map(|k| (f64::from(k) * 10.0, 0, 1000.0 - 50.0 * f64::from(k)))
+                .collect(),
+        ),
     ];
     for (name, readings) in cases {
-        let v = judge_decay(&blank(Kind::VacuumDecay, channel(), readings), Units::default());
+        let v = judge_decay(
+            &blank(Kind::VacuumDecay, channel(), readings),
+            Units::default(),
+        );
         assert_ne!(v.outcome, DecayOutcome::Passes, "{name}: {}", v.summary);
-        assert!(!v.headline.is_empty() && !v.next_step.is_empty(), "{name} says nothing");
-        let said = format!("{} {:?} {:?}", v.summary, v.evidence, v.explanations.iter().map(|e| &e.words).collect::<Vec<_>>());
-        assert!(!said.contains("NaN") && !said.contains(" inf"), "{name}: {said}");
+        assert!(
+            !v.headline.is_empty() && !v.next_step.is_empty(),
+            "{name} says nothing"
+        );
+        let said = format!(
+            "{} {:?} {:?}",
+            v.summary,
+            v.evidence,
+            v.explanations.iter().map(|e| &e.words).collect::<Vec<_>>()
+        );
+        assert!(
+            !said.contains("NaN") && !said.contains(" inf"),
+            "{name}: {said}"
+        );
     }
 }
 
@@ -162,9 +326,26 @@ fn a_longer_steady_hold_proves_more() {
     let widths: Vec<f64> = [40, 120, 480]
         .iter()
         .map(|&minutes| {
-            let readings = (0..=minutes).flat_map(|k| [(f64::from(k) * 60.0, 0, 300.0 + 0.02 * f64::from(k * 7 % 5)), (f64::from(k) * 60.0, 1, 70.0)]).collect();
+            let readings = (0..=minutes)
+                .flat_map(|k| {
+                    [
+                        (f64::from(k) * 60.0, 0, 300.0 + 0.02 * f64::from(k * 7 % 5)),
+                        (f64::from(k) * 60.0, 1, 70.0),
+                    ]
+                })
+                .collect();
             let v = judge_hold(
-                &blank(Kind::PressureHold, vec![Channel { resolution: Some(0.01), ..gauge(Unit::Psig) }, probe("T", Unit::DegF, 1.0)], readings),
+                &blank(
+                    Kind::PressureHold,
+                    vec![
+                        Channel {
+                            resolution: Some(0.01),
+                            ..gauge(Unit::Psig)
+                        },
+                        probe("T", Unit::DegF, 1.0),
+                    ],
+                    readings,
+                ),
                 Units::default(),
             );
             let l = v.loss.unwrap();
@@ -175,27 +356,50 @@ fn a_longer_steady_hold_proves_more() {
 }
 
 fn vacuum(kind: Kind, rows: Vec<(f64, f64)>) -> Recording {
-    let channel = Channel { resolution: Some(1.0), range: Some(25_000.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) };
-    blank(kind, vec![channel], rows.into_iter().map(|(t, v)| (t, 0, v)).collect())
+    let channel = Channel {
+        resolution: Some(1.0),
+        range: Some(25_000.0),
+        ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+    };
+    blank(
+        kind,
+        vec![channel],
+        rows.into_iter().map(|(t, v)| (t, 0, v)).collect(),
+    )
 }
 
 #[test]
 fn degenerate_pulls_and_rig_checks_are_outcomes_and_never_passes() {
-    let constant = |v: f64| (0..200).map(|k| (10.0 * f64::from(k), v)).collect::<Vec<_>>();
+    let constant = |v: f64| {
+        (0..200)
+            .map(|k| (10.0 * f64::from(k), v))
+            .collect::<Vec<_>>()
+    };
     for (what, rows) in [
         ("nothing", vec![]),
         ("one reading", vec![(0.0, 900.0)]),
         ("two at once", vec![(0.0, 900.0), (0.0, 901.0)]),
         ("at the top of the range", constant(25_000.0)),
         ("zero", constant(0.0)),
-        ("rising", (0..100).map(|k| (10.0 * f64::from(k), 100.0 + f64::from(k))).collect()),
+        (
+            "rising",
+            (0..100)
+                .map(|k| (10.0 * f64::from(k), 100.0 + f64::from(k)))
+                .collect(),
+        ),
     ] {
         let pull = judge_pull(&vacuum(Kind::PullDown, rows.clone()), Units::default());
         let reached = pull.outcome == PullOutcome::Reached;
         assert!(!reached || what == "rising", "{what}: {pull:?}");
-        assert!(!pull.headline.is_empty() && !pull.next_step.is_empty(), "{what}");
+        assert!(
+            !pull.headline.is_empty() && !pull.next_step.is_empty(),
+            "{what}"
+        );
         let hoses = judge_rig(&vacuum(Kind::RigCheck, rows), Units::default());
-        assert!(hoses.outcome != RigOutcome::Good || what == "rising", "{what}: {hoses:?}");
+        assert!(
+            hoses.outcome != RigOutcome::Good || what == "rising",
+            "{what}: {hoses:?}"
+        );
     }
 }
 

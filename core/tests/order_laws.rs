@@ -20,10 +20,26 @@ enum Act {
 }
 
 fn act() -> impl Strategy<Value = Act> {
-    let look = (0..Method::ALL.len(), 0..Finding::ALL.len(), prop::option::of(10f64..900.0))
-        .prop_map(|(m, f, dwell_s)| Act::Look(Look { method: Method::ALL[m], finding: Finding::ALL[f], dwell_s }));
-    let outcome = prop_oneof![Just(HoldOutcome::Holds), Just(HoldOutcome::Falls), Just(HoldOutcome::Undecided), Just(HoldOutcome::NotApplicable)];
-    let hold = (100f64..600.0, outcome, prop::bool::weighted(0.8)).prop_map(|(p, o, here)| Act::Hold(p, o, here));
+    let look = (
+        0..Method::ALL.len(),
+        0..Finding::ALL.len(),
+        prop::option::of(10f64..900.0),
+    )
+        .prop_map(|(m, f, dwell_s)| {
+            Act::Look(Look {
+                method: Method::ALL[m],
+                finding: Finding::ALL[f],
+                dwell_s,
+            })
+        });
+    let outcome = prop_oneof![
+        Just(HoldOutcome::Holds),
+        Just(HoldOutcome::Falls),
+        Just(HoldOutcome::Undecided),
+        Just(HoldOutcome::NotApplicable)
+    ];
+    let hold = (100f64..600.0, outcome, prop::bool::weighted(0.8))
+        .prop_map(|(p, o, here)| Act::Hold(p, o, here));
     prop_oneof![3 => look, 1 => Just(Act::Repair), 3 => hold]
 }
 
@@ -36,17 +52,28 @@ struct Told {
 fn told(acts: &[Act]) -> Told {
     let (mut entries, mut holds, mut happened, mut at) = (vec![], vec![], vec![], None);
     for (a, ms) in acts.iter().zip((1i64..).map(|i| 1_000 * i)) {
-        let mut note = |what| happened.push(Entry { at_ms: ms, sections: vec!["line".into()], what });
+        let mut note = |what| {
+            happened.push(Entry {
+                at_ms: ms,
+                sections: vec!["line".into()],
+                what,
+            })
+        };
         match a {
             Act::Look(l) => {
                 entries.push((ms, PlaceEntry::Look(*l)));
                 if l.confirms() {
-                    note(What::Found { place: PLACE.into(), pressure: at });
+                    note(What::Found {
+                        place: PLACE.into(),
+                        pressure: at,
+                    });
                 }
             }
             Act::Repair => {
                 entries.push((ms, PlaceEntry::Repair));
-                note(What::Mended { place: PLACE.into() });
+                note(What::Mended {
+                    place: PLACE.into(),
+                });
             }
             Act::Hold(p, outcome, here) => {
                 at = Some(*p).filter(|_| *here).or(at);
@@ -63,25 +90,48 @@ fn told(acts: &[Act]) -> Told {
             }
         }
     }
-    let order = Order::new(holds.iter().map(HoldFact::entry).chain(happened.iter().cloned()).collect());
+    let order = Order::new(
+        holds
+            .iter()
+            .map(HoldFact::entry)
+            .chain(happened.iter().cloned())
+            .collect(),
+    );
     let now = state(PLACE, &["line".into()], &entries, &order);
     let facts = Facts {
         kind: JobKind::BenchComponent,
         holds,
         decays: vec![],
-        steps: vec![(Step::BoundaryValves, "seen".into()), (Step::Instruments, "seen".into())],
+        steps: vec![
+            (Step::BoundaryValves, "seen".into()),
+            (Step::Instruments, "seen".into()),
+        ],
         happened,
-        open_places: if now.is_open() { vec![PLACE.into()] } else { vec![] },
+        open_places: if now.is_open() {
+            vec![PLACE.into()]
+        } else {
+            vec![]
+        },
         instrument_marks: vec![],
         sections: vec!["line".into()],
     };
-    Told { state: now, gates: gates(&facts).iter().map(|g| (g.code, g.met)).collect() }
+    Told {
+        state: now,
+        gates: gates(&facts).iter().map(|g| (g.code, g.met)).collect(),
+    }
 }
 
 /// Worked out the plain way: the highest pressure of a find or fall, and whether a repair and then such a hold came after.
 fn is_closed(acts: &[Act]) -> bool {
-    let Some(last_find) = acts.iter().rposition(|a| matches!(a, Act::Look(l) if l.confirms())) else { return true };
-    let Some(repair) = (last_find + 1..acts.len()).find(|&i| matches!(acts[i], Act::Repair)) else { return false };
+    let Some(last_find) = acts
+        .iter()
+        .rposition(|a| matches!(a, Act::Look(l) if l.confirms()))
+    else {
+        return true;
+    };
+    let Some(repair) = (last_find + 1..acts.len()).find(|&i| matches!(acts[i], Act::Repair)) else {
+        return false;
+    };
     let mut needed = 0f64;
     let mut at = 0f64;
     for a in &acts[..repair] {
@@ -96,7 +146,9 @@ fn is_closed(acts: &[Act]) -> bool {
             _ => {}
         }
     }
-    acts[repair..].iter().any(|a| matches!(a, Act::Hold(p, HoldOutcome::Holds, true) if *p >= 0.97 * needed))
+    acts[repair..]
+        .iter()
+        .any(|a| matches!(a, Act::Hold(p, HoldOutcome::Holds, true) if *p >= 0.97 * needed))
 }
 
 proptest! {

@@ -4,9 +4,18 @@ use std::collections::HashMap;
 
 fn package(parts: &[(&str, &str)]) -> PackageFiles {
     let mut files: HashMap<String, Vec<u8>> = HashMap::new();
-    files.insert("datapackage.json".into(), br#"{"ruhe":{"kind":"pressure-hold"}}"#.to_vec());
-    files.insert("channels.csv".into(), b"channel,quantity,unit\nP,gauge_pressure,psig\nT,temperature,degF\n".to_vec());
-    files.insert("readings.csv".into(), b"elapsed_s,channel,value\n0,P,300\n0,T,70\n60,P,300\n60,T,70\n".to_vec());
+    files.insert(
+        "datapackage.json".into(),
+        br#"{"ruhe":{"kind":"pressure-hold"}}"#.to_vec(),
+    );
+    files.insert(
+        "channels.csv".into(),
+        b"channel,quantity,unit\nP,gauge_pressure,psig\nT,temperature,degF\n".to_vec(),
+    );
+    files.insert(
+        "readings.csv".into(),
+        b"elapsed_s,channel,value\n0,P,300\n0,T,70\n60,P,300\n60,T,70\n".to_vec(),
+    );
     for (name, text) in parts {
         files.insert((*name).into(), text.as_bytes().to_vec());
     }
@@ -16,7 +25,10 @@ fn package(parts: &[(&str, &str)]) -> PackageFiles {
 #[test]
 fn a_small_package_is_read() {
     let r = read_package(&package(&[])).expect("reads");
-    assert_eq!((r.channels.len(), r.readings.len(), r.start_ms), (2, 4, None));
+    assert_eq!(
+        (r.channels.len(), r.readings.len(), r.start_ms),
+        (2, 4, None)
+    );
     assert!((r.series(0).v[0] - 300.0 * 6894.757293168).abs() < 1e-3);
 }
 
@@ -50,12 +62,17 @@ fn every_refusal_names_file_line_and_column() {
         ("events.csv", "elapsed_s,event,note\n1,party,\n".into(), "events.csv, line 2, column event"),
     ];
     for (file, text, says) in cases {
-        let fault = read_package(&package(&[(file, &text)])).expect_err(&text).to_string();
+        let fault = read_package(&package(&[(file, &text)]))
+            .expect_err(&text)
+            .to_string();
         assert!(fault.contains(says), "\n said: {fault}\n not:  {says}");
     }
     let mut missing = package(&[]);
     missing.0.remove("readings.csv");
-    assert_eq!(read_package(&missing).expect_err("missing").to_string(), "readings.csv: is missing from the package");
+    assert_eq!(
+        read_package(&missing).expect_err("missing").to_string(),
+        "readings.csv: is missing from the package"
+    );
 }
 
 #[test]
@@ -66,8 +83,15 @@ fn duplicates_are_counted_and_shares_are_scaled_aloud() {
     ]))
     .expect("reads");
     assert_eq!((r.duplicates, r.readings.len()), (1, 2));
-    assert!(r.remarks.iter().any(|m| m.contains("sum to 0.80")), "{:?}", r.remarks);
-    assert_eq!(r.channels[0].extra, vec![("colour".to_owned(), "red".to_owned())]);
+    assert!(
+        r.remarks.iter().any(|m| m.contains("sum to 0.80")),
+        "{:?}",
+        r.remarks
+    );
+    assert_eq!(
+        r.channels[0].extra,
+        vec![("colour".to_owned(), "red".to_owned())]
+    );
 }
 
 #[test]
@@ -83,7 +107,10 @@ fn what_is_written_reads_back_the_same() {
     assert_eq!(back.readings, r.readings);
     assert_eq!(back.events, r.events);
     assert_eq!(back.start_ms, r.start_ms);
-    let (a, b) = (back.settings.hold_limit.expect("limit"), r.settings.hold_limit.expect("limit"));
+    let (a, b) = (
+        back.settings.hold_limit.expect("limit"),
+        r.settings.hold_limit.expect("limit"),
+    );
     assert!((a.rate() - b.rate()).abs() < 1e-9 * b.rate());
     assert_eq!(back.events[0].at_s, -60.0);
 }
@@ -102,11 +129,21 @@ fn an_evacuation_with_its_rig_reads_back_the_same() {
     ]))
     .expect("reads");
     r.remarks.clear();
-    assert_eq!((r.settings.stages.len(), r.settings.stages[1].break_pa), (2, None));
+    assert_eq!(
+        (r.settings.stages.len(), r.settings.stages[1].break_pa),
+        (2, None)
+    );
     let back = read_package(&write_package(&r, "Test")).expect("reads back");
-    assert_eq!((back.settings.rig, back.settings.rig_share), (r.settings.rig, r.settings.rig_share));
+    assert_eq!(
+        (back.settings.rig, back.settings.rig_share),
+        (r.settings.rig, r.settings.rig_share)
+    );
     assert!((back.settings.stages[0].target_pa - 266.645).abs() < 0.01);
-    let bad = read_package(&package(&[("datapackage.json", r#"{"ruhe":{"kind":"pull-down","stages":[{"target":{"value":0,"unit":"micron"}}]}}"#)])).unwrap_err();
+    let bad = read_package(&package(&[(
+        "datapackage.json",
+        r#"{"ruhe":{"kind":"pull-down","stages":[{"target":{"value":0,"unit":"micron"}}]}}"#,
+    )]))
+    .unwrap_err();
     assert!(bad.to_string().contains("stages[0].target"), "{bad}");
 }
 
@@ -115,57 +152,140 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
     let csv = "Time;High side psig;Pipe temp °F\n2026/05/04 10:00:00;300,5;70,1\n2026/05/04 10:00:10;300,4;\n";
     let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");
     assert!(guess[0].is_time);
-    assert_eq!((guess[1].quantity, guess[1].unit), (Some(Quantity::GaugePressure), Some(ruhe_core::quantity::Unit::Psig)));
-    assert_eq!((guess[2].quantity, guess[2].unit), (Some(Quantity::Temperature), Some(ruhe_core::quantity::Unit::DegF)));
+    assert_eq!(
+        (guess[1].quantity, guess[1].unit),
+        (
+            Some(Quantity::GaugePressure),
+            Some(ruhe_core::quantity::Unit::Psig)
+        )
+    );
+    assert_eq!(
+        (guess[2].quantity, guess[2].unit),
+        (
+            Some(Quantity::Temperature),
+            Some(ruhe_core::quantity::Unit::DegF)
+        )
+    );
     let mapping = LoggerMapping {
         time_heading: "Time".into(),
         date_heading: None,
         offset_minutes: 120,
         columns: guess[1..]
             .iter()
-            .map(|g| MappedColumn { heading: g.heading.clone(), channel: Channel::new(&g.heading, g.quantity.expect("q"), g.unit.expect("u")) })
+            .map(|g| MappedColumn {
+                heading: g.heading.clone(),
+                channel: Channel::new(&g.heading, g.quantity.expect("q"), g.unit.expect("u")),
+            })
             .collect(),
     };
     let (start, readings) = read_logger("log.csv", csv.as_bytes(), &mapping).expect("reads");
-    assert_eq!(start, Some("2026-05-04T08:00:00Z".parse::<jiff::Timestamp>().expect("time").as_millisecond()));
+    assert_eq!(
+        start,
+        Some(
+            "2026-05-04T08:00:00Z"
+                .parse::<jiff::Timestamp>()
+                .expect("time")
+                .as_millisecond()
+        )
+    );
     assert_eq!(readings.len(), 3);
     assert_eq!((readings[2].at_s, readings[2].value), (10.0, 300.4));
     let bad = csv.replace("300,4", "3oo");
-    let fault = read_logger("log.csv", bad.as_bytes(), &mapping).expect_err("bad").to_string();
-    assert_eq!(fault, "log.csv, line 3, column High side psig: “3oo” is not a number");
-    assert!(guess_columns("x.csv", b"\x00\x01\x02").expect_err("binary").to_string().contains("not text"));
+    let fault = read_logger("log.csv", bad.as_bytes(), &mapping)
+        .expect_err("bad")
+        .to_string();
+    assert_eq!(
+        fault,
+        "log.csv, line 3, column High side psig: “3oo” is not a number"
+    );
+    assert!(
+        guess_columns("x.csv", b"\x00\x01\x02")
+            .expect_err("binary")
+            .to_string()
+            .contains("not text")
+    );
 }
 
 #[test]
 fn date_and_time_in_two_columns_are_put_together_and_a_date_alone_is_refused() {
     let csv = "Date,Time,P psig\n2026-05-04,23:59:50,300.5\n2026-05-05,00:00:10,300.4\n";
     let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");
-    assert_eq!((guess[0].is_date, guess[0].is_time, guess[1].is_time), (true, false, true));
-    let column = MappedColumn { heading: "P psig".into(), channel: Channel::new("P", Quantity::GaugePressure, ruhe_core::quantity::Unit::Psig) };
-    let mapping = LoggerMapping { time_heading: "Time".into(), date_heading: Some("Date".into()), offset_minutes: 0, columns: vec![column] };
+    assert_eq!(
+        (guess[0].is_date, guess[0].is_time, guess[1].is_time),
+        (true, false, true)
+    );
+    let column = MappedColumn {
+        heading: "P psig".into(),
+        channel: Channel::new(
+            "P",
+            Quantity::GaugePressure,
+            ruhe_core::quantity::Unit::Psig,
+        ),
+    };
+    let mapping = LoggerMapping {
+        time_heading: "Time".into(),
+        date_heading: Some("Date".into()),
+        offset_minutes: 0,
+        columns: vec![column],
+    };
     let (_, readings) = read_logger("log.csv", csv.as_bytes(), &mapping).expect("reads");
-    assert_eq!(readings.iter().map(|r| r.at_s).collect::<Vec<_>>(), [0.0, 20.0]);
+    assert_eq!(
+        readings.iter().map(|r| r.at_s).collect::<Vec<_>>(),
+        [0.0, 20.0]
+    );
     // The date alone would put every reading at midnight.
-    let alone = LoggerMapping { time_heading: "Date".into(), date_heading: None, ..mapping.clone() };
-    let fault = read_logger("log.csv", csv.as_bytes(), &alone).expect_err("date only").to_string();
-    assert!(fault.contains("line 2, column Date") && fault.contains("without a time of day"), "{fault}");
+    let alone = LoggerMapping {
+        time_heading: "Date".into(),
+        date_heading: None,
+        ..mapping.clone()
+    };
+    let fault = read_logger("log.csv", csv.as_bytes(), &alone)
+        .expect_err("date only")
+        .to_string();
+    assert!(
+        fault.contains("line 2, column Date") && fault.contains("without a time of day"),
+        "{fault}"
+    );
     let frozen = "Time,P psig\n2026-05-04 10:00:00,300.5\n2026-05-04 10:00:00,299.0\n";
-    let fault = read_logger("log.csv", frozen.as_bytes(), &LoggerMapping { date_heading: None, ..mapping }).expect_err("frozen").to_string();
+    let fault = read_logger(
+        "log.csv",
+        frozen.as_bytes(),
+        &LoggerMapping {
+            date_heading: None,
+            ..mapping
+        },
+    )
+    .expect_err("frozen")
+    .to_string();
     assert!(fault.contains("every row has the same time"), "{fault}");
 }
 
 #[test]
 fn events_on_another_clock_than_the_readings_are_refused() {
     let files = package(&[
-        ("readings.csv", "time,channel,value\n2026-05-04T09:00:00Z,P,300\n2026-05-04T09:10:00Z,P,300\n"),
+        (
+            "readings.csv",
+            "time,channel,value\n2026-05-04T09:00:00Z,P,300\n2026-05-04T09:10:00Z,P,300\n",
+        ),
         ("events.csv", "elapsed_s,event,note\n120,supply_isolated,\n"),
     ]);
     let fault = read_package(&files).expect_err("two clocks").to_string();
-    assert!(fault.contains("events.csv, line 2") && fault.contains("one clock"), "{fault}");
+    assert!(
+        fault.contains("events.csv, line 2") && fault.contains("one clock"),
+        "{fault}"
+    );
 }
 
 #[test]
 fn an_absolute_unit_is_no_test_pressure() {
-    let fault = read_package(&package(&[("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","test_pressure":{"value":300,"unit":"psia"}}}"#)])).expect_err("psia");
-    assert!(fault.to_string().contains("ruhe.test_pressure.unit") && fault.to_string().contains("absolute unit"), "{fault}");
+    let fault = read_package(&package(&[(
+        "datapackage.json",
+        r#"{"ruhe":{"kind":"pressure-hold","test_pressure":{"value":300,"unit":"psia"}}}"#,
+    )]))
+    .expect_err("psia");
+    assert!(
+        fault.to_string().contains("ruhe.test_pressure.unit")
+            && fault.to_string().contains("absolute unit"),
+        "{fault}"
+    );
 }

@@ -2,7 +2,9 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
-use ruhe_core::procedure::{Rating, StrengthTest, ceiling, check_test_pressure, press_steps, pressing};
+use ruhe_core::procedure::{
+    Rating, StrengthTest, ceiling, check_test_pressure, press_steps, pressing,
+};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::survey::{Behind, Component, Place, Run, Survey, Valve};
 

@@ -12,36 +12,97 @@ const MICRON: f64 = 101_325.0 / 760_000.0;
 const PSI: f64 = 6_894.757_293;
 
 fn recording(kind: Kind, channels: Vec<Channel>, readings: Vec<(f64, usize, f64)>) -> Recording {
-    let readings = readings.into_iter().map(|(at_s, channel, value)| Reading { at_s, channel, value }).collect();
-    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+    let readings = readings
+        .into_iter()
+        .map(|(at_s, channel, value)| Reading {
+            at_s,
+            channel,
+            value,
+        })
+        .collect();
+    Recording {
+        settings: Settings::new(kind),
+        channels,
+        readings,
+        events: vec![],
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    }
 }
 
 fn vacuum(points: &[(f64, f64)]) -> Recording {
     recording(
         Kind::VacuumDecay,
-        vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }],
+        vec![Channel {
+            resolution: Some(1.0),
+            ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+        }],
         points.iter().map(|&(t, v)| (t, 0, v)).collect(),
     )
 }
 
-fn with_limit(mut r: Recording, level: f64, at_s: f64, start_max: Option<f64>, rise: Option<(f64, f64)>) -> DecayVerdict {
-    r.settings.decay_limit = Some(DecayLimit { level_pa: level * MICRON, at_s, start_max_pa: start_max.map(|m| m * MICRON), rise: rise.map(|(m, s)| (m * MICRON, s)) });
+fn with_limit(
+    mut r: Recording,
+    level: f64,
+    at_s: f64,
+    start_max: Option<f64>,
+    rise: Option<(f64, f64)>,
+) -> DecayVerdict {
+    r.settings.decay_limit = Some(DecayLimit {
+        level_pa: level * MICRON,
+        at_s,
+        start_max_pa: start_max.map(|m| m * MICRON),
+        rise: rise.map(|(m, s)| (m * MICRON, s)),
+    });
     judge_decay(&r, Units::default())
 }
 
 fn line(from: f64, to: f64, seconds: f64) -> Vec<(f64, f64)> {
-    (0..=60).map(|k| (seconds * f64::from(k) / 60.0, from + (to - from) * f64::from(k) / 60.0)).collect()
+    (0..=60)
+        .map(|k| {
+            (
+                seconds * f64::from(k) / 60.0,
+                from + (to - from) * f64::from(k) / 60.0,
+            )
+        })
+        .collect()
 }
 
 #[test]
 fn the_rule_is_applied_to_the_level_at_its_time_and_nothing_else() {
-    let outcome = |points: &[(f64, f64)], level, at| with_limit(vacuum(points), level, at, None, None).outcome;
-    assert_eq!(outcome(&line(300.0, 500.0, 600.0), 500.0, 600.0), DecayOutcome::Passes, "at the limit is within it");
-    assert_eq!(outcome(&line(300.0, 501.5, 600.0), 500.0, 600.0), DecayOutcome::Fails);
-    assert_eq!(outcome(&line(300.0, 900.0, 1_800.0), 510.0, 600.0), DecayOutcome::Passes, "what comes after its time does not count");
-    assert_eq!(outcome(&line(300.0, 400.0, 300.0), 500.0, 600.0), DecayOutcome::Undecided, "its time has not come");
-    assert_eq!(outcome(&line(300.0, 600.0, 300.0), 500.0, 600.0), DecayOutcome::Fails, "over already");
-    assert_eq!(outcome(&line(700.0, 450.0, 300.0), 500.0, 600.0), DecayOutcome::Undecided, "above, but falling as the ends even out");
+    let outcome = |points: &[(f64, f64)], level, at| {
+        with_limit(vacuum(points), level, at, None, None).outcome
+    };
+    assert_eq!(
+        outcome(&line(300.0, 500.0, 600.0), 500.0, 600.0),
+        DecayOutcome::Passes,
+        "at the limit is within it"
+    );
+    assert_eq!(
+        outcome(&line(300.0, 501.5, 600.0), 500.0, 600.0),
+        DecayOutcome::Fails
+    );
+    assert_eq!(
+        outcome(&line(300.0, 900.0, 1_800.0), 510.0, 600.0),
+        DecayOutcome::Passes,
+        "what comes after its time does not count"
+    );
+    assert_eq!(
+        outcome(&line(300.0, 400.0, 300.0), 500.0, 600.0),
+        DecayOutcome::Undecided,
+        "its time has not come"
+    );
+    assert_eq!(
+        outcome(&line(300.0, 600.0, 300.0), 500.0, 600.0),
+        DecayOutcome::Fails,
+        "over already"
+    );
+    assert_eq!(
+        outcome(&line(700.0, 450.0, 300.0), 500.0, 600.0),
+        DecayOutcome::Undecided,
+        "above, but falling as the ends even out"
+    );
 }
 
 #[test]
@@ -49,59 +110,156 @@ fn start_and_rise_are_rules_of_their_own() {
     let steady = line(340.0, 350.0, 900.0);
     let v = with_limit(vacuum(&steady), 500.0, 600.0, Some(300.0), None);
     assert_eq!(v.outcome, DecayOutcome::Fails);
-    assert!(v.reasons.contains(&"start_too_high") && v.summary.contains("isolated at 340 micron"), "{}", v.summary);
+    assert!(
+        v.reasons.contains(&"start_too_high") && v.summary.contains("isolated at 340 micron"),
+        "{}",
+        v.summary
+    );
     assert!(v.next_step.starts_with("Keep pulling"));
-    let v = with_limit(vacuum(&line(200.0, 320.0, 900.0)), 500.0, 600.0, None, Some((50.0, 600.0)));
-    assert!(v.outcome == DecayOutcome::Fails && v.reasons.contains(&"rises_too_much"), "{:?}", v.reasons);
-    assert_eq!(with_limit(vacuum(&line(200.0, 260.0, 900.0)), 500.0, 600.0, None, Some((50.0, 600.0))).outcome, DecayOutcome::Passes);
+    let v = with_limit(
+        vacuum(&line(200.0, 320.0, 900.0)),
+        500.0,
+        600.0,
+        None,
+        Some((50.0, 600.0)),
+    );
+    assert!(
+        v.outcome == DecayOutcome::Fails && v.reasons.contains(&"rises_too_much"),
+        "{:?}",
+        v.reasons
+    );
+    assert_eq!(
+        with_limit(
+            vacuum(&line(200.0, 260.0, 900.0)),
+            500.0,
+            600.0,
+            None,
+            Some((50.0, 600.0))
+        )
+        .outcome,
+        DecayOutcome::Passes
+    );
 }
 
 #[test]
 fn the_clock_of_a_decay_starts_at_isolation() {
-    let mut points: Vec<(f64, f64)> = (0..30).map(|k| (f64::from(k) * 20.0, 900.0 - 20.0 * f64::from(k))).collect();
+    let mut points: Vec<(f64, f64)> = (0..30)
+        .map(|k| (f64::from(k) * 20.0, 900.0 - 20.0 * f64::from(k)))
+        .collect();
     points.extend((0..40).map(|k| (600.0 + f64::from(k) * 20.0, 320.0 + f64::from(k))));
     let mut r = vacuum(&points);
-    r.events = vec![Event { at_s: 0.0, kind: EventKind::PumpOn, note: String::new() }, Event { at_s: 600.0, kind: EventKind::Isolated, note: String::new() }];
+    r.events = vec![
+        Event {
+            at_s: 0.0,
+            kind: EventKind::PumpOn,
+            note: String::new(),
+        },
+        Event {
+            at_s: 600.0,
+            kind: EventKind::Isolated,
+            note: String::new(),
+        },
+    ];
     let v = with_limit(r.clone(), 500.0, 600.0, None, None);
-    assert_eq!((v.outcome, v.isolated_at_s), (DecayOutcome::Passes, Some(600.0)));
-    assert!((v.at_rule.unwrap() / MICRON - 350.0).abs() < 1.0, "{:?}", v.at_rule);
+    assert_eq!(
+        (v.outcome, v.isolated_at_s),
+        (DecayOutcome::Passes, Some(600.0))
+    );
+    assert!(
+        (v.at_rule.unwrap() / MICRON - 350.0).abs() < 1.0,
+        "{:?}",
+        v.at_rule
+    );
     r.events.pop();
-    assert_eq!(with_limit(r, 500.0, 600.0, None, None).outcome, DecayOutcome::NotApplicable);
+    assert_eq!(
+        with_limit(r, 500.0, 600.0, None, None).outcome,
+        DecayOutcome::NotApplicable
+    );
 }
 
 #[test]
 fn a_rise_that_will_cross_within_the_hour_is_warned_of() {
     let v = with_limit(vacuum(&line(250.0, 400.0, 900.0)), 500.0, 600.0, None, None);
-    assert!(v.outcome == DecayOutcome::Passes && v.warns && v.rising, "{:?}", v.explanations.first().map(|e| &e.words));
+    assert!(
+        v.outcome == DecayOutcome::Passes && v.warns && v.rising,
+        "{:?}",
+        v.explanations.first().map(|e| &e.words)
+    );
     assert!(v.evidence.iter().any(|e| e.contains("within the hour")));
     let v = with_limit(vacuum(&line(250.0, 252.0, 900.0)), 500.0, 600.0, None, None);
     assert!(!v.warns && !v.rising && v.next_step.contains("Break the vacuum"));
     // What the rule would let through is said: (500 − 250) / 10 min.
-    assert!(v.evidence.iter().any(|e| e.contains("let 25 micron a minute through")), "{:?}", v.evidence);
+    assert!(
+        v.evidence
+            .iter()
+            .any(|e| e.contains("let 25 micron a minute through")),
+        "{:?}",
+        v.evidence
+    );
 }
 
 #[test]
 fn cold_water_is_looked_for_where_it_would_level() {
-    let mut channels =
-        vec![Channel { resolution: Some(1.0), ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }, Channel::new("T", Quantity::Temperature, Unit::DegC)];
+    let mut channels = vec![
+        Channel {
+            resolution: Some(1.0),
+            ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+        },
+        Channel::new("T", Quantity::Temperature, Unit::DegC),
+    ];
     let points = (0..180)
-        .flat_map(|k| [(f64::from(k) * 10.0, 0, 400.0 + 4_500.0 * (1.0 - (-f64::from(k) / 20.0).exp()) + f64::from(k * 7 % 5)), (f64::from(k) * 10.0, 1, 2.0)])
+        .flat_map(|k| {
+            [
+                (
+                    f64::from(k) * 10.0,
+                    0,
+                    400.0 + 4_500.0 * (1.0 - (-f64::from(k) / 20.0).exp()) + f64::from(k * 7 % 5),
+                ),
+                (f64::from(k) * 10.0, 1, 2.0),
+            ]
+        })
         .collect::<Vec<_>>();
-    let v = judge_decay(&recording(Kind::VacuumDecay, channels.clone(), points.clone()), Units::default());
-    let water = v.explanations.iter().find(|e| e.cause == ruhe_core::vacuum::Cause::Water).unwrap();
-    assert!(water.probability > 0.1 && water.words.contains("free water at 35.6 °F"), "{} {}", water.probability, water.words);
+    let v = judge_decay(
+        &recording(Kind::VacuumDecay, channels.clone(), points.clone()),
+        Units::default(),
+    );
+    let water = v
+        .explanations
+        .iter()
+        .find(|e| e.cause == ruhe_core::vacuum::Cause::Water)
+        .unwrap();
+    assert!(
+        water.probability > 0.1 && water.words.contains("free water at 35.6 °F"),
+        "{} {}",
+        water.probability,
+        water.words
+    );
     assert!(water.words.contains("heat-loss gauge"));
     channels[0].principle = Some(Principle::Diaphragm);
-    let v = judge_decay(&recording(Kind::VacuumDecay, channels, points), Units::default());
-    assert!(!v.explanations.iter().any(|e| e.words.contains("heat-loss gauge")));
+    let v = judge_decay(
+        &recording(Kind::VacuumDecay, channels, points),
+        Units::default(),
+    );
+    assert!(
+        !v.explanations
+            .iter()
+            .any(|e| e.words.contains("heat-loss gauge"))
+    );
 }
 
 /// A closed volume at constant temperature under air that changes, read on a vented and on a sealed gauge.
 fn under_weather(reference: Reference, barometer: bool) -> HoldVerdict {
     let air = |k: f64| 101_325.0 + 900.0 * k / 240.0;
     let mut channels = vec![
-        Channel { resolution: Some(0.01), reference: Some(reference), ..Channel::new("P", Quantity::GaugePressure, Unit::Psig) },
-        Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::DegC) },
+        Channel {
+            resolution: Some(0.01),
+            reference: Some(reference),
+            ..Channel::new("P", Quantity::GaugePressure, Unit::Psig)
+        },
+        Channel {
+            resolution: Some(0.1),
+            ..Channel::new("T", Quantity::Temperature, Unit::DegC)
+        },
     ];
     if barometer {
         channels.push(Channel::new("B", Quantity::BarometricPressure, Unit::HPa));
@@ -110,7 +268,11 @@ fn under_weather(reference: Reference, barometer: bool) -> HoldVerdict {
     let readings = (0..=240)
         .flat_map(|k| {
             let t = f64::from(k) * 60.0;
-            let shown = if reference == Reference::Vented { inside - air(f64::from(k)) } else { inside - 101_325.0 };
+            let shown = if reference == Reference::Vented {
+                inside - air(f64::from(k))
+            } else {
+                inside - 101_325.0
+            };
             let wobble = 0.01 * f64::from(k * 7 % 5 - 2);
             let mut row = vec![(t, 0, shown / PSI + wobble), (t, 1, 20.0)];
             if barometer {
@@ -119,7 +281,10 @@ fn under_weather(reference: Reference, barometer: bool) -> HoldVerdict {
             row
         })
         .collect();
-    judge_hold(&recording(Kind::PressureHold, channels, readings), Units::default())
+    judge_hold(
+        &recording(Kind::PressureHold, channels, readings),
+        Units::default(),
+    )
 }
 
 #[test]
@@ -130,15 +295,25 @@ fn a_barometer_corrects_a_vented_gauge_and_leaves_a_sealed_one_alone() {
     assert!((per_hour(under_weather(Reference::Vented, false)) - 0.0326).abs() < 0.008);
     assert!(per_hour(under_weather(Reference::Sealed, true)).abs() < 0.005);
     let width = |v: HoldVerdict| v.loss.map(|l| l.high - l.low).unwrap();
-    assert!(width(under_weather(Reference::Vented, false)) > width(under_weather(Reference::Vented, true)));
+    assert!(
+        width(under_weather(Reference::Vented, false))
+            > width(under_weather(Reference::Vented, true))
+    );
 }
 
 fn plain_hold(drop: f64, temperature: Option<f64>) -> Recording {
-    let mut channels = vec![Channel { resolution: Some(0.01), ..Channel::new("P", Quantity::GaugePressure, Unit::Psig) }];
+    let mut channels = vec![Channel {
+        resolution: Some(0.01),
+        ..Channel::new("P", Quantity::GaugePressure, Unit::Psig)
+    }];
     channels.extend(temperature.map(|_| Channel::new("T", Quantity::Temperature, Unit::DegF)));
     let readings = (0..=120)
         .flat_map(|k| {
-            let mut row = vec![(f64::from(k) * 60.0, 0, 300.0 - drop * f64::from(k) / 120.0 + 0.01 * f64::from(k * 7 % 5 - 2))];
+            let mut row = vec![(
+                f64::from(k) * 60.0,
+                0,
+                300.0 - drop * f64::from(k) / 120.0 + 0.01 * f64::from(k * 7 % 5 - 2),
+            )];
             row.extend(temperature.map(|t| (f64::from(k) * 60.0, 1, t)));
             row
         })
@@ -153,11 +328,30 @@ fn a_limit_is_a_rate_however_it_is_written() {
         r.settings.hold_limit = Some(limit);
         judge_hold(&r, Units::default())
     };
-    let over_two_hours = outcome(HoldLimit { drop_pa: 2.0 * PSI, over_s: 7_200.0 });
-    let over_a_day = outcome(HoldLimit { drop_pa: 24.0 * PSI, over_s: 86_400.0 });
-    assert_eq!((over_two_hours.outcome, over_a_day.outcome), (HoldOutcome::Holds, HoldOutcome::Holds));
-    assert!(over_two_hours.loss_detected, "half a psi an hour is a leak, within the limit or not");
-    assert_eq!(outcome(HoldLimit { drop_pa: 0.2 * PSI, over_s: 7_200.0 }).outcome, HoldOutcome::Falls);
+    let over_two_hours = outcome(HoldLimit {
+        drop_pa: 2.0 * PSI,
+        over_s: 7_200.0,
+    });
+    let over_a_day = outcome(HoldLimit {
+        drop_pa: 24.0 * PSI,
+        over_s: 86_400.0,
+    });
+    assert_eq!(
+        (over_two_hours.outcome, over_a_day.outcome),
+        (HoldOutcome::Holds, HoldOutcome::Holds)
+    );
+    assert!(
+        over_two_hours.loss_detected,
+        "half a psi an hour is a leak, within the limit or not"
+    );
+    assert_eq!(
+        outcome(HoldLimit {
+            drop_pa: 0.2 * PSI,
+            over_s: 7_200.0
+        })
+        .outcome,
+        HoldOutcome::Falls
+    );
     assert!(judge_hold(&plain_hold(1.0, Some(70.0)), Units::default()).limit_is_default);
 }
 
@@ -166,9 +360,20 @@ fn without_a_thermometer_the_needed_temperature_is_named() {
     let v = judge_hold(&plain_hold(1.0, None), Units::default());
     assert_eq!((v.outcome, v.loss), (HoldOutcome::Undecided, None));
     // 0.625 psi a degree Fahrenheit at 300 psig (reference/isochores.csv); the ends are means over a twentieth: 0.95 psi is 1.5 °F.
-    assert!(v.evidence.iter().any(|e| e.contains("1.5 °F of cooling")), "{:?}", v.evidence);
-    let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(300.0 * PSI + 101_325.0), Temperature::from_c(21.1));
-    assert!((per_kelvin / 1.8 / PSI - 0.625).abs() < 0.003, "{}", per_kelvin / 1.8 / PSI);
+    assert!(
+        v.evidence.iter().any(|e| e.contains("1.5 °F of cooling")),
+        "{:?}",
+        v.evidence
+    );
+    let per_kelvin = nitrogen::pressure_per_kelvin(
+        AbsolutePressure::from_pa(300.0 * PSI + 101_325.0),
+        Temperature::from_c(21.1),
+    );
+    assert!(
+        (per_kelvin / 1.8 / PSI - 0.625).abs() < 0.003,
+        "{}",
+        per_kelvin / 1.8 / PSI
+    );
 }
 
 #[test]
@@ -176,11 +381,22 @@ fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_cou
     // 2 psi lower after the hose was taken off and put back, flat before and after.
     let stepped = |lost: f64, events: &[EventKind]| {
         let mut r = plain_hold(lost, Some(70.0));
-        for x in r.readings.iter_mut().filter(|x| x.channel == 0 && x.at_s > 3_600.0) {
+        for x in r
+            .readings
+            .iter_mut()
+            .filter(|x| x.channel == 0 && x.at_s > 3_600.0)
+        {
             x.value -= 2.0;
         }
-        r.events.extend(events.iter().map(|&kind| Event { at_s: 3_600.0, kind, note: String::new() }));
-        r.settings.hold_limit = Some(HoldLimit { drop_pa: PSI, over_s: 7_200.0 });
+        r.events.extend(events.iter().map(|&kind| Event {
+            at_s: 3_600.0,
+            kind,
+            note: String::new(),
+        }));
+        r.settings.hold_limit = Some(HoldLimit {
+            drop_pa: PSI,
+            over_s: 7_200.0,
+        });
         judge_hold(&r, Units::default())
     };
     assert_ne!(stepped(0.0, &[]).outcome, HoldOutcome::Holds);
@@ -188,7 +404,10 @@ fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_cou
     assert_eq!(known.outcome, HoldOutcome::Holds, "{}", known.summary);
     assert!(known.reasons.contains(&"steps_taken_out"));
     // A leak through both segments is still one.
-    assert_eq!(stepped(4.0, &[EventKind::GaugeReattached]).outcome, HoldOutcome::Falls);
+    assert_eq!(
+        stepped(4.0, &[EventKind::GaugeReattached]).outcome,
+        HoldOutcome::Falls
+    );
 }
 
 #[test]
@@ -199,12 +418,40 @@ fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
         }
     }
     // Wherever gas can come out, first in the list; a name nobody knows counts as burning.
-    for stage in [Stage::Survey, Stage::Hold, Stage::Search, Stage::Release, Stage::Evacuate, Stage::Decay, Stage::BreakVacuum, Stage::Charge, Stage::StartUp] {
-        let burns = |refrigerant: &str| cautions(stage, refrigerant, false)[0].words.contains("no ignition sources");
-        assert!(burns("R-32") && burns("R-290") && burns("my own blend") && !burns("R-410A"), "{stage:?}");
+    for stage in [
+        Stage::Survey,
+        Stage::Hold,
+        Stage::Search,
+        Stage::Release,
+        Stage::Evacuate,
+        Stage::Decay,
+        Stage::BreakVacuum,
+        Stage::Charge,
+        Stage::StartUp,
+    ] {
+        let burns = |refrigerant: &str| {
+            cautions(stage, refrigerant, false)[0]
+                .words
+                .contains("no ignition sources")
+        };
+        assert!(
+            burns("R-32") && burns("R-290") && burns("my own blend") && !burns("R-410A"),
+            "{stage:?}"
+        );
     }
-    assert!(cautions(Stage::Hold, "R-410A", false)[0].words.contains("never oxygen"));
-    let release = |inside| cautions(Stage::Release, "R-410A", inside).iter().any(|c| c.words.contains("recover it into a cylinder"));
+    assert!(
+        cautions(Stage::Hold, "R-410A", false)[0]
+            .words
+            .contains("never oxygen")
+    );
+    let release = |inside| {
+        cautions(Stage::Release, "R-410A", inside)
+            .iter()
+            .any(|c| c.words.contains("recover it into a cylinder"))
+    };
     assert!(release(true) && !release(false));
-    assert_eq!(JobKind::BenchComponent.stages().last(), Some(&Stage::SignOff));
+    assert_eq!(
+        JobKind::BenchComponent.stages().last(),
+        Some(&Stage::SignOff)
+    );
 }

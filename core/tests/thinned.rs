@@ -64,9 +64,16 @@ fn holds_with_readings_taken_away_are_not_bolder() {
             let mut truth = any_truth(&mut d, 2_700.0 + 1_800.0 * (i % 3) as f64, i * 31 + 11);
             truth.weather = any_weather(&mut d);
             let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / truth.duration;
-            truth.loss = if i % 2 == 0 { 0.0 } else { d.between(2.0, 4.0) * limit };
+            truth.loss = if i % 2 == 0 {
+                0.0
+            } else {
+                d.between(2.0, 4.0) * limit
+            };
             let mut r = missing.from(&hold(&truth, 10.0), (i % 4 == 3).into(), &mut d);
-            r.settings.hold_limit = Some(HoldLimit { drop_pa: limit * 3_600.0, over_s: 3_600.0 });
+            r.settings.hold_limit = Some(HoldLimit {
+                drop_pa: limit * 3_600.0,
+                over_s: 3_600.0,
+            });
             let v = judge_hold(&r, Units::default());
             falls += u32::from(truth.loss == 0.0 && v.outcome == HoldOutcome::Falls);
             holds += u32::from(truth.loss > 0.0 && v.outcome == HoldOutcome::Holds);
@@ -85,27 +92,52 @@ fn leak_bys_with_readings_taken_away_are_not_bolder() {
             let duration = d.between(600.0, 2_400.0);
             let mut truth = any_truth(&mut d, duration, i * 37 + 3);
             (truth.fill_k, truth.weather) = (0.3 * d.uniform(), any_weather(&mut d));
-            let through = if i % 2 == 0 { d.between(5.0, 20.0) * PSI / duration } else { 0.0 };
+            let through = if i % 2 == 0 {
+                d.between(5.0, 20.0) * PSI / duration
+            } else {
+                0.0
+            };
             truth.loss = through;
-            let v = judge_leak_by(&missing.from(&halves(&truth, through, 10.0, &mut d), channel, &mut d), Units::default());
+            let v = judge_leak_by(
+                &missing.from(&halves(&truth, through, 10.0, &mut d), channel, &mut d),
+                Units::default(),
+            );
             judged += u32::from(v.outside.is_some());
-            wrong += u32::from(matches!(v.outcome, LeakByOutcome::Outside | LeakByOutcome::Both));
-            assert!(through > 0.0 || v.outcome != LeakByOutcome::LeakBy, "{missing:?} of channel {channel}, draw {i}: {}", v.summary);
+            wrong += u32::from(matches!(
+                v.outcome,
+                LeakByOutcome::Outside | LeakByOutcome::Both
+            ));
+            assert!(
+                through > 0.0 || v.outcome != LeakByOutcome::LeakBy,
+                "{missing:?} of channel {channel}, draw {i}: {}",
+                v.summary
+            );
         }
     }
-    assert!(judged > 150 && wrong * 50 <= judged, "{wrong} of {judged} accused the outside of a tight system");
+    assert!(
+        judged > 150 && wrong * 50 <= judged,
+        "{wrong} of {judged} accused the outside of a tight system"
+    );
 }
 
 #[test]
 fn decays_with_readings_taken_away_never_pass_what_fails() {
-    let prior: serde_json::Value = serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
+    let prior: serde_json::Value =
+        serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
     for i in 0..60 {
         let whole = decay(&DrawnDecay::draw(&prior, 40_000 + i, RULE.0 * MICRON, RULE.1).unwrap());
         let truth = judge_decay(&whole, Units::default()).outcome;
         for missing in Missing::EACH {
-            let said = judge_decay(&missing.from(&whole, 0, &mut Draw(i)), Units::default()).outcome;
-            assert!(said != DecayOutcome::Passes || truth == DecayOutcome::Passes, "{missing:?}, draw {i}: {said:?} of {truth:?}");
-            assert!(said != DecayOutcome::Fails || truth != DecayOutcome::Passes, "{missing:?}, draw {i}: {said:?} of {truth:?}");
+            let said =
+                judge_decay(&missing.from(&whole, 0, &mut Draw(i)), Units::default()).outcome;
+            assert!(
+                said != DecayOutcome::Passes || truth == DecayOutcome::Passes,
+                "{missing:?}, draw {i}: {said:?} of {truth:?}"
+            );
+            assert!(
+                said != DecayOutcome::Fails || truth != DecayOutcome::Passes,
+                "{missing:?}, draw {i}: {said:?} of {truth:?}"
+            );
         }
     }
 }

@@ -14,7 +14,9 @@ pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
     let recording = read_package(&read_path(path)?)?;
     let v = judged_of(&recording, Units::default()).verdict;
     if as_json {
-        return Ok(serde_json::to_string_pretty(&contract(&v, &recording.remarks)).unwrap_or_default());
+        return Ok(
+            serde_json::to_string_pretty(&contract(&v, &recording.remarks)).unwrap_or_default(),
+        );
     }
     let mut out = format!("{}: {}\n{}\n", v.word, v.headline, v.summary);
     for line in v.evidence.iter().chain(&recording.remarks) {

@@ -30,45 +30,87 @@ pub struct Served {
 }
 
 fn forbidden(request: ServiceRequest, message: &str) -> ServiceResponse {
-    request.into_response(HttpResponse::Forbidden().json(Problem { message: message.into(), field: None }))
+    request.into_response(HttpResponse::Forbidden().json(Problem {
+        message: message.into(),
+        field: None,
+    }))
 }
 
 /// Refuses names that are not this machine's (a page elsewhere may point its name here) and writes from other pages.
-async fn guard(request: ServiceRequest, next: Next<impl MessageBody + 'static>) -> Result<ServiceResponse<impl MessageBody>, Error> {
-    let text = |name: header::HeaderName| request.headers().get(name).and_then(|v| v.to_str().ok()).map(str::to_owned);
+async fn guard(
+    request: ServiceRequest,
+    next: Next<impl MessageBody + 'static>,
+) -> Result<ServiceResponse<impl MessageBody>, Error> {
+    let text = |name: header::HeaderName| {
+        request
+            .headers()
+            .get(name)
+            .and_then(|v| v.to_str().ok())
+            .map(str::to_owned)
+    };
     let host = text(header::HOST).unwrap_or_default();
-    let name = host.rsplit_once(':').map_or(host.as_str(), |(n, p)| if p.chars().all(|c| c.is_ascii_digit()) { n } else { host.as_str() });
+    let name = host.rsplit_once(':').map_or(host.as_str(), |(n, p)| {
+        if p.chars().all(|c| c.is_ascii_digit()) {
+            n
+        } else {
+            host.as_str()
+        }
+    });
     if !["localhost", "127.0.0.1", "[::1]"].contains(&name) {
         return Ok(forbidden(request, "Ruhe answers only under localhost").map_into_right_body());
     }
     let is_write = ![Method::GET, Method::HEAD, Method::OPTIONS].contains(request.method());
-    if is_write && text(header::ORIGIN).is_some_and(|o| o.split_once("://").is_none_or(|(_, h)| h != host)) {
+    if is_write
+        && text(header::ORIGIN).is_some_and(|o| o.split_once("://").is_none_or(|(_, h)| h != host))
+    {
         return Ok(forbidden(request, "this request came from another page").map_into_right_body());
     }
     Ok(next.call(request).await?.map_into_left_body())
 }
 
 fn json_config() -> web::JsonConfig {
-    web::JsonConfig::default().limit(JSON).error_handler(|e, _| {
-        use actix_web::error::JsonPayloadError as J;
-        match &e {
-            J::OverflowKnownLength { .. } | J::Overflow { .. } => ApiError::TooLarge(format!("that is larger than {} MB", JSON >> 20)).into(),
-            J::Deserialize(d) if d.is_data() => ApiError::Wrong { field: None, message: d.to_string() }.into(),
-            J::ContentType => ApiError::Unreadable("the request is not JSON".into()).into(),
-            other => ApiError::Unreadable(format!("the request cannot be read: {other}")).into(),
-        }
-    })
+    web::JsonConfig::default()
+        .limit(JSON)
+        .error_handler(|e, _| {
+            use actix_web::error::JsonPayloadError as J;
+            match &e {
+                J::OverflowKnownLength { .. } | J::Overflow { .. } => {
+                    ApiError::TooLarge(format!("that is larger than {} MB", JSON >> 20)).into()
+                }
+                J::Deserialize(d) if d.is_data() => ApiError::Wrong {
+                    field: None,
+                    message: d.to_string(),
+                }
+                .into(),
+                J::ContentType => ApiError::Unreadable("the request is not JSON".into()).into(),
+                other => {
+                    ApiError::Unreadable(format!("the request cannot be read: {other}")).into()
+                }
+            }
+        })
 }
 
 /// The OpenAPI description, from the code.
 #[must_use]
 pub fn specification() -> utoipa::openapi::OpenApi {
-    let (_, mut spec) = App::new().into_utoipa_app().configure(api).split_for_parts();
+    let (_, mut spec) = App::new()
+        .into_utoipa_app()
+        .configure(api)
+        .split_for_parts();
     // Sent outside of any one route's reply: refusals and the live stream.
     let schemas = &mut spec.components.get_or_insert_default().schemas;
-    schemas.insert("Problem".into(), <Problem as utoipa::PartialSchema>::schema());
-    schemas.insert("Changed".into(), <Changed as utoipa::PartialSchema>::schema());
-    spec.info = utoipa::openapi::InfoBuilder::new().title("Ruhe").version("1").build();
+    schemas.insert(
+        "Problem".into(),
+        <Problem as utoipa::PartialSchema>::schema(),
+    );
+    schemas.insert(
+        "Changed".into(),
+        <Changed as utoipa::PartialSchema>::schema(),
+    );
+    spec.info = utoipa::openapi::InfoBuilder::new()
+        .title("Ruhe")
+        .version("1")
+        .build();
     spec
 }
 
@@ -78,7 +120,9 @@ pub fn specification() -> utoipa::openapi::OpenApi {
 /// If the address is not this machine alone, or cannot be bound.
 pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
     if !bind.ip().is_loopback() {
-        return Err(format!("{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."));
+        return Err(format!(
+            "{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."
+        ));
     }
     let data = web::Data::new(state);
     let server = HttpServer::new(move || {
@@ -87,7 +131,10 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
             .app_data(data.clone())
             .app_data(json_config())
             .app_data(web::PayloadConfig::new(PACKAGE))
-            .app_data(web::QueryConfig::default().error_handler(|e, _| ApiError::Unreadable(e.to_string()).into()))
+            .app_data(
+                web::QueryConfig::default()
+                    .error_handler(|e, _| ApiError::Unreadable(e.to_string()).into()),
+            )
             .configure(api)
             .into_app()
             .default_service(web::get().to(page))
@@ -106,5 +153,8 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
     .bind(bind)
     .map_err(|e| format!("{bind} cannot be bound: {e}"))?;
     let address = server.addrs().first().copied().unwrap_or(bind);
-    Ok(Served { server: server.run(), address })
+    Ok(Served {
+        server: server.run(),
+        address,
+    })
 }

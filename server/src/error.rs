@@ -22,7 +22,10 @@ pub enum ApiError {
     Unreadable(String),
     /// Can be read, but is wrong.
     #[error("{message}")]
-    Wrong { field: Option<String>, message: String },
+    Wrong {
+        field: Option<String>,
+        message: String,
+    },
     #[error("{0}")]
     Missing(String),
     #[error("{0}")]
@@ -37,7 +40,10 @@ pub enum ApiError {
 
 impl ApiError {
     pub fn wrong(field: &str, message: impl Into<String>) -> Self {
-        Self::Wrong { field: Some(field.into()), message: message.into() }
+        Self::Wrong {
+            field: Some(field.into()),
+            message: message.into(),
+        }
     }
 }
 
@@ -53,7 +59,10 @@ impl From<StoreError> for ApiError {
 
 impl From<Fault> for ApiError {
     fn from(f: Fault) -> Self {
-        Self::Wrong { field: f.column.clone(), message: f.to_string() }
+        Self::Wrong {
+            field: f.column.clone(),
+            message: f.to_string(),
+        }
     }
 }
 
@@ -79,7 +88,14 @@ impl ResponseError for ApiError {
         if let Self::Inside(details) = self {
             tracing::error!(details, "request failed");
         }
-        let field = if let Self::Wrong { field, .. } = self { field.clone() } else { None };
-        HttpResponse::build(self.status_code()).json(Problem { message: self.to_string(), field })
+        let field = if let Self::Wrong { field, .. } = self {
+            field.clone()
+        } else {
+            None
+        };
+        HttpResponse::build(self.status_code()).json(Problem {
+            message: self.to_string(),
+            field,
+        })
     }
 }

@@ -50,20 +50,30 @@ impl Plant {
         let test_pa = plan.test_pa;
         match kind {
             Kind::PressureHold => {
-                let mut truth = HoldPlant::tight(test_pa.unwrap_or(300.0 * PSI) / PSI, 48.0 * 3600.0, seed);
+                let mut truth =
+                    HoldPlant::tight(test_pa.unwrap_or(300.0 * PSI) / PSI, 48.0 * 3600.0, seed);
                 truth.fill_k = 2.0;
                 truth.fill_time = 90.0;
                 Some(Self::Hold(Box::new(HoldPlant::new(truth))))
             }
-            Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(280.0, seed))))),
-            Kind::PullDown => Some(Self::Pull(Box::new(PullPlant::new(PullTruth::dry(5.0, seed))))),
+            Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(
+                280.0, seed,
+            ))))),
+            Kind::PullDown => Some(Self::Pull(Box::new(PullPlant::new(PullTruth::dry(
+                5.0, seed,
+            ))))),
             // A pump alone empties a thimble; hoses that have been used for a while give off a little.
             Kind::RigCheck if plan.part.as_deref() == Some("pump") => {
-                Some(Self::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, seed) }))))
+                Some(Self::Pull(Box::new(PullPlant::new(PullTruth {
+                    gas: (2e-5, 0.9),
+                    ..PullTruth::dry(0.3, seed)
+                }))))
             }
-            Kind::RigCheck => {
-                Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 90.0, ..VacuumTruth::dry(60.0, seed) }))))
-            }
+            Kind::RigCheck => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth {
+                moisture: 110.0 * MICRON,
+                moisture_time: 90.0,
+                ..VacuumTruth::dry(60.0, seed)
+            })))),
             Kind::LeakBy => None,
         }
     }
@@ -93,14 +103,31 @@ fn typed(channel: &rows::Channel, si: f64) -> (String, f64) {
 }
 
 /// Readings of a plant at `t` seconds after `start_ms`, as rows.
-pub fn readings(plant: &mut Plant, channels: &[rows::Channel], test: &str, start_ms: i64, t: f64, received_ms: i64) -> Vec<rows::Reading> {
-    let pressure = channels.iter().find(|c| c.quantity == Quantity::GaugePressure.code() || c.quantity == Quantity::AbsolutePressure.code());
-    let probes: Vec<&rows::Channel> = channels.iter().filter(|c| c.quantity == Quantity::Temperature.code()).collect();
+pub fn readings(
+    plant: &mut Plant,
+    channels: &[rows::Channel],
+    test: &str,
+    start_ms: i64,
+    t: f64,
+    received_ms: i64,
+) -> Vec<rows::Reading> {
+    let pressure = channels.iter().find(|c| {
+        c.quantity == Quantity::GaugePressure.code()
+            || c.quantity == Quantity::AbsolutePressure.code()
+    });
+    let probes: Vec<&rows::Channel> = channels
+        .iter()
+        .filter(|c| c.quantity == Quantity::Temperature.code())
+        .collect();
     plant
         .show(t)
         .into_iter()
         .filter_map(|s| {
-            let channel = if s.gauge == 0 { pressure? } else { probes.get(s.gauge - 1)? };
+            let channel = if s.gauge == 0 {
+                pressure?
+            } else {
+                probes.get(s.gauge - 1)?
+            };
             let (typed, value) = typed(channel, s.value);
             let at_ms = start_ms + (t * 1e3).round() as i64;
             Some(rows::Reading {
@@ -120,7 +147,12 @@ pub fn readings(plant: &mut Plant, channels: &[rows::Channel], test: &str, start
 }
 
 /// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
-pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i64) -> Result<(), ApiError> {
+pub fn listen(
+    state: &AppState,
+    test: &rows::Test,
+    mut plant: Plant,
+    start_ms: i64,
+) -> Result<(), ApiError> {
     if !state.feeds.start(&test.id) {
         return Ok(());
     }
@@ -139,7 +171,10 @@ pub fn listen(state: &AppState, test: &rows::Test, mut plant: Plant, start_ms: i
             // Only a pump feels what was done by hand; nothing is looked up for the others.
             if let Plant::Pull(pump) = &mut plant {
                 let of = test.id.clone();
-                let events = state.work(move |s| Ok(s.store.events(&of)?)).await.unwrap_or_default();
+                let events = state
+                    .work(move |s| Ok(s.store.events(&of)?))
+                    .await
+                    .unwrap_or_default();
                 events.iter().skip(acted).for_each(|e| act(pump, &e.kind));
                 acted = events.len();
             }

@@ -13,7 +13,10 @@ pub const LARGEST: u64 = 256 << 20;
 /// # Errors
 /// What cannot be read, by name.
 pub fn read_path(path: &Path) -> Result<PackageFiles, Fault> {
-    let name = path.file_name().map_or_else(|| path.display().to_string(), |n| n.to_string_lossy().into_owned());
+    let name = path.file_name().map_or_else(
+        || path.display().to_string(),
+        |n| n.to_string_lossy().into_owned(),
+    );
     let unreadable = |e: std::io::Error| Fault::file(&name, format!("cannot be read: {e}"));
     if path.is_dir() {
         let mut files = HashMap::new();
@@ -24,7 +27,10 @@ pub fn read_path(path: &Path) -> Result<PackageFiles, Fault> {
             if known && entry.path().is_file() {
                 let size = entry.metadata().map_err(unreadable)?.len();
                 if size > LARGEST {
-                    return Err(Fault::file(&inner, format!("is larger than {} MB", LARGEST >> 20)));
+                    return Err(Fault::file(
+                        &inner,
+                        format!("is larger than {} MB", LARGEST >> 20),
+                    ));
                 }
                 files.insert(inner, std::fs::read(entry.path()).map_err(unreadable)?);
             }
@@ -32,7 +38,10 @@ pub fn read_path(path: &Path) -> Result<PackageFiles, Fault> {
         return Ok(PackageFiles(files));
     }
     if std::fs::metadata(path).map_err(unreadable)?.len() > LARGEST {
-        return Err(Fault::file(&name, format!("is larger than {} MB", LARGEST >> 20)));
+        return Err(Fault::file(
+            &name,
+            format!("is larger than {} MB", LARGEST >> 20),
+        ));
     }
     unzip(&name, &std::fs::read(path).map_err(unreadable)?)
 }
@@ -42,18 +51,32 @@ pub fn read_path(path: &Path) -> Result<PackageFiles, Fault> {
 /// # Errors
 /// If it is not a .zip or unpacks to too much.
 pub fn unzip(name: &str, bytes: &[u8]) -> Result<PackageFiles, Fault> {
-    let mut archive = zip::ZipArchive::new(Cursor::new(bytes)).map_err(|_| Fault::file(name, "is not a .zip file that can be read"))?;
+    let mut archive = zip::ZipArchive::new(Cursor::new(bytes))
+        .map_err(|_| Fault::file(name, "is not a .zip file that can be read"))?;
     let mut files = HashMap::new();
     let mut left = LARGEST;
     for i in 0..archive.len() {
-        let entry = archive.by_index(i).map_err(|_| Fault::file(name, "has an entry that cannot be read"))?;
-        let inner = entry.name().map_err(|_| Fault::file(name, "has an entry whose name cannot be read"))?.rsplit('/').next().unwrap_or("").to_owned();
+        let entry = archive
+            .by_index(i)
+            .map_err(|_| Fault::file(name, "has an entry that cannot be read"))?;
+        let inner = entry
+            .name()
+            .map_err(|_| Fault::file(name, "has an entry whose name cannot be read"))?
+            .rsplit('/')
+            .next()
+            .unwrap_or("")
+            .to_owned();
         if entry.is_dir() || !(inner.ends_with(".csv") || inner == "datapackage.json") {
             continue;
         }
         let mut content = Vec::new();
-        entry.take(left + 1).read_to_end(&mut content).map_err(|_| Fault::file(&inner, "cannot be unpacked"))?;
-        left = left.checked_sub(content.len() as u64).ok_or_else(|| Fault::file(&inner, format!("unpacks to more than {} MB", LARGEST >> 20)))?;
+        entry
+            .take(left + 1)
+            .read_to_end(&mut content)
+            .map_err(|_| Fault::file(&inner, "cannot be unpacked"))?;
+        left = left.checked_sub(content.len() as u64).ok_or_else(|| {
+            Fault::file(&inner, format!("unpacks to more than {} MB", LARGEST >> 20))
+        })?;
         if files.insert(inner.clone(), content).is_some() {
             return Err(Fault::file(&inner, "stands twice in the .zip"));
         }
@@ -67,7 +90,8 @@ pub fn unzip(name: &str, bytes: &[u8]) -> Result<PackageFiles, Fault> {
 /// If packing fails, which memory alone can cause.
 pub fn zip(files: &PackageFiles) -> Result<Vec<u8>, zip::result::ZipError> {
     let mut writer = zip::ZipWriter::new(Cursor::new(Vec::new()));
-    let options = zip::write::SimpleFileOptions::default().compression_method(zip::CompressionMethod::Deflated);
+    let options = zip::write::SimpleFileOptions::default()
+        .compression_method(zip::CompressionMethod::Deflated);
     let mut names: Vec<&String> = files.0.keys().collect();
     names.sort_by_key(|n| (*n != "datapackage.json", n.as_str()));
     for name in names {

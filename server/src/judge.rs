@@ -40,8 +40,12 @@ const MOST: usize = 200;
 
 /// The units of a request, with defaults where it names none or one that does not fit.
 pub fn units_of(q: &UnitsQuery) -> Units {
-    let pick =
-        |code: &Option<String>, dimension: Dimension, or: Unit| code.as_deref().and_then(Unit::from_code).filter(|u| u.info().dimension == dimension).unwrap_or(or);
+    let pick = |code: &Option<String>, dimension: Dimension, or: Unit| {
+        code.as_deref()
+            .and_then(Unit::from_code)
+            .filter(|u| u.info().dimension == dimension)
+            .unwrap_or(or)
+    };
     let d = Units::default();
     Units {
         pressure: pick(&q.pressure, Dimension::Pressure, d.pressure),
@@ -51,17 +55,42 @@ pub fn units_of(q: &UnitsQuery) -> Units {
 }
 
 /// The verdict of a test as its evidence stands.
-pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<JudgedTest>, ApiError> {
+pub fn judge(
+    state: &AppState,
+    test: &rows::Test,
+    units: Units,
+) -> Result<Arc<JudgedTest>, ApiError> {
     let clock = state.store.clock_start(&test.id)?.map(|c| c.at_ms);
     let mark = state.store.evidence_mark(&test.id)?;
-    let key: Key = (test.id.clone(), mark, clock, [units.pressure.code(), units.temperature.code(), units.vacuum.code()]);
-    let lock = || state.judged.known.lock().map_err(|_| ApiError::Inside("verdict cache".into()));
+    let key: Key = (
+        test.id.clone(),
+        mark,
+        clock,
+        [
+            units.pressure.code(),
+            units.temperature.code(),
+            units.vacuum.code(),
+        ],
+    );
+    let lock = || {
+        state
+            .judged
+            .known
+            .lock()
+            .map_err(|_| ApiError::Inside("verdict cache".into()))
+    };
     if let Some(known) = lock()?.get(&key) {
         return Ok(known.clone());
     }
     // More readings and nothing else: the recording known grows by them; a day at 1 Hz is not read again each second.
-    let same = |k: &Key| k.0 == key.0 && (k.1.1, k.1.2, k.2) == (key.1.1, key.1.2, key.2) && k.1.0 <= key.1.0;
-    let before = lock()?.iter().filter(|(k, _)| same(k)).max_by_key(|(k, _)| (k.1.0, k.3 == key.3)).map(|(k, j)| (k.3 == key.3, j.clone()));
+    let same = |k: &Key| {
+        k.0 == key.0 && (k.1.1, k.1.2, k.2) == (key.1.1, key.1.2, key.2) && k.1.0 <= key.1.0
+    };
+    let before = lock()?
+        .iter()
+        .filter(|(k, _)| same(k))
+        .max_by_key(|(k, _)| (k.1.0, k.3 == key.3))
+        .map(|(k, j)| (k.3 == key.3, j.clone()));
     let judged = match before {
         None => fresh(state, test, units, mark)?,
         Some((same_units, j)) => {
@@ -89,9 +118,24 @@ pub fn judge(state: &AppState, test: &rows::Test, units: Units) -> Result<Arc<Ju
 fn of(read: Arc<ReadTest>, struck: i64, units: Units) -> JudgedTest {
     let stored = i64::try_from(read.recording.readings.len()).unwrap_or(0) + struck;
     let Judgement { verdict, decay } = judged_of(&read.recording, units);
-    JudgedTest { verdict, decay, start_ms: read.start_ms(), stored, read }
+    JudgedTest {
+        verdict,
+        decay,
+        start_ms: read.start_ms(),
+        stored,
+        read,
+    }
 }
 
-fn fresh(state: &AppState, test: &rows::Test, units: Units, (upto, struck, _): (i64, i64, i64)) -> Result<Arc<JudgedTest>, ApiError> {
-    Ok(Arc::new(of(Arc::new(read_test(&state.store, test, upto)?), struck, units)))
+fn fresh(
+    state: &AppState,
+    test: &rows::Test,
+    units: Units,
+    (upto, struck, _): (i64, i64, i64),
+) -> Result<Arc<JudgedTest>, ApiError> {
+    Ok(Arc::new(of(
+        Arc::new(read_test(&state.store, test, upto)?),
+        struck,
+        units,
+    )))
 }

@@ -9,7 +9,11 @@ use std::path::PathBuf;
 use std::process::ExitCode;
 
 #[derive(Parser)]
-#[command(name = "ruhe", version, about = "Nitrogen holds and vacuum decays, from the first reading to a signed record.")]
+#[command(
+    name = "ruhe",
+    version,
+    about = "Nitrogen holds and vacuum decays, from the first reading to a signed record."
+)]
 struct Args {
     #[command(subcommand)]
     command: Command,
@@ -63,7 +67,9 @@ fn say(line: &str) {
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
         .with_writer(std::io::stderr)
-        .with_env_filter(tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()))
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_default_env().unwrap_or_else(|_| "warn".into()),
+        )
         .init();
     match run(Args::parse().command) {
         Ok(()) => ExitCode::SUCCESS,
@@ -77,18 +83,28 @@ fn main() -> ExitCode {
 fn run(command: Command) -> Result<(), String> {
     let text = |e: &dyn std::fmt::Display| e.to_string();
     match command {
-        Command::Analyse { path, json } => say(&analyse::analyse(&path, json).map_err(|e| text(&e))?),
+        Command::Analyse { path, json } => {
+            say(&analyse::analyse(&path, json).map_err(|e| text(&e))?)
+        }
         Command::Backup { file, data } => {
             if !data.join("ruhe.sqlite").exists() {
                 return Err(format!("there is no database in {}", data.display()));
             }
-            Store::open(&data).and_then(|s| s.backup(&file)).map_err(|e| text(&e))?;
+            Store::open(&data)
+                .and_then(|s| s.backup(&file))
+                .map_err(|e| text(&e))?;
             say(&format!("copied to {}", file.display()));
         }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
-        Command::Serve { data, bind, simulated_gauges } => listen(data, bind, false, simulated_gauges)?,
+        Command::Serve {
+            data,
+            bind,
+            simulated_gauges,
+        } => listen(data, bind, false, simulated_gauges)?,
         Command::Demo { data, bind } => {
-            let dir = data.unwrap_or_else(|| std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id())));
+            let dir = data.unwrap_or_else(|| {
+                std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id()))
+            });
             listen(dir, bind, true, true)?;
         }
     }
@@ -97,14 +113,18 @@ fn run(command: Command) -> Result<(), String> {
 
 fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
-        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?).with_simulated_gauges(simulated);
+        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?)
+            .with_simulated_gauges(simulated);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }
         let served = serve(state, bind)?;
         say(&format!("Ruhe listens on http://{}", served.address));
         if with_demo {
-            say(&format!("Demo data in {}; everything in it is invented. Ctrl-C stops.", data.display()));
+            say(&format!(
+                "Demo data in {}; everything in it is invented. Ctrl-C stops.",
+                data.display()
+            ));
         }
         served.server.await.map_err(|e| e.to_string())
     })

@@ -31,19 +31,34 @@ pub struct AppState {
 impl AppState {
     #[must_use]
     pub fn new(store: Store) -> Self {
-        Self { store, live: broadcast::channel(256).0, judged: Arc::default(), feeds: Arc::default(), simulated: false }
+        Self {
+            store,
+            live: broadcast::channel(256).0,
+            judged: Arc::default(),
+            feeds: Arc::default(),
+            simulated: false,
+        }
     }
     /// The same with simulated gauges on offer.
     #[must_use]
     pub fn with_simulated_gauges(self, on: bool) -> Self {
-        Self { simulated: on, ..self }
+        Self {
+            simulated: on,
+            ..self
+        }
     }
     /// Tells every open page; nobody listening is fine.
     pub fn changed(&self, circuit: &str, test: Option<&str>) {
-        let _ = self.live.send(Changed { circuit_id: circuit.into(), test_id: test.map(Into::into) });
+        let _ = self.live.send(Changed {
+            circuit_id: circuit.into(),
+            test_id: test.map(Into::into),
+        });
     }
     /// Runs database and judging work off the async threads.
-    pub async fn work<T: Send + 'static>(&self, f: impl FnOnce(&Self) -> Result<T, ApiError> + Send + 'static) -> Result<T, ApiError> {
+    pub async fn work<T: Send + 'static>(
+        &self,
+        f: impl FnOnce(&Self) -> Result<T, ApiError> + Send + 'static,
+    ) -> Result<T, ApiError> {
         let state = self.clone();
         actix_web::web::block(move || f(&state)).await?
     }

@@ -8,12 +8,21 @@ use std::path::{Path, PathBuf};
 use support::{Ruhe, command, now_ms};
 
 fn case(name: &str) -> PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).parent().unwrap().join("core/tests/cases").join(name)
+    Path::new(env!("CARGO_MANIFEST_DIR"))
+        .parent()
+        .unwrap()
+        .join("core/tests/cases")
+        .join(name)
 }
 
 fn analyse(path: &Path) -> Value {
     let out = command(&["analyse", path.to_str().unwrap(), "--json"]);
-    assert_eq!(out.status.code(), Some(0), "{}", String::from_utf8_lossy(&out.stderr));
+    assert_eq!(
+        out.status.code(),
+        Some(0),
+        "{}",
+        String::from_utf8_lossy(&out.stderr)
+    );
     serde_json::from_slice(&out.stdout).unwrap()
 }
 
@@ -25,7 +34,12 @@ fn the_command_is_no_bolder_than_what_was_read() {
     assert_eq!(outcome("second-gauge-stops"), "falls");
     assert_eq!(outcome("loses-everything"), "falls");
     let coarse = analyse(&case("steady-357-five-psi-steps"));
-    assert!(coarse["evidence"].to_string().contains("this gauge cannot show it"), "{coarse:#}");
+    assert!(
+        coarse["evidence"]
+            .to_string()
+            .contains("this gauge cannot show it"),
+        "{coarse:#}"
+    );
 }
 
 #[test]
@@ -48,18 +62,39 @@ fn the_json_keeps_its_contract() {
     ] {
         assert!(!hold[field].is_null(), "{field} is missing: {hold:#}");
     }
-    assert_eq!((hold["outcome"].as_str(), hold["loss"]["unit"].as_str(), hold["loss"]["confidence"].as_f64()), (Some("holds"), Some("psi/h"), Some(0.95)));
-    assert!(hold["loss"]["low"].as_f64() < hold["loss"]["value"].as_f64() && hold["loss"]["value"].as_f64() < hold["loss"]["high"].as_f64());
+    assert_eq!(
+        (
+            hold["outcome"].as_str(),
+            hold["loss"]["unit"].as_str(),
+            hold["loss"]["confidence"].as_f64()
+        ),
+        (Some("holds"), Some("psi/h"), Some(0.95))
+    );
+    assert!(
+        hold["loss"]["low"].as_f64() < hold["loss"]["value"].as_f64()
+            && hold["loss"]["value"].as_f64() < hold["loss"]["high"].as_f64()
+    );
     let decay = analyse(&case("straight-leak"));
     assert_eq!(decay["outcome"], "passes");
     assert_eq!(decay["leak_rate"]["unit"], "micron/min");
     let rate = decay["leak_rate"]["value"].as_f64().unwrap();
-    assert!((15.0..25.0).contains(&rate), "22 micron a minute went in: {rate}");
-    let total: f64 = decay["explanations"].as_array().unwrap().iter().map(|e| e["probability"].as_f64().unwrap()).sum();
+    assert!(
+        (15.0..25.0).contains(&rate),
+        "22 micron a minute went in: {rate}"
+    );
+    let total: f64 = decay["explanations"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|e| e["probability"].as_f64().unwrap())
+        .sum();
     assert!((total - 1.0).abs() < 1e-6);
     assert!(decay["explanations"][0].get("curve").is_none());
     let nothing = analyse(&case("refrigerant-275"));
-    assert_eq!((nothing["outcome"].as_str(), nothing["loss"].is_null()), (Some("not_applicable"), true));
+    assert_eq!(
+        (nothing["outcome"].as_str(), nothing["loss"].is_null()),
+        (Some("not_applicable"), true)
+    );
     let outside = analyse(&case("leak-by-136"));
     assert_eq!(outside["outcome"], "leak_by");
 }
@@ -71,19 +106,41 @@ fn exit_codes_tell_a_bad_package_from_a_bad_command() {
     let out = command(&["analyse", path]);
     assert_eq!(out.status.code(), Some(1));
     assert!(String::from_utf8_lossy(&out.stderr).contains("datapackage.json: is missing"));
-    std::fs::write(dir.path().join("datapackage.json"), r#"{"ruhe":{"kind":"pressure-hold"}}"#).unwrap();
-    std::fs::write(dir.path().join("channels.csv"), "channel,quantity,unit\nP,gauge_pressure,psig\n").unwrap();
-    std::fs::write(dir.path().join("readings.csv"), "elapsed_s,channel,value\n0,P,300\n1,P,x\n").unwrap();
+    std::fs::write(
+        dir.path().join("datapackage.json"),
+        r#"{"ruhe":{"kind":"pressure-hold"}}"#,
+    )
+    .unwrap();
+    std::fs::write(
+        dir.path().join("channels.csv"),
+        "channel,quantity,unit\nP,gauge_pressure,psig\n",
+    )
+    .unwrap();
+    std::fs::write(
+        dir.path().join("readings.csv"),
+        "elapsed_s,channel,value\n0,P,300\n1,P,x\n",
+    )
+    .unwrap();
     let out = command(&["analyse", path, "--json"]);
     assert_eq!(out.status.code(), Some(1));
-    assert!(String::from_utf8_lossy(&out.stderr).contains("readings.csv, line 3, column value: “x” is not a number"));
+    assert!(
+        String::from_utf8_lossy(&out.stderr)
+            .contains("readings.csv, line 3, column value: “x” is not a number")
+    );
     assert_eq!(command(&["analyse"]).status.code(), Some(2));
     assert_eq!(command(&["analyze", path]).status.code(), Some(2));
     // Degenerate but readable: an outcome, never a panic.
     for rows in ["0,P,300\n", "", "0,P,300\n1,P,300\n", "0,P,0\n600,P,0\n"] {
-        std::fs::write(dir.path().join("readings.csv"), format!("elapsed_s,channel,value\n{rows}")).unwrap();
+        std::fs::write(
+            dir.path().join("readings.csv"),
+            format!("elapsed_s,channel,value\n{rows}"),
+        )
+        .unwrap();
         let v = analyse(dir.path());
-        assert!(["undecided", "not_applicable"].contains(&v["outcome"].as_str().unwrap()), "{rows:?}: {v}");
+        assert!(
+            ["undecided", "not_applicable"].contains(&v["outcome"].as_str().unwrap()),
+            "{rows:?}: {v}"
+        );
     }
 }
 
@@ -102,11 +159,31 @@ fn a_hold_typed_through_the_api_downloads_to_the_same_verdict() {
                 .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()}))
         })
         .collect();
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/readings"), &json!({"readings": rows})).status(), 201);
-    ruhe.post(&format!("/api/tests/{test}/events"), &json!({"id": "e", "kind": "supply_isolated", "at_ms": start}));
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);
+    assert_eq!(
+        ruhe.post(
+            &format!("/api/tests/{test}/readings"),
+            &json!({"readings": rows})
+        )
+        .status(),
+        201
+    );
+    ruhe.post(
+        &format!("/api/tests/{test}/events"),
+        &json!({"id": "e", "kind": "supply_isolated", "at_ms": start}),
+    );
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{test}/end"), &json!({}))
+            .status(),
+        201
+    );
     let here = ruhe.get(&format!("/api/tests/{test}"));
-    let zip = ruhe.client.get(format!("{}/api/tests/{test}/package", ruhe.url)).send().unwrap().bytes().unwrap();
+    let zip = ruhe
+        .client
+        .get(format!("{}/api/tests/{test}/package", ruhe.url))
+        .send()
+        .unwrap()
+        .bytes()
+        .unwrap();
     let file = dir.path().join("hold.zip");
     std::fs::write(&file, &zip).unwrap();
     let there = analyse(&file);
@@ -114,7 +191,20 @@ fn a_hold_typed_through_the_api_downloads_to_the_same_verdict() {
     assert_eq!(there["loss"], here["verdict"]["hold"]["loss"]);
     assert_eq!(there["outcome"], "falls");
     // And it comes back in as a test of its own, judged the same again.
-    let made: Value = ruhe.client.post(format!("{}/api/circuits/{circuit}/packages?file=hold.zip", ruhe.url)).body(zip).send().unwrap().json().unwrap();
+    let made: Value = ruhe
+        .client
+        .post(format!(
+            "{}/api/circuits/{circuit}/packages?file=hold.zip",
+            ruhe.url
+        ))
+        .body(zip)
+        .send()
+        .unwrap()
+        .json()
+        .unwrap();
     let again = ruhe.get(&format!("/api/tests/{}", made["id"].as_str().unwrap()));
-    assert_eq!(again["verdict"]["hold"]["loss"], here["verdict"]["hold"]["loss"]);
+    assert_eq!(
+        again["verdict"]["hold"]["loss"],
+        here["verdict"]["hold"]["loss"]
+    );
 }

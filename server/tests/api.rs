@@ -14,7 +14,12 @@ fn finished_hold(ruhe: &Ruhe, circuit: &str, psig: f64, loss_per_minute: f64) ->
 }
 
 fn gate<'a>(circuit: &'a Value, code: &str) -> &'a Value {
-    circuit["gates"].as_array().unwrap().iter().find(|g| g["code"] == code).unwrap_or_else(|| panic!("no gate {code}"))
+    circuit["gates"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|g| g["code"] == code)
+        .unwrap_or_else(|| panic!("no gate {code}"))
 }
 
 #[test]
@@ -30,10 +35,25 @@ fn a_job_kind_decides_stages_and_gates() {
     ] {
         let c = ruhe.get(&format!("/api/circuits/{}", ruhe.job(kind)));
         assert_eq!(c["stages"].as_array().unwrap().len(), stages, "{kind}");
-        let codes: Vec<&str> = c["gates"].as_array().unwrap().iter().map(|g| g["code"].as_str().unwrap()).collect();
-        assert_eq!((codes.contains(&"isolation_test"), codes.contains(&"charge_weighed")), (has_decay, has_charge), "{kind}");
+        let codes: Vec<&str> = c["gates"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|g| g["code"].as_str().unwrap())
+            .collect();
+        assert_eq!(
+            (
+                codes.contains(&"isolation_test"),
+                codes.contains(&"charge_weighed")
+            ),
+            (has_decay, has_charge),
+            "{kind}"
+        );
         assert_eq!(c["stages"][0]["state"], "now");
-        assert!((c["survey"]["sections"][0]["ceiling_pa"].as_f64().unwrap() / 6894.757 - 450.0).abs() < 1e-3);
+        assert!(
+            (c["survey"]["sections"][0]["ceiling_pa"].as_f64().unwrap() / 6894.757 - 450.0).abs()
+                < 1e-3
+        );
     }
 }
 
@@ -51,14 +71,28 @@ fn a_job_that_is_not_whole_is_refused_field_by_field() {
     case("site_name", &|b| b["site_name"] = json!(" "));
     case("system_name", &|b| b["system_name"] = json!(""));
     case("circuits", &|b| b["circuits"] = json!([]));
-    case("circuits.0.kind", &|b| b["circuits"][0]["kind"] = json!("magic"));
+    case("circuits.0.kind", &|b| {
+        b["circuits"][0]["kind"] = json!("magic")
+    });
     case("circuits.0.tag", &|b| b["circuits"][0]["tag"] = json!(""));
-    case("circuits.0.volume_l", &|b| b["circuits"][0]["volume_l"] = json!(-1));
-    case("circuits.0.plates.0.high", &|b| b["circuits"][0]["plates"][0]["high"] = json!("4,5"));
-    case("circuits.0.plates.0.high", &|b| b["circuits"][0]["plates"][0]["high"] = json!("0"));
-    case("circuits.0.plates.0.low", &|b| b["circuits"][0]["plates"][0]["low"] = json!(""));
-    case("circuits.0.plates.0.low.unit", &|b| b["circuits"][0]["plates"][0]["unit"] = json!("psia"));
-    case("circuits.0.plates.0.low.unit", &|b| b["circuits"][0]["plates"][0]["unit"] = json!("degC"));
+    case("circuits.0.volume_l", &|b| {
+        b["circuits"][0]["volume_l"] = json!(-1)
+    });
+    case("circuits.0.plates.0.high", &|b| {
+        b["circuits"][0]["plates"][0]["high"] = json!("4,5")
+    });
+    case("circuits.0.plates.0.high", &|b| {
+        b["circuits"][0]["plates"][0]["high"] = json!("0")
+    });
+    case("circuits.0.plates.0.low", &|b| {
+        b["circuits"][0]["plates"][0]["low"] = json!("")
+    });
+    case("circuits.0.plates.0.low.unit", &|b| {
+        b["circuits"][0]["plates"][0]["unit"] = json!("psia")
+    });
+    case("circuits.0.plates.0.low.unit", &|b| {
+        b["circuits"][0]["plates"][0]["unit"] = json!("degC")
+    });
     case("circuits.1.tag", &|b| {
         let again = b["circuits"][0].clone();
         b["circuits"].as_array_mut().unwrap().push(again);
@@ -81,42 +115,108 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
     let at = |p: &str| format!("/api/circuits/{id}{p}");
     finished_hold(&ruhe, &id, 400.0, 0.2);
     let c = ruhe.get(&at(""));
-    assert_eq!((gate(&c, "hold_with_temperature")["met"].as_bool(), gate(&c, "retest_after_repair")["met"].as_bool()), (Some(false), Some(false)));
+    assert_eq!(
+        (
+            gate(&c, "hold_with_temperature")["met"].as_bool(),
+            gate(&c, "retest_after_repair")["met"].as_bool()
+        ),
+        (Some(false), Some(false))
+    );
     assert_eq!(ruhe.repair(&id, "liquid port").status(), 201);
-    assert_eq!(ruhe.refused(&at("/steps"), &json!({"step": "danced"})).0, 422);
+    assert_eq!(
+        ruhe.refused(&at("/steps"), &json!({"step": "danced"})).0,
+        422
+    );
     // A retest below the pressure of the find does not count as one.
     finished_hold(&ruhe, &id, 200.0, 0.0);
     let c = ruhe.get(&at(""));
-    assert_eq!(gate(&c, "hold_with_temperature")["met"], true, "{}", gate(&c, "hold_with_temperature")["evidence"]);
-    assert!(gate(&c, "retest_after_repair")["evidence"].as_str().unwrap().contains("lower pressure"));
+    assert_eq!(
+        gate(&c, "hold_with_temperature")["met"],
+        true,
+        "{}",
+        gate(&c, "hold_with_temperature")["evidence"]
+    );
+    assert!(
+        gate(&c, "retest_after_repair")["evidence"]
+            .as_str()
+            .unwrap()
+            .contains("lower pressure")
+    );
     finished_hold(&ruhe, &id, 400.0, 0.0);
-    ruhe.post(&at("/steps"), &json!({"step": "boundary_valves_checked", "note": "blanked"}));
+    ruhe.post(
+        &at("/steps"),
+        &json!({"step": "boundary_valves_checked", "note": "blanked"}),
+    );
     let c = ruhe.get(&at(""));
     assert_eq!(gate(&c, "retest_after_repair")["met"], true);
     assert_eq!(c["allowed_states"], json!([]));
-    let words = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "passed"});
+    let words =
+        json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "passed"});
     let (status, why) = ruhe.refused(&at("/signature"), &words);
-    assert!(status == 422 && why.contains("still missing: Instruments in date and range"), "{why}");
-    assert_eq!(ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "preset": ""})).0, 422);
-    assert!(ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "preset": "Other, see words"})).1.contains("needs words"));
+    assert!(
+        status == 422 && why.contains("still missing: Instruments in date and range"),
+        "{why}"
+    );
+    assert_eq!(
+        ruhe.refused(
+            &at("/overrides"),
+            &json!({"gate": "instruments", "preset": ""})
+        )
+        .0,
+        422
+    );
+    assert!(
+        ruhe.refused(
+            &at("/overrides"),
+            &json!({"gate": "instruments", "preset": "Other, see words"})
+        )
+        .1
+        .contains("needs words")
+    );
     ruhe.post(&at("/overrides"), &json!({"gate": "instruments", "preset": "Other, see words", "words": "sent in for calibration"}));
-    assert!(ruhe.refused(&at("/signature"), &words).1.contains("reservations"));
-    let (status, why) = ruhe.refused(&at("/signature"), &json!({"name": " ", "role": "T", "statement": "S", "state": "failed"}));
+    assert!(
+        ruhe.refused(&at("/signature"), &words)
+            .1
+            .contains("reservations")
+    );
+    let (status, why) = ruhe.refused(
+        &at("/signature"),
+        &json!({"name": " ", "role": "T", "statement": "S", "state": "failed"}),
+    );
     assert!(status == 422 && why.contains("name"), "{why}");
     let mut words = words;
     words["state"] = json!("passed_with_reservations");
     assert_eq!(ruhe.post(&at("/signature"), &words).status(), 201);
     let record = ruhe.get(&at("/record"));
-    assert_eq!(record["circuit"]["signature"]["digest"].as_str().unwrap().len(), 64);
-    assert_eq!(gate(&record["circuit"], "instruments")["overridden"], "Other, see words: sent in for calibration");
+    assert_eq!(
+        record["circuit"]["signature"]["digest"]
+            .as_str()
+            .unwrap()
+            .len(),
+        64
+    );
+    assert_eq!(
+        gate(&record["circuit"], "instruments")["overridden"],
+        "Other, see words: sent in for calibration"
+    );
     assert_eq!(record["tests"].as_array().unwrap().len(), 3);
-    for (path, body) in
-        [("/signature", words), ("/tests", hold_body(300.0)), ("/steps", json!({"step": "released"})), ("/overrides", json!({"gate": "cores", "preset": "x"}))]
-    {
-        assert_eq!(ruhe.refused(&at(path), &body).0, 409, "{path} after signing");
+    for (path, body) in [
+        ("/signature", words),
+        ("/tests", hold_body(300.0)),
+        ("/steps", json!({"step": "released"})),
+        ("/overrides", json!({"gate": "cores", "preset": "x"})),
+    ] {
+        assert_eq!(
+            ruhe.refused(&at(path), &body).0,
+            409,
+            "{path} after signing"
+        );
     }
     let today = ruhe.get("/api/today");
-    assert_eq!((today[0]["is_signed"].as_bool(), today[0]["stage"].as_str()), (Some(true), Some("Signed")));
+    assert_eq!(
+        (today[0]["is_signed"].as_bool(), today[0]["stage"].as_str()),
+        (Some(true), Some("Signed"))
+    );
 }
 
 #[test]
@@ -126,10 +226,23 @@ fn a_running_test_blocks_the_signature_and_an_ended_one_takes_no_readings() {
     let id = ruhe.job("bench_component");
     let (test, p, _) = ruhe.hold(&id);
     let sign = json!({"name": "N", "role": "R", "statement": "S", "state": "failed"});
-    assert!(ruhe.refused(&format!("/api/circuits/{id}/signature"), &sign).1.contains("Hold 1 is still running"));
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/end"), &json!({})).status(), 201);
-    let reading = json!({"readings": [{"id": "x", "channel_id": p, "typed": "300", "client_ms": now_ms()}]});
+    assert!(
+        ruhe.refused(&format!("/api/circuits/{id}/signature"), &sign)
+            .1
+            .contains("Hold 1 is still running")
+    );
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{test}/end"), &json!({}))
+            .status(),
+        201
+    );
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{test}/end"), &json!({}))
+            .status(),
+        201
+    );
+    let reading =
+        json!({"readings": [{"id": "x", "channel_id": p, "typed": "300", "client_ms": now_ms()}]});
     let (status, why) = ruhe.refused(&format!("/api/tests/{test}/readings"), &reading);
     assert!(status == 409 && why.contains("has ended"), "{status} {why}");
 }
@@ -146,15 +259,60 @@ fn evidence_is_marked_struck_and_superseded() {
         .post(&at("/readings"), &json!({"readings": [{"id": "late", "channel_id": p, "typed": "399.0", "logged_ms": logged, "client_ms": now_ms()}]}))
         .json()
         .unwrap();
-    assert_eq!((stored["new"].as_i64(), stored["skewed"].as_i64()), (Some(1), Some(0)));
-    assert!(ruhe.refused("/api/readings/late/strike", &json!({"reason": " "})).1.contains("why"));
-    assert!(ruhe.refused("/api/readings/late/strike", &json!({"reason": "slip", "instead": "3oo"})).1.contains("not a number"));
-    assert_eq!(ruhe.post("/api/readings/late/strike", &json!({"reason": "slip of the finger", "instead": "300.0"})).status(), 201);
-    assert_eq!(ruhe.refused("/api/readings/none/strike", &json!({"reason": "x"})).0, 404);
+    assert_eq!(
+        (stored["new"].as_i64(), stored["skewed"].as_i64()),
+        (Some(1), Some(0))
+    );
+    assert!(
+        ruhe.refused("/api/readings/late/strike", &json!({"reason": " "}))
+            .1
+            .contains("why")
+    );
+    assert!(
+        ruhe.refused(
+            "/api/readings/late/strike",
+            &json!({"reason": "slip", "instead": "3oo"})
+        )
+        .1
+        .contains("not a number")
+    );
+    assert_eq!(
+        ruhe.post(
+            "/api/readings/late/strike",
+            &json!({"reason": "slip of the finger", "instead": "300.0"})
+        )
+        .status(),
+        201
+    );
+    assert_eq!(
+        ruhe.refused("/api/readings/none/strike", &json!({"reason": "x"}))
+            .0,
+        404
+    );
     let view = ruhe.get(&at(""));
-    let row = |typed: &str| view["readings"].as_array().unwrap().iter().find(|r| r["typed"] == typed).unwrap().clone();
-    assert_eq!((row("399.0")["struck"].as_str(), row("399.0")["at_ms"].as_i64()), (Some("slip of the finger"), Some(logged)));
-    assert_eq!((row("300.0")["origin"].as_str(), row("300.0")["at_ms"].as_i64()), (Some("corrected"), Some(logged)));
+    let row = |typed: &str| {
+        view["readings"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|r| r["typed"] == typed)
+            .unwrap()
+            .clone()
+    };
+    assert_eq!(
+        (
+            row("399.0")["struck"].as_str(),
+            row("399.0")["at_ms"].as_i64()
+        ),
+        (Some("slip of the finger"), Some(logged))
+    );
+    assert_eq!(
+        (
+            row("300.0")["origin"].as_str(),
+            row("300.0")["at_ms"].as_i64()
+        ),
+        (Some("corrected"), Some(logged))
+    );
     assert_eq!(view["channels"][0]["last"], "300.0");
     for (body, says) in [
         (json!({"id": "e", "kind": "party"}), "must be one of"),
@@ -165,10 +323,21 @@ fn evidence_is_marked_struck_and_superseded() {
         assert!(status == 422 && why.contains(says), "{why}");
     }
     for _ in 0..2 {
-        assert_eq!(ruhe.post(&at("/events"), &json!({"id": "once", "kind": "valve_moved", "note": "liquid side"})).status(), 201);
+        assert_eq!(
+            ruhe.post(
+                &at("/events"),
+                &json!({"id": "once", "kind": "valve_moved", "note": "liquid side"})
+            )
+            .status(),
+            201
+        );
     }
     assert_eq!(ruhe.get(&at(""))["events"].as_array().unwrap().len(), 1);
-    assert!(ruhe.refused(&at("/clock"), &json!({"at_ms": logged, "reason": ""})).1.contains("by hand"));
+    assert!(
+        ruhe.refused(&at("/clock"), &json!({"at_ms": logged, "reason": ""}))
+            .1
+            .contains("by hand")
+    );
 }
 
 #[test]
@@ -186,14 +355,35 @@ fn a_clock_started_by_hand_is_on_the_record() {
                 .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": start + k * MINUTE / 2, "client_ms": now_ms()}))
         })
         .collect();
-    ruhe.post(&format!("/api/tests/{test}/readings"), &json!({"readings": rows}));
+    ruhe.post(
+        &format!("/api/tests/{test}/readings"),
+        &json!({"readings": rows}),
+    );
     ruhe.shut_supply(&test, start);
     let before = ruhe.get(&format!("/api/tests/{test}"));
-    assert_eq!(before["verdict"]["reasons"][0], "still_settling", "{}", before["verdict"]["summary"]);
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/clock"), &json!({"at_ms": start + 5 * MINUTE, "reason": "no time"})).status(), 201);
+    assert_eq!(
+        before["verdict"]["reasons"][0], "still_settling",
+        "{}",
+        before["verdict"]["summary"]
+    );
+    assert_eq!(
+        ruhe.post(
+            &format!("/api/tests/{test}/clock"),
+            &json!({"at_ms": start + 5 * MINUTE, "reason": "no time"})
+        )
+        .status(),
+        201
+    );
     let after = ruhe.get(&format!("/api/tests/{test}"));
     assert_eq!(after["verdict"]["hold"]["settled_at_s"], 300.0);
-    assert!(after["verdict"]["reasons"].as_array().unwrap().contains(&json!("settling_overridden")), "{}", after["verdict"]["reasons"]);
+    assert!(
+        after["verdict"]["reasons"]
+            .as_array()
+            .unwrap()
+            .contains(&json!("settling_overridden")),
+        "{}",
+        after["verdict"]["reasons"]
+    );
 }
 
 #[test]
@@ -201,10 +391,19 @@ fn sentences_come_in_the_units_asked_for() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let test = finished_hold(&ruhe, &ruhe.job("bench_component"), 300.0, 0.0);
-    let said = |query: &str| ruhe.get(&format!("/api/tests/{test}{query}"))["verdict"]["evidence"].to_string();
+    let said = |query: &str| {
+        ruhe.get(&format!("/api/tests/{test}{query}"))["verdict"]["evidence"].to_string()
+    };
     assert!(said("").contains("0.94 psi in 30 min"));
-    assert!(said("?pressure=bar&temperature=degC").contains("0.065 bar in 30 min"), "{}", said("?pressure=bar"));
-    assert!(said("?pressure=degC").contains("psi"), "a unit that does not fit falls back");
+    assert!(
+        said("?pressure=bar&temperature=degC").contains("0.065 bar in 30 min"),
+        "{}",
+        said("?pressure=bar")
+    );
+    assert!(
+        said("?pressure=degC").contains("psi"),
+        "a unit that does not fit falls back"
+    );
 }
 
 #[test]
@@ -212,20 +411,58 @@ fn a_loggers_csv_comes_in_as_confirmed_or_not_at_all() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let circuit = ruhe.job("standing_line_set");
-    let rows: Vec<String> = (0..=60).map(|k| format!("2026-05-04 10:{:02}:{:02},{},20.0", k / 6, k % 6 * 10, 250 + k / 4)).collect();
+    let rows: Vec<String> = (0..=60)
+        .map(|k| {
+            format!(
+                "2026-05-04 10:{:02}:{:02},{},20.0",
+                k / 6,
+                k % 6 * 10,
+                250 + k / 4
+            )
+        })
+        .collect();
     let content = format!("time,vacuum micron,air C\n{}\n", rows.join("\n"));
-    let guess: Value = ruhe.post("/api/csv", &json!({"file": "v.csv", "content": content})).json().unwrap();
-    assert_eq!((guess[0]["is_time"].as_bool(), guess[1]["unit"].as_str(), guess[2]["unit"].as_str()), (Some(true), Some("micron"), Some("degC")));
+    let guess: Value = ruhe
+        .post("/api/csv", &json!({"file": "v.csv", "content": content}))
+        .json()
+        .unwrap();
+    assert_eq!(
+        (
+            guess[0]["is_time"].as_bool(),
+            guess[1]["unit"].as_str(),
+            guess[2]["unit"].as_str()
+        ),
+        (Some(true), Some("micron"), Some("degC"))
+    );
     let columns = json!([
         {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}},
         {"heading": "air C", "channel": {"name": "T", "quantity": "temperature", "unit": "degC"}}]);
     let body = |content: &str| json!({"file": "v.csv", "content": content, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
-    let (status, why) = ruhe.refused(&format!("/api/circuits/{circuit}/csv"), &body(&content.replace("255,20.0", "255,warm")));
-    assert!(status == 422 && why.contains("v.csv, line") && why.contains("air C"), "{why}");
-    assert_eq!(ruhe.get(&format!("/api/circuits/{circuit}"))["run"]["segments"], json!([]));
-    let made: Value = ruhe.post(&format!("/api/circuits/{circuit}/csv"), &body(&content)).json().unwrap();
+    let (status, why) = ruhe.refused(
+        &format!("/api/circuits/{circuit}/csv"),
+        &body(&content.replace("255,20.0", "255,warm")),
+    );
+    assert!(
+        status == 422 && why.contains("v.csv, line") && why.contains("air C"),
+        "{why}"
+    );
+    assert_eq!(
+        ruhe.get(&format!("/api/circuits/{circuit}"))["run"]["segments"],
+        json!([])
+    );
+    let made: Value = ruhe
+        .post(&format!("/api/circuits/{circuit}/csv"), &body(&content))
+        .json()
+        .unwrap();
     let test = ruhe.get(&format!("/api/tests/{}", made["id"].as_str().unwrap()));
-    assert_eq!((test["verdict"]["outcome"].as_str(), test["plan"]["imported_from"].as_str(), test["ended_ms"].is_i64()), (Some("passes"), Some("v.csv"), true));
+    assert_eq!(
+        (
+            test["verdict"]["outcome"].as_str(),
+            test["plan"]["imported_from"].as_str(),
+            test["ended_ms"].is_i64()
+        ),
+        (Some("passes"), Some("v.csv"), true)
+    );
     // 10:00 at two hours east of UTC.
     assert_eq!(test["start_ms"], 1_777_881_600_000i64);
 }
@@ -235,13 +472,24 @@ fn a_change_is_told_to_whoever_listens() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let circuit = ruhe.job("bench_component");
-    let stream = ruhe.client.get(format!("{}/api/live", ruhe.url)).send().unwrap();
+    let stream = ruhe
+        .client
+        .get(format!("{}/api/live", ruhe.url))
+        .send()
+        .unwrap();
     assert_eq!(stream.headers()["content-type"], "text/event-stream");
     let mut lines = BufReader::new(stream).lines();
     let (test, _, _) = ruhe.hold(&circuit);
-    let told = lines.by_ref().map_while(Result::ok).find(|l| l.starts_with("data:")).unwrap();
+    let told = lines
+        .by_ref()
+        .map_while(Result::ok)
+        .find(|l| l.starts_with("data:"))
+        .unwrap();
     let change: Value = serde_json::from_str(told.trim_start_matches("data:")).unwrap();
-    assert_eq!((change["circuit_id"].as_str(), change["test_id"].as_str()), (Some(circuit.as_str()), Some(test.as_str())));
+    assert_eq!(
+        (change["circuit_id"].as_str(), change["test_id"].as_str()),
+        (Some(circuit.as_str()), Some(test.as_str()))
+    );
 }
 
 #[test]
@@ -249,15 +497,39 @@ fn a_simulated_gauge_posts_until_it_is_stopped() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start_with(dir.path(), &["--simulated-gauges"]);
     let (test, ..) = ruhe.hold(&ruhe.job("bench_component"));
-    let count = || ruhe.get(&format!("/api/tests/{test}"))["reading_count"].as_i64().unwrap();
-    assert_eq!(ruhe.post(&format!("/api/tests/{test}/gauge"), &json!({})).status(), 201);
+    let count = || {
+        ruhe.get(&format!("/api/tests/{test}"))["reading_count"]
+            .as_i64()
+            .unwrap()
+    };
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{test}/gauge"), &json!({}))
+            .status(),
+        201
+    );
     let deadline = std::time::Instant::now() + std::time::Duration::from_secs(10);
     while count() < 4 {
-        assert!(std::time::Instant::now() < deadline, "the gauge never spoke");
+        assert!(
+            std::time::Instant::now() < deadline,
+            "the gauge never spoke"
+        );
         std::thread::sleep(std::time::Duration::from_millis(100));
     }
     let view = ruhe.get(&format!("/api/tests/{test}"));
-    assert_eq!((view["is_live"].as_bool(), view["readings"][0]["origin"].as_str()), (Some(true), Some("simulated")));
-    assert!(ruhe.client.delete(format!("{}/api/tests/{test}/gauge", ruhe.url)).send().unwrap().status().is_success());
+    assert_eq!(
+        (
+            view["is_live"].as_bool(),
+            view["readings"][0]["origin"].as_str()
+        ),
+        (Some(true), Some("simulated"))
+    );
+    assert!(
+        ruhe.client
+            .delete(format!("{}/api/tests/{test}/gauge", ruhe.url))
+            .send()
+            .unwrap()
+            .status()
+            .is_success()
+    );
     assert_eq!(ruhe.get(&format!("/api/tests/{test}"))["is_live"], false);
 }

@@ -10,40 +10,96 @@ fn root() -> &'static Path {
 
 #[test]
 fn the_openapi_file_is_what_the_code_says() {
-    let kept: serde_json::Value = serde_json::from_slice(&std::fs::read(root().join("web/openapi.json")).unwrap()).unwrap();
-    let now: serde_json::Value = serde_json::from_str(&ruhe_server::specification().to_json().unwrap()).unwrap();
-    assert!(kept == now, "web/openapi.json is stale: run scripts/types.sh");
+    let kept: serde_json::Value =
+        serde_json::from_slice(&std::fs::read(root().join("web/openapi.json")).unwrap()).unwrap();
+    let now: serde_json::Value =
+        serde_json::from_str(&ruhe_server::specification().to_json().unwrap()).unwrap();
+    assert!(
+        kept == now,
+        "web/openapi.json is stale: run scripts/types.sh"
+    );
 }
 
 #[test]
 fn the_browser_types_are_made_from_it() {
     let out = std::env::temp_dir().join(format!("ruhe-types-{}.ts", std::process::id()));
     let tool = root().join("web/node_modules/openapi-typescript/bin/cli.js");
-    let done = Command::new("node").arg(tool).arg(root().join("web/openapi.json")).arg("-o").arg(&out).output().unwrap();
-    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
-    let (made, kept) = (std::fs::read_to_string(&out).unwrap(), std::fs::read_to_string(root().join("web/src/api/schema.gen.ts")).unwrap());
+    let done = Command::new("node")
+        .arg(tool)
+        .arg(root().join("web/openapi.json"))
+        .arg("-o")
+        .arg(&out)
+        .output()
+        .unwrap();
+    assert!(
+        done.status.success(),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
+    let (made, kept) = (
+        std::fs::read_to_string(&out).unwrap(),
+        std::fs::read_to_string(root().join("web/src/api/schema.gen.ts")).unwrap(),
+    );
     std::fs::remove_file(&out).unwrap();
-    assert!(made == kept, "web/src/api/schema.gen.ts is stale: run scripts/types.sh");
+    assert!(
+        made == kept,
+        "web/src/api/schema.gen.ts is stale: run scripts/types.sh"
+    );
 }
 
 #[test]
 fn the_page_is_strict_and_clean() {
-    for tool in [["node_modules/typescript/bin/tsc", "--noEmit"], ["node_modules/eslint/bin/eslint.js", "."]] {
-        let done = Command::new("node").args(tool).current_dir(root().join("web")).output().unwrap();
-        assert!(done.status.success(), "{}: {}", tool[0], String::from_utf8_lossy(&done.stdout));
+    for tool in [
+        ["node_modules/typescript/bin/tsc", "--noEmit"],
+        ["node_modules/eslint/bin/eslint.js", "."],
+    ] {
+        let done = Command::new("node")
+            .args(tool)
+            .current_dir(root().join("web"))
+            .output()
+            .unwrap();
+        assert!(
+            done.status.success(),
+            "{}: {}",
+            tool[0],
+            String::from_utf8_lossy(&done.stdout)
+        );
     }
 }
 
 #[test]
 fn every_path_the_documents_name_exists() {
     let mut missing = Vec::new();
-    for doc in ["ARCHITECTURE.md", "README.md", "docs/method.md", "docs/interchange.md"] {
+    for doc in [
+        "ARCHITECTURE.md",
+        "README.md",
+        "docs/method.md",
+        "docs/interchange.md",
+    ] {
         let text = std::fs::read_to_string(root().join(doc)).unwrap();
         for word in text.split(['`', '(', ')', ' ', '\n', '|']) {
             let word = word.trim_end_matches(['.', ',', ':']);
-            let is_path = word.contains('/') && !word.contains("://") && !word.contains(['<', '*', '{', '$', '→']) && !word.starts_with("/api");
+            let is_path = word.contains('/')
+                && !word.contains("://")
+                && !word.contains(['<', '*', '{', '$', '→'])
+                && !word.starts_with("/api");
             let first = word.split('/').next().unwrap_or("");
-            if is_path && ["core", "sim", "store", "server", "web", "browser", "reference", "docs", "scripts", ".ci"].contains(&first) && !root().join(word).exists() {
+            if is_path
+                && [
+                    "core",
+                    "sim",
+                    "store",
+                    "server",
+                    "web",
+                    "browser",
+                    "reference",
+                    "docs",
+                    "scripts",
+                    ".ci",
+                ]
+                .contains(&first)
+                && !root().join(word).exists()
+            {
                 missing.push(format!("{doc} names {word}"));
             }
         }

@@ -12,13 +12,26 @@ struct Demo {
 
 impl Demo {
     fn start(data: &std::path::Path) -> Self {
-        let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe")).args(["demo", "--bind", "127.0.0.1:0", "--data"]).arg(data).stdout(Stdio::piped()).spawn().unwrap();
+        let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe"))
+            .args(["demo", "--bind", "127.0.0.1:0", "--data"])
+            .arg(data)
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
         let mut line = String::new();
-        BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
-        Self { url: line.trim().rsplit(' ').next().unwrap().to_owned(), process }
+        BufReader::new(process.stdout.take().unwrap())
+            .read_line(&mut line)
+            .unwrap();
+        Self {
+            url: line.trim().rsplit(' ').next().unwrap().to_owned(),
+            process,
+        }
     }
     fn get(&self, path: &str) -> Value {
-        reqwest::blocking::get(format!("{}{path}", self.url)).unwrap().json().unwrap()
+        reqwest::blocking::get(format!("{}{path}", self.url))
+            .unwrap()
+            .json()
+            .unwrap()
     }
 }
 
@@ -36,42 +49,114 @@ fn every_circuit_stands_where_the_readme_says() {
     let today = demo.get("/api/today");
     let rows = today.as_array().unwrap();
     assert_eq!(rows.len(), 4);
-    let row = |name: &str| rows.iter().find(|r| r["name"].as_str().unwrap().contains(name)).unwrap();
-    let circuit = |name: &str| demo.get(&format!("/api/circuits/{}", row(name)["circuit_id"].as_str().unwrap()));
+    let row = |name: &str| {
+        rows.iter()
+            .find(|r| r["name"].as_str().unwrap().contains(name))
+            .unwrap()
+    };
+    let circuit = |name: &str| {
+        demo.get(&format!(
+            "/api/circuits/{}",
+            row(name)["circuit_id"].as_str().unwrap()
+        ))
+    };
     let outcome = |c: &Value, stage: &str, i: usize| {
-        let tests = c["stages"].as_array().unwrap().iter().find(|s| s["code"] == stage).unwrap()["tests"].clone();
+        let tests = c["stages"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|s| s["code"] == stage)
+            .unwrap()["tests"]
+            .clone();
         demo.get(&format!("/api/tests/{}", tests[i]["id"].as_str().unwrap()))["verdict"].clone()
     };
 
     // Signed, with all its gates met.
     let cold = circuit("Cold store");
-    assert_eq!((row("Cold store")["is_signed"].as_bool(), cold["signature"]["state"].as_str()), (Some(true), Some("passed")));
-    assert!(cold["gates"].as_array().unwrap().iter().all(|g| g["met"] == true), "{}", cold["gates"]);
-    assert_eq!((outcome(&cold, "hold", 0)["outcome"].as_str(), outcome(&cold, "decay", 0)["outcome"].as_str()), (Some("holds"), Some("passes")));
+    assert_eq!(
+        (
+            row("Cold store")["is_signed"].as_bool(),
+            cold["signature"]["state"].as_str()
+        ),
+        (Some(true), Some("passed"))
+    );
+    assert!(
+        cold["gates"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .all(|g| g["met"] == true),
+        "{}",
+        cold["gates"]
+    );
+    assert_eq!(
+        (
+            outcome(&cold, "hold", 0)["outcome"].as_str(),
+            outcome(&cold, "decay", 0)["outcome"].as_str()
+        ),
+        (Some("holds"), Some("passes"))
+    );
 
     // Failed, found, mended, tested again as high.
     let right = circuit("Right circuit");
-    assert_eq!((outcome(&right, "hold", 0)["outcome"].as_str(), outcome(&right, "hold", 1)["outcome"].as_str()), (Some("falls"), Some("holds")));
-    let place = right["search"]["places"].as_array().unwrap().iter().find(|p| p["log"].as_array().unwrap().len() == 3).unwrap().clone();
+    assert_eq!(
+        (
+            outcome(&right, "hold", 0)["outcome"].as_str(),
+            outcome(&right, "hold", 1)["outcome"].as_str()
+        ),
+        (Some("falls"), Some("holds"))
+    );
+    let place = right["search"]["places"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|p| p["log"].as_array().unwrap().len() == 3)
+        .unwrap()
+        .clone();
     assert_eq!(place["state"], "proven");
     let ladder = right["ladder"].as_array().unwrap();
-    assert_eq!((ladder[0]["is_leak"].as_bool(), ladder[1]["is_leak"].as_bool()), (Some(true), Some(false)));
-    assert!(ladder[1]["low_percent"].as_f64().unwrap() > 0.0, "the charge is known");
+    assert_eq!(
+        (
+            ladder[0]["is_leak"].as_bool(),
+            ladder[1]["is_leak"].as_bool()
+        ),
+        (Some(true), Some(false))
+    );
+    assert!(
+        ladder[1]["low_percent"].as_f64().unwrap() > 0.0,
+        "the charge is known"
+    );
 
     // A hold and a decay run, each listened to, what is due next on top.
     let (split, left) = (row("Line set and indoor coil"), row("Left circuit"));
     assert!(split["is_live"] == true && left["is_live"] == true);
-    assert!(rows[0]["clock"]["at_ms"].as_i64() <= rows[1]["clock"]["at_ms"].as_i64() && rows[3]["is_signed"] == true);
+    assert!(
+        rows[0]["clock"]["at_ms"].as_i64() <= rows[1]["clock"]["at_ms"].as_i64()
+            && rows[3]["is_signed"] == true
+    );
     let survey = circuit("Line set and indoor coil")["survey"]["sections"][0].clone();
     assert_eq!(survey["ceiling_name"], "indoor coil");
-    assert!(survey["bounds"][0].as_str().unwrap().contains("factory charge") && survey["missing"].as_array().unwrap().len() == 1, "{survey}");
+    assert!(
+        survey["bounds"][0]
+            .as_str()
+            .unwrap()
+            .contains("factory charge")
+            && survey["missing"].as_array().unwrap().len() == 1,
+        "{survey}"
+    );
 }
 
 #[test]
 fn a_demo_started_again_keeps_what_is_there() {
     let dir = tempfile::tempdir().unwrap();
     let ids = |d: &Demo| {
-        let mut ids: Vec<String> = d.get("/api/today").as_array().unwrap().iter().map(|r| r["circuit_id"].as_str().unwrap().to_owned()).collect();
+        let mut ids: Vec<String> = d
+            .get("/api/today")
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|r| r["circuit_id"].as_str().unwrap().to_owned())
+            .collect();
         ids.sort();
         ids
     };

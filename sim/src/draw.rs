@@ -35,13 +35,24 @@ impl DrawnDecay {
     /// # Errors
     /// What is missing from the file.
     pub fn draw(prior: &Value, seed: u64, limit: f64, at_s: f64) -> Result<Self, String> {
-        let number = |path: &str| prior.pointer(path).and_then(Value::as_f64).ok_or_else(|| format!("the prior has no {path}"));
-        let ends = |path: &str| Ok::<_, String>((number(&format!("{path}/0"))?, number(&format!("{path}/1"))?));
+        let number = |path: &str| {
+            prior
+                .pointer(path)
+                .and_then(Value::as_f64)
+                .ok_or_else(|| format!("the prior has no {path}"))
+        };
+        let ends = |path: &str| {
+            Ok::<_, String>((number(&format!("{path}/0"))?, number(&format!("{path}/1"))?))
+        };
         let mut rng = ChaCha8Rng::seed_from_u64(seed);
-        let even = |(a, b): (f64, f64), rng: &mut ChaCha8Rng| a * (b / a).max(1.0).powf(rng.random::<f64>());
+        let even = |(a, b): (f64, f64), rng: &mut ChaCha8Rng| {
+            a * (b / a).max(1.0).powf(rng.random::<f64>())
+        };
         let normal = |rng: &mut ChaCha8Rng| -> f64 { StandardNormal.sample(rng) };
         let mut left: f64 = rng.random();
-        let causes = prior["causes"].as_object().ok_or("the prior has no causes")?;
+        let causes = prior["causes"]
+            .as_object()
+            .ok_or("the prior has no causes")?;
         let cause = causes
             .iter()
             .find(|(_, share)| {
@@ -50,15 +61,21 @@ impl DrawnDecay {
             })
             .map_or("still", |(name, _)| name)
             .to_owned();
-        let digits = prior["resolution_micron"].as_array().ok_or("the prior has no resolution_micron")?;
-        let digit = digits[rng.random_range(0..digits.len())].as_f64().unwrap_or(1.0) * MICRON;
+        let digits = prior["resolution_micron"]
+            .as_array()
+            .ok_or("the prior has no resolution_micron")?;
+        let digit = digits[rng.random_range(0..digits.len())]
+            .as_f64()
+            .unwrap_or(1.0)
+            * MICRON;
         let mut t = VacuumTruth::dry(even(ends("/start_micron")?, &mut rng), seed ^ 0x5eed);
         t.digit = digit;
         t.wander = even(ends("/wander_per_root_min")?, &mut rng);
         t.fast = even(ends("/fast")?, &mut rng);
         t.evacuated = even(ends("/evacuated_s")?, &mut rng);
         t.uneven_time = even(ends("/evening_s")?, &mut rng);
-        t.uneven = normal(&mut rng) * (number("/uneven/sd_share")? * t.start + number("/uneven/sd_micron")? * MICRON);
+        t.uneven = normal(&mut rng)
+            * (number("/uneven/sd_share")? * t.start + number("/uneven/sd_micron")? * MICRON);
         let near_pump = rng.random::<bool>().then_some(t.uneven < 0.0);
         t.kelvin = 278.15 + 25.0 * rng.random::<f64>();
         t.drift = number("/drift_k_per_h/sd")? * normal(&mut rng);
@@ -66,7 +83,13 @@ impl DrawnDecay {
         let negligible = (2.0 * digit).max(0.05 * (limit - t.start));
         let over = at_s.max(600.0);
         if cause.contains("leak") {
-            t.leak = even((negligible / over, number("/leak_micron_per_min/to")? * MICRON / 60.0), &mut rng);
+            t.leak = even(
+                (
+                    negligible / over,
+                    number("/leak_micron_per_min/to")? * MICRON / 60.0,
+                ),
+                &mut rng,
+            );
         }
         let rise = even((negligible, number("/rise_micron/to")? * MICRON), &mut rng);
         t.moisture_time = even(ends("/levelling_s")?, &mut rng);
@@ -74,7 +97,10 @@ impl DrawnDecay {
             t.moisture = rise;
         } else if cause == "water" {
             let (low, high) = ends("/water_band/ends")?;
-            t.moisture = even((low * saturation(t.kelvin), high * saturation(t.kelvin)), &mut rng);
+            t.moisture = even(
+                (low * saturation(t.kelvin), high * saturation(t.kelvin)),
+                &mut rng,
+            );
         } else if cause.contains("outgassing") {
             let (t0, ten) = (t.evacuated, 600.0);
             if rng.random::<bool>() {
@@ -84,14 +110,23 @@ impl DrawnDecay {
             }
         }
         let (a, b) = ends("/minutes")?;
-        Ok(Self { cause, truth: t, watched_s: 60.0 * even((a, b), &mut rng), every_s: even(ends("/interval_s")?, &mut rng).round(), near_pump, has_probe: rng.random() })
+        Ok(Self {
+            cause,
+            truth: t,
+            watched_s: 60.0 * even((a, b), &mut rng),
+            every_s: even(ends("/interval_s")?, &mut rng).round(),
+            near_pump,
+            has_probe: rng.random(),
+        })
     }
 
     /// The readings of its gauge.
     #[must_use]
     pub fn readings(&self) -> Vec<Shown> {
         let mut plant = VacuumPlant::new(self.truth.clone());
-        (0..=(self.watched_s / self.every_s) as u32).map(|k| plant.show(f64::from(k) * self.every_s)).collect()
+        (0..=(self.watched_s / self.every_s) as u32)
+            .map(|k| plant.show(f64::from(k) * self.every_s))
+            .collect()
     }
 
     /// The true pressure, Pa, without the gauge's noise.

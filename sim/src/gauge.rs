@@ -29,7 +29,14 @@ impl Gauge {
     /// A gauge that only rounds.
     #[must_use]
     pub fn ideal(digit: f64) -> Self {
-        Self { digit, wander: 0.0, wander_time: 100.0, fast: 0.0, per_kelvin: 0.0, sun: 0.0 }
+        Self {
+            digit,
+            wander: 0.0,
+            wander_time: 100.0,
+            fast: 0.0,
+            per_kelvin: 0.0,
+            sun: 0.0,
+        }
     }
 }
 
@@ -43,17 +50,26 @@ pub(crate) struct InUse {
 
 impl InUse {
     pub fn new(gauge: Gauge, rng: &mut ChaCha8Rng) -> Self {
-        Self { gauge, wander: gauge.wander * normal(rng), at: 0.0 }
+        Self {
+            gauge,
+            wander: gauge.wander * normal(rng),
+            at: 0.0,
+        }
     }
 
     /// What it shows of `truth` at `t`, in air that has warmed by `air` K since the start.
     pub fn show(&mut self, truth: f64, t: f64, air: f64, rng: &mut ChaCha8Rng) -> f64 {
         let g = self.gauge;
         let keep = (-(t - self.at) / g.wander_time).exp();
-        self.wander = keep * self.wander + (1.0 - keep * keep).max(0.0).sqrt() * g.wander * normal(rng);
+        self.wander =
+            keep * self.wander + (1.0 - keep * keep).max(0.0).sqrt() * g.wander * normal(rng);
         self.at = t;
         let warm = air + g.sun * (1.0 - (-t / 900.0).exp());
         let value = truth + self.wander + g.fast * normal(rng) + g.per_kelvin * warm;
-        if g.digit > 0.0 { (value / g.digit).round() * g.digit } else { value }
+        if g.digit > 0.0 {
+            (value / g.digit).round() * g.digit
+        } else {
+            value
+        }
     }
 }

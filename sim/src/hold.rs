@@ -67,7 +67,10 @@ const SPAN_T: f64 = 25.0;
 impl Nitrogen {
     fn near(p0: f64, t0: f64) -> Self {
         let mut gas = Gerg2008::new();
-        let _ = gas.set_composition(&Composition { nitrogen: 1.0, ..Default::default() });
+        let _ = gas.set_composition(&Composition {
+            nitrogen: 1.0,
+            ..Default::default()
+        });
         let mut node = |i: i32, j: i32| {
             gas.p = p0 * (1.0 + SPAN_P * f64::from(i - 1)) / 1e3;
             gas.t = t0 + SPAN_T * f64::from(j - 1);
@@ -85,11 +88,17 @@ impl Nitrogen {
     /// Lagrange interpolation of compressed volume p/(ρT), which is nearly flat.
     fn density(&self, p: f64, t: f64) -> f64 {
         let basis = |x: f64| [0.5 * x * (x - 1.0), 1.0 - x * x, 0.5 * x * (x + 1.0)];
-        let (bp, bt) = (basis((p / self.p0 - 1.0) / SPAN_P), basis((t - self.t0) / SPAN_T));
+        let (bp, bt) = (
+            basis((p / self.p0 - 1.0) / SPAN_P),
+            basis((t - self.t0) / SPAN_T),
+        );
         let mut z = 0.0;
         for ((wp, i), row) in bp.iter().zip(-1i32..).zip(&self.c) {
             for ((wt, j), d) in bt.iter().zip(-1i32..).zip(row) {
-                let (pi, tj) = (self.p0 * (1.0 + SPAN_P * f64::from(i)), self.t0 + SPAN_T * f64::from(j));
+                let (pi, tj) = (
+                    self.p0 * (1.0 + SPAN_P * f64::from(i)),
+                    self.t0 + SPAN_T * f64::from(j),
+                );
                 z += wp * wt * pi / (d * tj);
             }
         }
@@ -125,7 +134,12 @@ impl HoldPlant {
     #[must_use]
     pub fn new(truth: HoldTruth) -> Self {
         let mut rng = ChaCha8Rng::seed_from_u64(truth.seed);
-        let air = Air::new(truth.weather, truth.start_k, truth.duration, truth.seed ^ 0x5eed);
+        let air = Air::new(
+            truth.weather,
+            truth.start_k,
+            truth.duration,
+            truth.seed ^ 0x5eed,
+        );
         let p0 = truth.start_gauge + air.pressure(0.0);
         let first = air.temperature(-HISTORY);
         let n = truth.probes.len();
@@ -140,7 +154,11 @@ impl HoldPlant {
             late: vec![first; n],
             start: vec![],
             gauge: InUse::new(truth.gauge, &mut rng),
-            probes: truth.probes.iter().map(|p| InUse::new(p.gauge, &mut rng)).collect(),
+            probes: truth
+                .probes
+                .iter()
+                .map(|p| InUse::new(p.gauge, &mut rng))
+                .collect(),
             rng,
             air,
             truth,
@@ -172,10 +190,15 @@ impl HoldPlant {
     /// Temperature of the gas in a part now.
     fn gas_temperature(&self, i: usize) -> f64 {
         let base = self.start.get(i).copied().unwrap_or(self.truth.start_k);
-        let follows = if self.truth.lag >= 0.0 { self.gas[i] } else { self.metal[i] };
+        let follows = if self.truth.lag >= 0.0 {
+            self.gas[i]
+        } else {
+            self.metal[i]
+        };
         let t = self.t.max(0.0);
         let (slow, tau) = (self.truth.fill_slow, self.truth.fill_time);
-        let fading = (1.0 - slow) * (-t / tau).exp() + slow * (-t / (self.truth.fill_slower * tau)).exp();
+        let fading =
+            (1.0 - slow) * (-t / tau).exp() + slow * (-t / (self.truth.fill_slower * tau)).exp();
         base + self.truth.gain * (follows - base) + self.truth.fill_k * fading
     }
 
@@ -199,7 +222,8 @@ impl HoldPlant {
             let air = self.air.pressure(self.t);
             let p0 = self.truth.start_gauge + super::ATMOSPHERE;
             let drive = (self.pressure.powi(2) - air.powi(2)).max(0.0) / (p0 * p0 - air * air);
-            let per_pa = (self.moles(self.pressure + 50.0) - self.moles(self.pressure - 50.0)) / 100.0;
+            let per_pa =
+                (self.moles(self.pressure + 50.0) - self.moles(self.pressure - 50.0)) / 100.0;
             self.amount -= self.truth.loss * drive * self.per_pa * h;
             for _ in 0..3 {
                 self.pressure += (self.amount - self.moles(self.pressure)) / per_pa;
@@ -207,10 +231,22 @@ impl HoldPlant {
         }
         let warmed = self.air.temperature(at_s) - self.air.temperature(0.0);
         let gauge_pressure = self.pressure - self.air.pressure(at_s);
-        let mut out = vec![Shown { at_s, gauge: 0, value: self.gauge.show(gauge_pressure, at_s, warmed, &mut self.rng) }];
+        let mut out = vec![Shown {
+            at_s,
+            gauge: 0,
+            value: self.gauge.show(gauge_pressure, at_s, warmed, &mut self.rng),
+        }];
         for i in 0..self.probes.len() {
-            let feels = if self.truth.lag >= 0.0 { self.metal[i] } else { self.late[i] };
-            out.push(Shown { at_s, gauge: i + 1, value: self.probes[i].show(feels, at_s, 0.0, &mut self.rng) });
+            let feels = if self.truth.lag >= 0.0 {
+                self.metal[i]
+            } else {
+                self.late[i]
+            };
+            out.push(Shown {
+                at_s,
+                gauge: i + 1,
+                value: self.probes[i].show(feels, at_s, 0.0, &mut self.rng),
+            });
         }
         out
     }
@@ -231,8 +267,23 @@ impl HoldPlant {
             weather: Weather::Steady,
             duration,
             seed,
-            probes: vec![Probe { share: 1.0, swing: 1.0, follows: 120.0, gauge: Gauge { fast: 0.03, ..Gauge::ideal(0.0556) } }],
-            gauge: Gauge { digit: 0.1 * PSI, wander: 0.05 * PSI, wander_time: 150.0, fast: 0.04 * PSI, per_kelvin: 0.05 * PSI, sun: 0.0 },
+            probes: vec![Probe {
+                share: 1.0,
+                swing: 1.0,
+                follows: 120.0,
+                gauge: Gauge {
+                    fast: 0.03,
+                    ..Gauge::ideal(0.0556)
+                },
+            }],
+            gauge: Gauge {
+                digit: 0.1 * PSI,
+                wander: 0.05 * PSI,
+                wander_time: 150.0,
+                fast: 0.04 * PSI,
+                per_kelvin: 0.05 * PSI,
+                sun: 0.0,
+            },
         }
     }
 }
@@ -245,7 +296,9 @@ mod tests {
     fn the_same_seed_shows_the_same() {
         let run = |seed| {
             let mut p = HoldPlant::new(HoldPlant::tight(300.0, 600.0, seed));
-            (0..10).flat_map(|i| p.show(f64::from(i) * 60.0)).collect::<Vec<_>>()
+            (0..10)
+                .flat_map(|i| p.show(f64::from(i) * 60.0))
+                .collect::<Vec<_>>()
         };
         assert_eq!(run(7), run(7));
         assert_ne!(run(7), run(8));

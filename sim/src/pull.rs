@@ -139,13 +139,21 @@ impl PullPlant {
         let v = &self.truth;
         let pump = v.speed * (1.0 - v.ultimate / p).max(0.0);
         let through = v.viscous * 0.5 * p + v.molecular;
-        if pump <= 0.0 { 0.0 } else { 1.0 / (1.0 / pump + 1.0 / through) }
+        if pump <= 0.0 {
+            0.0
+        } else {
+            1.0 / (1.0 / pump + 1.0 / through)
+        }
     }
 
     /// Saturation over water or ice, Pa: Magnus's form (WMO guide no. 8, from memory).
     fn saturation(kelvin: f64) -> f64 {
         let c = kelvin - 273.15;
-        if c > 0.0 { 611.2 * (17.62 * c / (243.12 + c)).exp() } else { 611.2 * (22.46 * c / (272.62 + c)).exp() }
+        if c > 0.0 {
+            611.2 * (17.62 * c / (243.12 + c)).exp()
+        } else {
+            611.2 * (22.46 * c / (272.62 + c)).exp()
+        }
     }
 
     fn step(&mut self, h: f64) {
@@ -162,19 +170,24 @@ impl PullPlant {
             self.t += h;
             return;
         }
-        let stands = v.breaks.iter().any(|b| (b.0..b.0 + b.2).contains(&self.t)) || v.shut.iter().any(|s| (s.0..s.1).contains(&self.t));
+        let stands = v.breaks.iter().any(|b| (b.0..b.0 + b.2).contains(&self.t))
+            || v.shut.iter().any(|s| (s.0..s.1).contains(&self.t));
         let s = if stands { 0.0 } else { self.speed(p) };
         let kept = (-s * h / v.volume).exp();
         let since = self.t.max(1.0) / 60.0;
-        let gas = v.gas.0 * since.powf(-v.gas.1) * f64::from(p < 3_000.0) + v.leak * (1.0 - p / ATMOSPHERE).max(0.0);
+        let gas = v.gas.0 * since.powf(-v.gas.1) * f64::from(p < 3_000.0)
+            + v.leak * (1.0 - p / ATMOSPHERE).max(0.0);
         self.air = self.air * kept + gas * h / v.volume;
         let (r, heat, specific) = WATER;
-        let off = self.bound * (1.0 - (-h / v.bound.1).exp()) * f64::from(p < Self::saturation(v.kelvin));
+        let off =
+            self.bound * (1.0 - (-h / v.bound.1).exp()) * f64::from(p < Self::saturation(v.kelvin));
         self.bound -= off;
         let mut boiled = 0.0;
         if self.free > 1e-9 {
-            boiled = (v.warmth.1 * (Self::saturation(self.chilled) - self.vapour) * h).clamp(-0.1 * self.free, 0.2 * self.free);
-            self.chilled += (v.warmth.0 * (v.kelvin - self.chilled) * h - heat * boiled) / ((self.free + 0.02) * specific);
+            boiled = (v.warmth.1 * (Self::saturation(self.chilled) - self.vapour) * h)
+                .clamp(-0.1 * self.free, 0.2 * self.free);
+            self.chilled += (v.warmth.0 * (v.kelvin - self.chilled) * h - heat * boiled)
+                / ((self.free + 0.02) * specific);
             self.chilled = self.chilled.clamp(230.0, v.kelvin);
             self.free -= boiled;
         }
@@ -211,10 +224,15 @@ impl PullPlant {
     pub fn show(&mut self, at_s: f64) -> Shown {
         let p = self.truly(at_s);
         let v = &self.truth;
-        self.wander += v.noise.1 * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
+        self.wander +=
+            v.noise.1 * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
         self.wander_at = at_s;
         let seen = (p * (1.0 + self.wander + v.noise.0 * normal(&mut self.rng))).min(v.top);
-        Shown { at_s, gauge: 0, value: ((seen / v.digit).round() * v.digit).max(0.0) }
+        Shown {
+            at_s,
+            gauge: 0,
+            value: ((seen / v.digit).round() * v.digit).max(0.0),
+        }
     }
 }
 
@@ -225,7 +243,13 @@ mod tests {
     /// With a constant speed and nothing given off, t = V/S·ln(p0/p1).
     #[test]
     fn a_dry_vessel_follows_the_exponential() {
-        let truth = PullTruth { viscous: 1.0, molecular: 1.0, ultimate: 0.0, gas: (0.0, 1.0), ..PullTruth::dry(10.0, 1) };
+        let truth = PullTruth {
+            viscous: 1.0,
+            molecular: 1.0,
+            ultimate: 0.0,
+            gas: (0.0, 1.0),
+            ..PullTruth::dry(10.0, 1)
+        };
         let p = PullPlant::new(truth).truly(20.0);
         let expected = ATMOSPHERE * (-2.4e-3 * 20.0 / 0.01f64).exp();
         assert!((p / expected - 1.0).abs() < 0.05, "{p} {expected}");
@@ -233,7 +257,10 @@ mod tests {
 
     #[test]
     fn a_valve_shut_by_hand_stops_it_and_nitrogen_lets_it_rise() {
-        let mut plant = PullPlant::new(PullTruth { leak: 1e-3, ..PullTruth::dry(5.0, 1) });
+        let mut plant = PullPlant::new(PullTruth {
+            leak: 1e-3,
+            ..PullTruth::dry(5.0, 1)
+        });
         let pumped = plant.truly(300.0);
         plant.shut(true);
         assert!(plant.truly(330.0) > pumped);
@@ -246,8 +273,14 @@ mod tests {
 
     #[test]
     fn free_water_stalls_it_below_the_rooms_saturation() {
-        let mut plant = PullPlant::new(PullTruth { free: 3e-3, ..PullTruth::dry(5.0, 1) });
+        let mut plant = PullPlant::new(PullTruth {
+            free: 3e-3,
+            ..PullTruth::dry(5.0, 1)
+        });
         let (a, b) = (plant.truly(1_200.0), plant.truly(1_500.0));
-        assert!(b > 100.0 && b < 2_340.0 && (a / b - 1.0).abs() < 0.3, "{a} {b}");
+        assert!(
+            b > 100.0 && b < 2_340.0 && (a / b - 1.0).abs() < 0.3,
+            "{a} {b}"
+        );
     }
 }

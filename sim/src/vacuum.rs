@@ -88,7 +88,16 @@ impl VacuumPlant {
     #[must_use]
     pub fn new(truth: VacuumTruth) -> Self {
         let rng = ChaCha8Rng::seed_from_u64(truth.seed);
-        Self { t: 0.0, air: truth.start, vapour: 0.0, gassed: 0.0, wander: 0.0, wander_at: 0.0, rng, truth }
+        Self {
+            t: 0.0,
+            air: truth.start,
+            vapour: 0.0,
+            gassed: 0.0,
+            wander: 0.0,
+            wander_at: 0.0,
+            rng,
+            truth,
+        }
     }
 
     /// Runs on to `at_s` and tells the true pressure at the gauge, as its gas factor colours it.
@@ -100,7 +109,9 @@ impl VacuumPlant {
             self.air += v.leak * h;
             let warmer = v.drift * (self.t + 0.5 * h) / 3600.0;
             let tends = v.moisture * (v.vapour_per_k * warmer).exp();
-            self.vapour += (tends - self.vapour) * (1.0 - (-h / v.moisture_time).exp()) * f64::from(v.moisture > 0.0);
+            self.vapour += (tends - self.vapour)
+                * (1.0 - (-h / v.moisture_time).exp())
+                * f64::from(v.moisture > 0.0);
             let mid = v.evacuated + self.t + 0.5 * h;
             self.gassed += h * (0.5 * v.outgas / mid.sqrt() + v.outgas_log / mid);
             self.t += h;
@@ -114,11 +125,20 @@ impl VacuumPlant {
     pub fn show(&mut self, at_s: f64) -> Shown {
         let seen = self.truly(at_s);
         let v = &self.truth;
-        self.wander += v.wander * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
+        self.wander +=
+            v.wander * ((at_s - self.wander_at) / 60.0).max(0.0).sqrt() * normal(&mut self.rng);
         self.wander_at = at_s;
         let noisy = seen * (1.0 + self.wander + v.fast * normal(&mut self.rng));
-        let value = if v.digit > 0.0 { (noisy / v.digit).round() * v.digit } else { noisy };
-        Shown { at_s, gauge: 0, value: value.max(0.0) }
+        let value = if v.digit > 0.0 {
+            (noisy / v.digit).round() * v.digit
+        } else {
+            noisy
+        };
+        Shown {
+            at_s,
+            gauge: 0,
+            value: value.max(0.0),
+        }
     }
 }
 
@@ -128,16 +148,33 @@ mod tests {
 
     #[test]
     fn a_leak_rises_in_a_straight_line() {
-        let mut plant = VacuumPlant::new(VacuumTruth { leak: 10.0 * MICRON / 60.0, fast: 0.0, wander: 0.0, ..VacuumTruth::dry(300.0, 1) });
-        let v: Vec<f64> = [0.0, 300.0, 600.0].map(|t| plant.show(t).value / MICRON).to_vec();
+        let mut plant = VacuumPlant::new(VacuumTruth {
+            leak: 10.0 * MICRON / 60.0,
+            fast: 0.0,
+            wander: 0.0,
+            ..VacuumTruth::dry(300.0, 1)
+        });
+        let v: Vec<f64> = [0.0, 300.0, 600.0]
+            .map(|t| plant.show(t).value / MICRON)
+            .to_vec();
         assert_eq!(v, vec![300.0, 350.0, 400.0]);
     }
 
     #[test]
     fn outgassing_slows_with_the_root_of_time() {
-        let truth = VacuumTruth { outgas: 10.0 * MICRON, evacuated: 100.0, fast: 0.0, wander: 0.0, digit: 0.0, ..VacuumTruth::dry(100.0, 1) };
+        let truth = VacuumTruth {
+            outgas: 10.0 * MICRON,
+            evacuated: 100.0,
+            fast: 0.0,
+            wander: 0.0,
+            digit: 0.0,
+            ..VacuumTruth::dry(100.0, 1)
+        };
         let mut plant = VacuumPlant::new(truth);
         let v = plant.show(800.0).value / MICRON;
-        assert!((v - (100.0 + 10.0 * (900f64.sqrt() - 100f64.sqrt()))).abs() < 0.5, "{v}");
+        assert!(
+            (v - (100.0 + 10.0 * (900f64.sqrt() - 100f64.sqrt()))).abs() < 0.5,
+            "{v}"
+        );
     }
 }

@@ -34,10 +34,14 @@ impl Air {
         let n = ((duration + HISTORY) / STEP) as usize + 3;
         let (mut slow, mut sun, mut shade) = (0.0, 0.0, 1.0);
         let mut barometer: f64 = super::ATMOSPHERE;
-        let mut out = Self { temperature: Vec::with_capacity(n), pressure: Vec::with_capacity(n) };
+        let mut out = Self {
+            temperature: Vec::with_capacity(n),
+            pressure: Vec::with_capacity(n),
+        };
         for i in 0..n {
             let t = i as f64 * STEP - HISTORY;
-            slow += -slow * STEP / 1200.0 + 0.15 * (2.0f64 * STEP / 1200.0).sqrt() * normal(&mut rng);
+            slow +=
+                -slow * STEP / 1200.0 + 0.15 * (2.0f64 * STEP / 1200.0).sqrt() * normal(&mut rng);
             if normal(&mut rng).abs() > 2.12 {
                 shade = -shade;
             }
@@ -45,7 +49,9 @@ impl Air {
             let shape = match weather {
                 Weather::Steady => 0.0,
                 Weather::Ramp(k) => k * t / 3600.0,
-                Weather::DayNight(k, phase) => k * (std::f64::consts::TAU * (t / 86_400.0 + phase)).sin(),
+                Weather::DayNight(k, phase) => {
+                    k * (std::f64::consts::TAU * (t / 86_400.0 + phase)).sin()
+                }
                 Weather::Cloud(k) => 0.5 * k * sun,
             };
             // A random walk of 0.7 hPa per root hour.

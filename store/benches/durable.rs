@@ -17,8 +17,18 @@ fn main() {
     let text = |s: &str| s.to_owned();
     store
         .add_job(&NewJob {
-            site: Site { id: text("s"), name: text("S"), place: String::new() },
-            system: System { id: text("y"), site_id: text("s"), name: text("Y"), model: String::new(), serial: String::new() },
+            site: Site {
+                id: text("s"),
+                name: text("S"),
+                place: String::new(),
+            },
+            system: System {
+                id: text("y"),
+                site_id: text("s"),
+                name: text("Y"),
+                model: String::new(),
+                serial: String::new(),
+            },
             circuits: vec![(
                 Circuit {
                     id: text("c"),
@@ -51,7 +61,19 @@ fn main() {
         principle: None,
         extra: text("[]"),
     };
-    store.add_test(Test { id: text("t"), circuit_id: text("c"), kind: text("pressure-hold"), attempt: 0, plan: text("{}"), created_ms: 2 }, &[channel]).unwrap();
+    store
+        .add_test(
+            Test {
+                id: text("t"),
+                circuit_id: text("c"),
+                kind: text("pressure-hold"),
+                attempt: 0,
+                plan: text("{}"),
+                created_ms: 2,
+            },
+            &[channel],
+        )
+        .unwrap();
     let batches: Vec<Vec<Reading>> = (0..BATCHES)
         .map(|b| {
             (0..BATCH)
@@ -76,7 +98,8 @@ fn main() {
     }
     let ours = (BATCHES * BATCH) as f64 / started.elapsed().as_secs_f64();
 
-    let mut c = SqliteConnection::establish(dir.path().join("bare.sqlite").to_str().unwrap()).unwrap();
+    let mut c =
+        SqliteConnection::establish(dir.path().join("bare.sqlite").to_str().unwrap()).unwrap();
     c.batch_execute(
         "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; CREATE TABLE r (seq INTEGER PRIMARY KEY, id TEXT UNIQUE, t TEXT, c TEXT, at INTEGER, typed TEXT, v REAL, o TEXT, cm INTEGER, rm INTEGER, k INTEGER) STRICT;
          CREATE INDEX rt ON r(t, at);",
@@ -104,5 +127,8 @@ fn main() {
         .unwrap();
     }
     let bare = (BATCHES * BATCH) as f64 / started.elapsed().as_secs_f64();
-    println!("durable acknowledged readings: {ours:.0}/s through the store, {bare:.0}/s bare, ratio {:.2}", ours / bare);
+    println!(
+        "durable acknowledged readings: {ours:.0}/s through the store, {bare:.0}/s bare, ratio {:.2}",
+        ours / bare
+    );
 }

@@ -39,7 +39,9 @@ impl Store {
             let mut out = Stored { new: 0, known: 0 };
             // SQLite takes a bounded number of bound values a statement.
             for part in batch.chunks(500) {
-                out.new += diesel::insert_or_ignore_into(readings::table).values(part).execute(c)?;
+                out.new += diesel::insert_or_ignore_into(readings::table)
+                    .values(part)
+                    .execute(c)?;
             }
             out.known = batch.len() - out.new;
             if out.known == 0 {
@@ -47,9 +49,15 @@ impl Store {
             }
             // Some ids were known: each must say what it said before.
             for r in batch {
-                let k: Reading = readings::table.filter(readings::id.eq(&r.id)).select(Reading::as_select()).first(c)?;
+                let k: Reading = readings::table
+                    .filter(readings::id.eq(&r.id))
+                    .select(Reading::as_select())
+                    .first(c)?;
                 if (&k.test_id, &k.channel_id, &k.typed) != (&r.test_id, &r.channel_id, &r.typed) {
-                    return Err(StoreError::Conflict(format!("reading {} exists with another value", r.id)));
+                    return Err(StoreError::Conflict(format!(
+                        "reading {} exists with another value",
+                        r.id
+                    )));
                 }
             }
             Ok(out)
@@ -76,13 +84,27 @@ impl Store {
     /// Database trouble.
     pub fn values_after(&self, test: &str, seq: i64) -> Result<Vec<Value>, StoreError> {
         let struck = strikes::table.select(strikes::reading_id);
-        let wanted = (readings::seq, readings::test_id, readings::channel_id, readings::at_ms, readings::value);
+        let wanted = (
+            readings::seq,
+            readings::test_id,
+            readings::channel_id,
+            readings::at_ms,
+            readings::value,
+        );
         let mut c = self.connection()?;
         // A few new ones are found fastest by their number alone, whatever the test; all of one test by its index.
         let mut rows: Vec<Value> = if seq < 0 {
-            readings::table.filter(readings::test_id.eq(test)).filter(readings::id.ne_all(struck)).select(wanted).load(&mut c)?
+            readings::table
+                .filter(readings::test_id.eq(test))
+                .filter(readings::id.ne_all(struck))
+                .select(wanted)
+                .load(&mut c)?
         } else {
-            readings::table.filter(readings::seq.gt(seq)).filter(readings::id.ne_all(struck)).select(wanted).load(&mut c)?
+            readings::table
+                .filter(readings::seq.gt(seq))
+                .filter(readings::id.ne_all(struck))
+                .select(wanted)
+                .load(&mut c)?
         };
         rows.retain(|r| r.test_id == test);
         rows.sort_by_key(|r| (r.at_ms, r.seq));
@@ -93,7 +115,11 @@ impl Store {
     ///
     /// # Errors
     /// Database trouble.
-    pub fn latest_readings(&self, test: &str, most: i64) -> Result<Vec<(Reading, Option<Strike>)>, StoreError> {
+    pub fn latest_readings(
+        &self,
+        test: &str,
+        most: i64,
+    ) -> Result<Vec<(Reading, Option<Strike>)>, StoreError> {
         Ok(readings::table
             .left_join(strikes::table.on(strikes::reading_id.eq(readings::id)))
             .filter(readings::test_id.eq(test))
@@ -110,12 +136,19 @@ impl Store {
     /// Database trouble.
     pub fn evidence_mark(&self, test: &str) -> Result<(i64, i64, i64), StoreError> {
         let mut c = self.connection()?;
-        let last: Option<i64> = readings::table.select(diesel::dsl::max(readings::seq)).first(&mut c)?;
+        let last: Option<i64> = readings::table
+            .select(diesel::dsl::max(readings::seq))
+            .first(&mut c)?;
         // From the few strikes to their readings: as a join SQLite goes through all readings of the test instead.
-        let of_test = diesel::dsl::sql::<diesel::sql_types::Bool>("(SELECT test_id FROM readings WHERE readings.id = strikes.reading_id) = ")
-            .bind::<diesel::sql_types::Text, _>(test);
+        let of_test = diesel::dsl::sql::<diesel::sql_types::Bool>(
+            "(SELECT test_id FROM readings WHERE readings.id = strikes.reading_id) = ",
+        )
+        .bind::<diesel::sql_types::Text, _>(test);
         let struck = strikes::table.filter(of_test).count().get_result(&mut c)?;
-        let marks = events::table.filter(events::test_id.eq(test)).count().get_result(&mut c)?;
+        let marks = events::table
+            .filter(events::test_id.eq(test))
+            .count()
+            .get_result(&mut c)?;
         Ok((last.unwrap_or(0), struck, marks))
     }
 
@@ -126,16 +159,30 @@ impl Store {
     /// If there is no such reading or the circuit is signed.
     pub fn strike(&self, strike: &Strike, instead: Option<&Reading>) -> Result<String, StoreError> {
         self.connection()?.immediate_transaction(|c| {
-            let test: Option<String> = readings::table.filter(readings::id.eq(&strike.reading_id)).select(readings::test_id).first(c).optional()?;
+            let test: Option<String> = readings::table
+                .filter(readings::id.eq(&strike.reading_id))
+                .select(readings::test_id)
+                .first(c)
+                .optional()?;
             let test = test.ok_or(StoreError::Missing("reading"))?;
-            let is_struck = strikes::table.filter(strikes::reading_id.eq(&strike.reading_id)).count().get_result::<i64>(c)? > 0;
+            let is_struck = strikes::table
+                .filter(strikes::reading_id.eq(&strike.reading_id))
+                .count()
+                .get_result::<i64>(c)?
+                > 0;
             if is_struck {
                 return Ok(test);
             }
             if let Some(r) = instead {
-                diesel::insert_into(readings::table).values(r).on_conflict(readings::id).do_nothing().execute(c)?;
+                diesel::insert_into(readings::table)
+                    .values(r)
+                    .on_conflict(readings::id)
+                    .do_nothing()
+                    .execute(c)?;
             }
-            diesel::insert_into(strikes::table).values(strike).execute(c)?;
+            diesel::insert_into(strikes::table)
+                .values(strike)
+                .execute(c)?;
             Ok(test)
         })
     }
@@ -145,7 +192,9 @@ impl Store {
     /// # Errors
     /// Database trouble.
     pub fn is_simulated(&self, test: &str) -> Result<bool, StoreError> {
-        let of_test = readings::table.filter(readings::test_id.eq(test)).filter(readings::origin.eq("simulated"));
+        let of_test = readings::table
+            .filter(readings::test_id.eq(test))
+            .filter(readings::origin.eq("simulated"));
         Ok(diesel::select(diesel::dsl::exists(of_test)).get_result(&mut self.connection()?)?)
     }
 
@@ -154,7 +203,12 @@ impl Store {
     /// # Errors
     /// If there is none.
     pub fn reading(&self, id: &str) -> Result<Reading, StoreError> {
-        readings::table.filter(readings::id.eq(id)).select(Reading::as_select()).first(&mut self.connection()?).optional()?.ok_or(StoreError::Missing("reading"))
+        readings::table
+            .filter(readings::id.eq(id))
+            .select(Reading::as_select())
+            .first(&mut self.connection()?)
+            .optional()?
+            .ok_or(StoreError::Missing("reading"))
     }
 
     /// Stores an event once.
@@ -162,7 +216,11 @@ impl Store {
     /// # Errors
     /// If the circuit is signed.
     pub fn add_event(&self, event: &Event) -> Result<(), StoreError> {
-        diesel::insert_into(events::table).values(event).on_conflict(events::id).do_nothing().execute(&mut self.connection()?)?;
+        diesel::insert_into(events::table)
+            .values(event)
+            .on_conflict(events::id)
+            .do_nothing()
+            .execute(&mut self.connection()?)?;
         Ok(())
     }
 
@@ -171,6 +229,9 @@ impl Store {
     /// # Errors
     /// Database trouble.
     pub fn events(&self, test: &str) -> Result<Vec<Event>, StoreError> {
-        Ok(events::table.filter(events::test_id.eq(test)).order(events::at_ms).load(&mut self.connection()?)?)
+        Ok(events::table
+            .filter(events::test_id.eq(test))
+            .order(events::at_ms)
+            .load(&mut self.connection()?)?)
     }
 }

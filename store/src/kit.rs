@@ -11,7 +11,9 @@ impl Store {
     /// # Errors
     /// If the database refuses.
     pub fn add_kit(&self, item: &KitItem) -> Result<(), StoreError> {
-        diesel::insert_into(kit::table).values(item).execute(&mut self.connection()?)?;
+        diesel::insert_into(kit::table)
+            .values(item)
+            .execute(&mut self.connection()?)?;
         Ok(())
     }
 
@@ -20,7 +22,10 @@ impl Store {
     /// # Errors
     /// If the database refuses.
     pub fn kit(&self) -> Result<Vec<KitItem>, StoreError> {
-        let all: Vec<KitItem> = kit::table.order(kit::seq).select(KitItem::as_select()).load(&mut self.connection()?)?;
+        let all: Vec<KitItem> = kit::table
+            .order(kit::seq)
+            .select(KitItem::as_select())
+            .load(&mut self.connection()?)?;
         let mut out: Vec<KitItem> = Vec::new();
         for item in all {
             match out.iter_mut().find(|o| o.item_id == item.item_id) {

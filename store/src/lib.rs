@@ -71,7 +71,10 @@ struct Pragmas;
 impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
     fn on_acquire(&self, c: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
         // FULL: an acknowledged reading must survive a power cut, not only a crash of Ruhe.
-        c.batch_execute("PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;").map_err(diesel::r2d2::Error::QueryError)
+        c.batch_execute(
+            "PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;",
+        )
+        .map_err(diesel::r2d2::Error::QueryError)
     }
 }
 
@@ -84,11 +87,21 @@ impl Store {
         let open = |e: &dyn std::fmt::Display| StoreError::Open(e.to_string());
         std::fs::create_dir_all(dir).map_err(|e| open(&e))?;
         let path = dir.join("ruhe.sqlite");
-        let url = path.to_str().ok_or_else(|| StoreError::Open("the path is not UTF-8".into()))?;
+        let url = path
+            .to_str()
+            .ok_or_else(|| StoreError::Open("the path is not UTF-8".into()))?;
         let mut first = SqliteConnection::establish(url).map_err(|e| open(&e))?;
-        first.batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;").map_err(|e| open(&e))?;
-        first.run_pending_migrations(MIGRATIONS).map_err(|e| open(&e))?;
-        let pool = Pool::builder().max_size(6).connection_customizer(Box::new(Pragmas)).build(ConnectionManager::new(url)).map_err(|e| open(&e))?;
+        first
+            .batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;")
+            .map_err(|e| open(&e))?;
+        first
+            .run_pending_migrations(MIGRATIONS)
+            .map_err(|e| open(&e))?;
+        let pool = Pool::builder()
+            .max_size(6)
+            .connection_customizer(Box::new(Pragmas))
+            .build(ConnectionManager::new(url))
+            .map_err(|e| open(&e))?;
         Ok(Self { pool })
     }
 
@@ -102,10 +115,15 @@ impl Store {
     /// If `file` exists or cannot be written.
     pub fn backup(&self, file: &Path) -> Result<(), StoreError> {
         if file.exists() {
-            return Err(StoreError::Conflict(format!("{} exists already", file.display())));
+            return Err(StoreError::Conflict(format!(
+                "{} exists already",
+                file.display()
+            )));
         }
         let mut c = self.connection()?;
-        diesel::sql_query("VACUUM INTO ?").bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned()).execute(&mut c)?;
+        diesel::sql_query("VACUUM INTO ?")
+            .bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned())
+            .execute(&mut c)?;
         Ok(())
     }
 }

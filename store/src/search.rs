@@ -11,7 +11,9 @@ impl Store {
     /// # Errors
     /// If the circuit is signed, or the photo is not known.
     pub fn add_look(&self, row: &Look) -> Result<(), StoreError> {
-        diesel::insert_into(looks::table).values(row).execute(&mut self.connection()?)?;
+        diesel::insert_into(looks::table)
+            .values(row)
+            .execute(&mut self.connection()?)?;
         Ok(())
     }
 
@@ -20,7 +22,10 @@ impl Store {
     /// # Errors
     /// Database trouble.
     pub fn looks(&self, circuit: &str) -> Result<Vec<Look>, StoreError> {
-        Ok(looks::table.filter(looks::circuit_id.eq(circuit)).order(looks::at_ms).load(&mut self.connection()?)?)
+        Ok(looks::table
+            .filter(looks::circuit_id.eq(circuit))
+            .order(looks::at_ms)
+            .load(&mut self.connection()?)?)
     }
 
     /// Stores a repair.
@@ -28,7 +33,9 @@ impl Store {
     /// # Errors
     /// If the circuit is signed.
     pub fn add_repair(&self, row: &Repair) -> Result<(), StoreError> {
-        diesel::insert_into(repairs::table).values(row).execute(&mut self.connection()?)?;
+        diesel::insert_into(repairs::table)
+            .values(row)
+            .execute(&mut self.connection()?)?;
         Ok(())
     }
 
@@ -37,6 +44,9 @@ impl Store {
     /// # Errors
     /// Database trouble.
     pub fn repairs(&self, circuit: &str) -> Result<Vec<Repair>, StoreError> {
-        Ok(repairs::table.filter(repairs::circuit_id.eq(circuit)).order(repairs::at_ms).load(&mut self.connection()?)?)
+        Ok(repairs::table
+            .filter(repairs::circuit_id.eq(circuit))
+            .order(repairs::at_ms)
+            .load(&mut self.connection()?)?)
     }
 }

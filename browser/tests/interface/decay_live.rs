@@ -16,10 +16,12 @@ fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
         p.press("Open the test").await;
         p.press("Listen to a simulated gauge").await;
         p.says("Not isolated yet").await;
-        p.says("a decay counts from the moment the valve is shut").await;
+        p.says("a decay counts from the moment the valve is shut")
+            .await;
         p.press("Isolated now").await;
         p.says("Can’t tell yet").await;
-        p.says_within("Within 500 micron after 15 s", Duration::from_secs(30)).await;
+        p.says_within("Within 500 micron after 15 s", Duration::from_secs(30))
+            .await;
         p.press("End Decay 1").await;
         p.says("Test again").await;
         p.says("Passes").await;

@@ -12,7 +12,13 @@ pub async fn new_job(p: &Page, kind: &str) {
     let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'The only figure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
     for (i, psig) in ["450", "600"].iter().enumerate() {
         p.press("Only one on the plate").await;
-        let field = p.driver.execute(plates, vec![i.into()]).await.unwrap().element().unwrap();
+        let field = p
+            .driver
+            .execute(plates, vec![i.into()])
+            .await
+            .unwrap()
+            .element()
+            .unwrap();
         field.send_keys(*psig).await.unwrap();
     }
     p.press("Start the job").await;
@@ -33,7 +39,8 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.fill("Planned hold, min", "30").await;
         p.fill("Test pressure, psig", "500").await;
         p.press("Open the test").await;
-        p.says("500 psig is above the lowest plate: indoor coil is rated 450 psig").await;
+        p.says("500 psig is above the lowest plate: indoor coil is rated 450 psig")
+            .await;
         p.fill("Test pressure, psig", "300").await;
         p.fill("Gauge range, psig", "250").await;
         p.press("Open the test").await;
@@ -54,9 +61,18 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.press("Was earlier").await;
         let now = p.js("return Date.now()", vec![]).await.as_i64().unwrap();
         for k in 0..12 {
-            let at = p.js("const d = new Date(arguments[0]); return d.toTimeString().slice(0, 8)", vec![(now - 3_600_000 + k * 300_000).into()]).await;
+            let at = p
+                .js(
+                    "const d = new Date(arguments[0]); return d.toTimeString().slice(0, 8)",
+                    vec![(now - 3_600_000 + k * 300_000).into()],
+                )
+                .await;
             let fahrenheit = 70.0 + 0.1 * k as f64;
-            p.fill("Pressure, psig", &format!("{:.1}", 300.0 + 0.0625 * k as f64)).await;
+            p.fill(
+                "Pressure, psig",
+                &format!("{:.1}", 300.0 + 0.0625 * k as f64),
+            )
+            .await;
             p.fill("Pipe probe, °F", &format!("{fahrenheit:.1}")).await;
             p.fill("Read at", at.as_str().unwrap()).await;
             p.key("Read at", thirtyfour::Key::Enter).await;

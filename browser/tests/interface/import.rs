@@ -25,15 +25,23 @@ fn an_imported_package_is_judged_and_a_broken_one_named() {
             }
         };
         give("not-a.zip", "application/zip", "hello".into()).await;
-        p.says("not-a.zip: is not a .zip file that can be read").await;
+        p.says("not-a.zip: is not a .zip file that can be read")
+            .await;
         let wide: String = {
             let mut rows = std::collections::BTreeMap::<i64, [String; 2]>::new();
             for line in text("readings.csv").lines().skip(1) {
                 let c: Vec<&str> = line.split(',').collect();
-                rows.entry(c[0].parse().unwrap()).or_default()[usize::from(c[1] != "P")] = c[2].into();
+                rows.entry(c[0].parse().unwrap()).or_default()[usize::from(c[1] != "P")] =
+                    c[2].into();
             }
-            let body: Vec<String> = rows.iter().map(|(t, v)| format!("{t},{},{}", v[0], v[1])).collect();
-            format!("elapsed s,low side psig,pipe temp degF\n{}\n", body.join("\n"))
+            let body: Vec<String> = rows
+                .iter()
+                .map(|(t, v)| format!("{t},{},{}", v[0], v[1]))
+                .collect();
+            format!(
+                "elapsed s,low side psig,pipe temp degF\n{}\n",
+                body.join("\n")
+            )
         };
         give("logger.csv", "text/csv", wide.replace("\n600,", "\n600 s,")).await;
         p.says("These are guesses").await;

@@ -5,7 +5,12 @@ use crate::support::{Page, on_page};
 
 async fn both(p: &Page, ago_s: i64, a: &str, b: &str) {
     let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![ago_s.into()]).await;
-    for (field, text) in [("Half A, psig", a), ("Half B, psig", b), ("Pipe probe, °F", "70.0"), ("Read at", at.as_str().unwrap())] {
+    for (field, text) in [
+        ("Half A, psig", a),
+        ("Half B, psig", b),
+        ("Pipe probe, °F", "70.0"),
+        ("Read at", at.as_str().unwrap()),
+    ] {
         p.fill(field, text).await;
     }
     p.press("Log").await;
@@ -30,7 +35,11 @@ fn a_valve_that_lets_by_is_not_a_leak() {
         p.says("Leak-by 1").await;
         p.press("Was earlier").await;
         // 240 to 222 in ten minutes, the other side of a shut valve 0 to 18.
-        for (ago, a, b) in [(900, "240.0", "0.0"), (600, "230.6", "9.4"), (300, "222.0", "18.0")] {
+        for (ago, a, b) in [
+            (900, "240.0", "0.0"),
+            (600, "230.6", "9.4"),
+            (300, "222.0", "18.0"),
+        ] {
             both(&p, ago, a, b).await;
         }
         p.says("The valve lets by").await;
@@ -46,7 +55,8 @@ fn a_valve_that_lets_by_is_not_a_leak() {
             p.fill(field, text).await;
         }
         p.press("Log").await;
-        p.says("Opening the valve gave a volume ratio B to A of 1.0").await;
+        p.says("Opening the valve gave a volume ratio B to A of 1.0")
+            .await;
         p.says("The valve lets by").await;
         p.is_sound("a leak-by test").await;
         p.picture("leak-by").await;

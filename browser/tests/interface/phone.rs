@@ -14,14 +14,25 @@ fn a_reading_goes_in_by_thumb() {
         // The keys fill the first channel, Next jumps to the second.
         p.says("Before the first gas").await;
         // On a phone too, what can kill stands first in the box where the hand is.
-        let first = p.js("return document.querySelector('section[aria-label=\"Press up\"] li').textContent", vec![]).await;
+        let first = p
+            .js(
+                "return document.querySelector('section[aria-label=\"Press up\"] li').textContent",
+                vec![],
+            )
+            .await;
         assert!(first.as_str().unwrap().contains("never oxygen"), "{first}");
         p.press("Yes, all of it").await;
         p.says("Up to 100 psig").await;
         for key in ["3", "0", "0", ".", "4", "Next", "6", "9"] {
             p.press(key).await;
         }
-        assert_eq!((p.value("Pressure, psig").await, p.value("Pipe probe, °F").await), ("300.4".into(), "69".into()));
+        assert_eq!(
+            (
+                p.value("Pressure, psig").await,
+                p.value("Pipe probe, °F").await
+            ),
+            ("300.4".into(), "69".into())
+        );
         p.press("Log").await;
         p.says("2 readings").await;
         // The last values stand greyed in their places.
@@ -54,14 +65,39 @@ fn single_keys_can_be_switched_off() {
     on_page(true, (1280, 800), |p| async move {
         p.open("/").await;
         p.says("Line set and indoor coil").await;
-        p.driver.find(thirtyfour::By::Tag("body")).await.unwrap().send_keys("u").await.unwrap();
+        p.driver
+            .find(thirtyfour::By::Tag("body"))
+            .await
+            .unwrap()
+            .send_keys("u")
+            .await
+            .unwrap();
         p.says("Single keys").await;
-        p.js("document.querySelector('[role=dialog] input[type=checkbox]').click()", vec![]).await;
-        p.driver.active_element().await.unwrap().send_keys(thirtyfour::Key::Escape + "").await.unwrap();
+        p.js(
+            "document.querySelector('[role=dialog] input[type=checkbox]').click()",
+            vec![],
+        )
+        .await;
+        p.driver
+            .active_element()
+            .await
+            .unwrap()
+            .send_keys(thirtyfour::Key::Escape + "")
+            .await
+            .unwrap();
         let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).getAttribute('href')", vec![]).await;
         p.open(row.as_str().unwrap()).await;
         p.says("Vapour port").await;
-        p.driver.find(thirtyfour::By::Tag("body")).await.unwrap().send_keys("r").await.unwrap();
-        assert_eq!(p.js("return document.activeElement.tagName", vec![]).await, "BODY");
+        p.driver
+            .find(thirtyfour::By::Tag("body"))
+            .await
+            .unwrap()
+            .send_keys("r")
+            .await
+            .unwrap();
+        assert_eq!(
+            p.js("return document.activeElement.tagName", vec![]).await,
+            "BODY"
+        );
     });
 }

@@ -11,7 +11,11 @@ async fn ago(p: &Page, s: i64) -> String {
 
 async fn log(p: &Page, ago_s: i64, psig: f64) {
     let at = ago(p, ago_s).await;
-    for (field, text) in [("Pressure, psig", format!("{psig:.1}")), ("Pipe probe, °F", "70.0".into()), ("Read at", at)] {
+    for (field, text) in [
+        ("Pressure, psig", format!("{psig:.1}")),
+        ("Pipe probe, °F", "70.0".into()),
+        ("Read at", at),
+    ] {
         p.fill(field, &text).await;
     }
     p.key("Read at", thirtyfour::Key::Enter).await;
@@ -21,7 +25,12 @@ async fn log(p: &Page, ago_s: i64, psig: f64) {
 async fn hold(p: &Page, ended_s: i64, psig: f64, lost: f64) {
     p.press("Was earlier").await;
     for k in 0..=10 {
-        log(p, ended_s + 2_400 - k * 240, psig - lost * k as f64 / 10.0 + [0.0, 0.04, -0.03][k as usize % 3]).await;
+        log(
+            p,
+            ended_s + 2_400 - k * 240,
+            psig - lost * k as f64 / 10.0 + [0.0, 0.04, -0.03][k as usize % 3],
+        )
+        .await;
         p.says(&format!("{} readings", 2 * (k + 1))).await;
     }
     p.press("It was shut before the first reading").await;
@@ -39,7 +48,8 @@ fn from_survey_to_a_retest_that_holds() {
         p.fill("Joint", "flare at the header").await;
         p.fill("Maker’s torque", "42").await;
         p.press("Keep this survey").await;
-        p.says("flare at the header: not ticked as tightened to 42 N·m (31 lb·ft)").await;
+        p.says("flare at the header: not ticked as tightened to 42 N·m (31 lb·ft)")
+            .await;
         p.says("partly assumed").await;
         // One tick is kept at once.
         p.press("Tighten flare at the header to 42 N·m").await;
@@ -87,7 +97,8 @@ fn from_survey_to_a_retest_that_holds() {
 
         // Search: an electronic hit stays unconfirmed until fluid agrees.
         p.press("Leak search").await;
-        p.says("at 400 psig or higher: that is where Hold 2 showed it").await;
+        p.says("at 400 psig or higher: that is where Hold 2 showed it")
+            .await;
         p.press("Look at flare at the header").await;
         p.pick("How", "electronic, with tracer").await;
         p.fill("At, if not now", &ago(&p, 7_200).await).await;
@@ -138,7 +149,8 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("Write down what is left on both sides").await;
         p.fill("Left on the low side, psig", "2").await;
         p.press("Confirm the release").await;
-        p.says("left 2 psig on the high side, 2 psig on the low side").await;
+        p.says("left 2 psig on the high side, 2 psig on the low side")
+            .await;
         p.press("Record").await;
         p.says("flare at the header: Mended and held.").await;
     });
@@ -148,7 +160,12 @@ fn from_survey_to_a_retest_that_holds() {
 fn sums_and_procedures_without_a_job() {
     on_page(false, (1280, 800), |p| async move {
         p.open("/bench").await;
-        for (field, text) in [("Start, psig", "500"), ("Pipe at the start, °F", "70"), ("End, psig", "510.5"), ("Pipe at the end, °F", "80")] {
+        for (field, text) in [
+            ("Start, psig", "500"),
+            ("Pipe at the start, °F", "70"),
+            ("End, psig", "510.5"),
+            ("Pipe at the end, °F", "80"),
+        ] {
             p.fill(field, text).await;
         }
         // Span et al. 2000 (reference/isochores.csv): 10.54 psi for ten degrees at 500 psig.
@@ -170,11 +187,14 @@ fn sums_and_procedures_without_a_job() {
         p.says("this must be filled in").await;
         p.fill("Comes from", "installation manual, page 12").await;
         p.press("Keep it").await;
-        p.says("unverified, installation manual, page 12, version 1").await;
+        p.says("unverified, installation manual, page 12, version 1")
+            .await;
         p.press("Change Maker of the coil").await;
-        p.pick("Checked against it", "yes, I have read it there").await;
+        p.pick("Checked against it", "yes, I have read it there")
+            .await;
         p.press("Keep it").await;
-        p.says("checked, installation manual, page 12, version 2").await;
+        p.says("checked, installation manual, page 12, version 2")
+            .await;
         p.is_sound("procedures").await;
     });
 }
@@ -187,13 +207,23 @@ fn glance_shows_what_runs_and_can_be_made_to_chime() {
         let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).getAttribute('href')", vec![]).await;
         p.open(row.as_str().unwrap()).await;
         p.says("Vapour port").await;
-        p.driver.find(thirtyfour::By::Tag("body")).await.unwrap().send_keys("g").await.unwrap();
+        p.driver
+            .find(thirtyfour::By::Tag("body"))
+            .await
+            .unwrap()
+            .send_keys("g")
+            .await
+            .unwrap();
         p.says("until it is due").await;
         let fits = p.js("const r = document.querySelector('[aria-label=Glance]'); return r.scrollWidth <= r.clientWidth", vec![]).await;
         assert_eq!(fits, true);
         p.press("Silent").await;
         p.says("Chimes").await;
-        assert_eq!(p.js("return localStorage.getItem('ruhe.chime')", vec![]).await, "on");
+        assert_eq!(
+            p.js("return localStorage.getItem('ruhe.chime')", vec![])
+                .await,
+            "on"
+        );
         p.press("Close glance").await;
         p.says("Vapour port").await;
     });

@@ -39,12 +39,18 @@ fn a_plate_is_read_in_full_and_a_refrigerant_nobody_knows_can_be_named() {
         p.press("Start the job").await;
         p.says("Gym split, circuit A").await;
         // A new split begins with what it usually has: the charge behind shut valves, and the low side binds.
-        p.says("liquid service valve shut, behind it factory charge").await;
+        p.says("liquid service valve shut, behind it factory charge")
+            .await;
         p.says("250 psig, indoor coil, low side").await;
-        p.says("Nobody has said that this refrigerant does not burn").await;
+        p.says("Nobody has said that this refrigerant does not burn")
+            .await;
         p.is_sound("a new split").await;
         p.press("Pressure hold").await;
-        assert_eq!(p.value("Test pressure, psig").await, "250", "what the procedure names is above what binds");
+        assert_eq!(
+            p.value("Test pressure, psig").await,
+            "250",
+            "what the procedure names is above what binds"
+        );
     });
 }
 
@@ -61,7 +67,11 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
         p.press("Open the test").await;
         p.says("Before the first gas").await;
         p.press("Yes, all of it").await;
-        for (pressure, words) in [("440.0", None), ("441.0", Some("warmer before 450 psig")), ("466.0", Some("let it down now"))] {
+        for (pressure, words) in [
+            ("440.0", None),
+            ("441.0", Some("warmer before 450 psig")),
+            ("466.0", Some("let it down now")),
+        ] {
             p.fill("Pressure, psig", pressure).await;
             p.press("Log").await;
             match words {
@@ -75,8 +85,16 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
         // On a phone the alarm is on the first screen, above the trace.
         let top = p.js("return document.querySelector('[aria-label=\"Above the ceiling\"]').getBoundingClientRect().top + scrollY", vec![]).await;
         let trace = p.js("return document.querySelector('figure, svg[role]')?.getBoundingClientRect().top + scrollY", vec![]).await;
-        assert!(top.as_f64().unwrap() < trace.as_f64().unwrap_or(f64::INFINITY), "{top} {trace}");
-        let next = p.js("return document.querySelector('[aria-label=\"What it says\"]').innerText", vec![]).await;
+        assert!(
+            top.as_f64().unwrap() < trace.as_f64().unwrap_or(f64::INFINITY),
+            "{top} {trace}"
+        );
+        let next = p
+            .js(
+                "return document.querySelector('[aria-label=\"What it says\"]').innerText",
+                vec![],
+            )
+            .await;
         assert!(next.as_str().unwrap().contains("let it down now"), "{next}");
         p.is_sound("a hold above its ceiling").await;
         p.press("Glance").await;
@@ -113,9 +131,14 @@ fn tracer_is_recovered_and_the_pump_waits_for_it() {
         p.press("Log the repair").await;
         p.says("let it out to zero and confirm that first").await;
         p.press("Release").await;
-        p.says("recover it into a cylinder, and mark the cylinder as a mixture").await;
-        assert!(!p.text().await.contains("Confirm the release"), "no release is offered");
-        p.fill("Recovered into", "cylinder 7, 0.2 lb, marked as a mixture").await;
+        p.says("recover it into a cylinder, and mark the cylinder as a mixture")
+            .await;
+        assert!(
+            !p.text().await.contains("Confirm the release"),
+            "no release is offered"
+        );
+        p.fill("Recovered into", "cylinder 7, 0.2 lb, marked as a mixture")
+            .await;
         p.press("Confirm: recovered").await;
         p.says("marked as a mixture").await;
         p.says("Confirm the release").await;
@@ -133,7 +156,9 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
         open_hold(&p, "300").await;
         p.press("Yes, all of it").await;
         p.says("Up to 100 psig").await;
-        let address = p.js("return location.pathname + location.search", vec![]).await;
+        let address = p
+            .js("return location.pathname + location.search", vec![])
+            .await;
         // Offline here first: a tab that has a network sends what the other one could not.
         p.cut_off(true).await;
         let first = p.driver.window().await.unwrap();
@@ -156,7 +181,13 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
         p.fill("Pipe probe, °F", "70.5").await;
         p.press("Units…").await;
         p.pick("Temperature", "°C").await;
-        p.driver.active_element().await.unwrap().send_keys(thirtyfour::Key::Escape + "").await.unwrap();
+        p.driver
+            .active_element()
+            .await
+            .unwrap()
+            .send_keys(thirtyfour::Key::Escape + "")
+            .await
+            .unwrap();
         p.says("Not up to date").await;
         assert_eq!(p.value("Pipe probe, °F").await, "70.5");
         for tab in [second, first] {
@@ -166,13 +197,35 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
         p.says("Readings and events (2 and 1)").await;
         p.says("Hold 1").await;
         let id = circuit(&p).await;
-        let (_, c) = p.api("GET", &format!("/api/circuits/{id}"), Value::Null).await;
-        let test = c["stages"][1]["tests"][0]["id"].as_str().unwrap().to_owned();
-        let (_, t) = p.api("GET", &format!("/api/tests/{test}"), Value::Null).await;
-        let mut typed: Vec<&str> = t["readings"].as_array().unwrap().iter().map(|r| r["typed"].as_str().unwrap()).collect();
+        let (_, c) = p
+            .api("GET", &format!("/api/circuits/{id}"), Value::Null)
+            .await;
+        let test = c["stages"][1]["tests"][0]["id"]
+            .as_str()
+            .unwrap()
+            .to_owned();
+        let (_, t) = p
+            .api("GET", &format!("/api/tests/{test}"), Value::Null)
+            .await;
+        let mut typed: Vec<&str> = t["readings"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .map(|r| r["typed"].as_str().unwrap())
+            .collect();
         typed.sort_unstable();
-        assert_eq!((typed, t["events"].as_array().unwrap().len()), (vec!["300.1", "300.2"], 1));
-        assert_eq!(p.js("return Object.keys(localStorage).filter(k => k.startsWith('ruhe.waits.')).length", vec![]).await, json!(0));
+        assert_eq!(
+            (typed, t["events"].as_array().unwrap().len()),
+            (vec!["300.1", "300.2"], 1)
+        );
+        assert_eq!(
+            p.js(
+                "return Object.keys(localStorage).filter(k => k.startsWith('ruhe.waits.')).length",
+                vec![]
+            )
+            .await,
+            json!(0)
+        );
     });
 }
 
@@ -192,9 +245,16 @@ fn two_quick_taps_on_strike_out_keep_one_correction() {
         p.says("struck out: a digit short").await;
         p.says("Readings and events (2 and 0)").await;
         let id = circuit(&p).await;
-        let (_, c) = p.api("GET", &format!("/api/circuits/{id}"), Value::Null).await;
-        let test = c["stages"][1]["tests"][0]["id"].as_str().unwrap().to_owned();
-        let (_, t) = p.api("GET", &format!("/api/tests/{test}"), Value::Null).await;
+        let (_, c) = p
+            .api("GET", &format!("/api/circuits/{id}"), Value::Null)
+            .await;
+        let test = c["stages"][1]["tests"][0]["id"]
+            .as_str()
+            .unwrap()
+            .to_owned();
+        let (_, t) = p
+            .api("GET", &format!("/api/tests/{test}"), Value::Null)
+            .await;
         assert_eq!(t["reading_count"], 2, "{}", t["readings"]);
     });
 }
@@ -210,11 +270,24 @@ fn a_real_job_has_no_simulated_gauge_and_the_demos_records_say_so() {
         p.open("/").await;
         p.says("Cold store").await;
         let (_, rows) = p.api("GET", "/api/today", Value::Null).await;
-        let cold = rows.as_array().unwrap().iter().find(|r| r["name"].as_str().unwrap().contains("Cold store")).unwrap()["circuit_id"].clone();
-        p.open(&format!("/circuits/{}/record", cold.as_str().unwrap())).await;
-        p.says("Contains readings of a simulated gauge: not a record of a real system.").await;
+        let cold = rows
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|r| r["name"].as_str().unwrap().contains("Cold store"))
+            .unwrap()["circuit_id"]
+            .clone();
+        p.open(&format!("/circuits/{}/record", cold.as_str().unwrap()))
+            .await;
+        p.says("Contains readings of a simulated gauge: not a record of a real system.")
+            .await;
         // In a table's head, which a browser repeats on every printed page.
-        let repeats = p.js("return getComputedStyle(document.querySelector('thead')).display", vec![]).await;
+        let repeats = p
+            .js(
+                "return getComputedStyle(document.querySelector('thead')).display",
+                vec![],
+            )
+            .await;
         assert_eq!(repeats, "table-header-group");
     });
 }
@@ -225,7 +298,16 @@ fn a_csv_with_date_and_time_apart_is_put_together() {
         new_job(&p, "Component on the bench").await;
         p.press("Pressure hold").await;
         p.press("Other ways: two halves, or a file").await;
-        let rows: Vec<String> = (0..60).map(|k| format!("2026-05-04,{:02}:{:02}:00,{:.1},70.0", 9 + k / 60, k % 60, 300.0 + 0.03 * f64::from(k * 7 % 5))).collect();
+        let rows: Vec<String> = (0..60)
+            .map(|k| {
+                format!(
+                    "2026-05-04,{:02}:{:02}:00,{:.1},70.0",
+                    9 + k / 60,
+                    k % 60,
+                    300.0 + 0.03 * f64::from(k * 7 % 5)
+                )
+            })
+            .collect();
         let csv = format!("Date,Time,low side psig,pipe degF\n{}\n", rows.join("\n"));
         p.js(
             "const input = document.querySelector('input[type=file]'); const t = new DataTransfer();

@@ -13,14 +13,20 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
         p.open(&format!("{path}?stage=sign_off")).await;
         p.says("gates are missing").await;
         p.says("Hold 2 holds at least as high as").await;
-        for gate in ["Isolated decay test", "Valve cores confirmed", "Charge weighed in"] {
+        for gate in [
+            "Isolated decay test",
+            "Valve cores confirmed",
+            "Charge weighed in",
+        ] {
             p.press(&format!("Override with a reason: {gate}")).await;
             p.pick("Reason", "Other, see words").await;
             p.press("Override, and print this on the record").await;
             p.says("this reason needs words").await;
-            p.fill("In your words", &format!("{gate} follows tomorrow")).await;
+            p.fill("In your words", &format!("{gate} follows tomorrow"))
+                .await;
             p.press("Override, and print this on the record").await;
-            p.says(&format!("Other, see words: {gate} follows tomorrow")).await;
+            p.says(&format!("Other, see words: {gate} follows tomorrow"))
+                .await;
         }
         p.press("Sign").await;
         p.says("a signature needs a name").await;
@@ -30,11 +36,18 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
         p.press("Sign").await;
         p.says("This circuit is read-only now.").await;
         let id = path.trim_start_matches("/circuits/").to_owned();
-        let (status, body) = p.api("POST", &format!("/api/circuits/{id}/steps"), json!({"step": "released"})).await;
+        let (status, body) = p
+            .api(
+                "POST",
+                &format!("/api/circuits/{id}/steps"),
+                json!({"step": "released"}),
+            )
+            .await;
         assert_eq!(status, 409, "{body}");
         p.open(&format!("{path}/record")).await;
         p.says("Temporary, to be revisited").await;
-        p.says("Deviation: Other, see words: Charge weighed in follows tomorrow").await;
+        p.says("Deviation: Other, see words: Charge weighed in follows tomorrow")
+            .await;
         p.says("SHA-256").await;
         p.says("Odo Fenn, Technician").await;
     });

@@ -28,17 +28,25 @@ impl Site {
         let (tx, rx) = std::sync::mpsc::channel();
         std::thread::spawn(move || {
             actix_web::rt::System::new().block_on(async move {
-                let state = AppState::new(Store::open(&dir).expect("store")).with_simulated_gauges(simulated);
+                let state = AppState::new(Store::open(&dir).expect("store"))
+                    .with_simulated_gauges(simulated);
                 if with_demo {
                     demo::fill(&state).expect("demo");
                 }
                 let served = serve(state, "127.0.0.1:0".parse().expect("address")).expect("serves");
-                tx.send((served.address, served.server.handle())).expect("told");
+                tx.send((served.address, served.server.handle()))
+                    .expect("told");
                 let _ = served.server.await;
             });
         });
-        let (address, handle) = rx.recv_timeout(Duration::from_secs(60)).expect("server started");
-        Self { url: format!("http://{address}"), stop: Some(handle), _data: data }
+        let (address, handle) = rx
+            .recv_timeout(Duration::from_secs(60))
+            .expect("server started");
+        Self {
+            url: format!("http://{address}"),
+            stop: Some(handle),
+            _data: data,
+        }
     }
 }
 
@@ -70,16 +78,28 @@ impl Chrome {
         let port = lines
             .by_ref()
             .map_while(Result::ok)
-            .find_map(|l| l.split_once("started successfully on port ")?.1.trim_end_matches('.').parse().ok())
+            .find_map(|l| {
+                l.split_once("started successfully on port ")?
+                    .1
+                    .trim_end_matches('.')
+                    .parse()
+                    .ok()
+            })
             .expect("chromedriver's port");
         std::thread::spawn(move || lines.for_each(drop));
-        Self { driver, port, profile: tempfile::tempdir().expect("a folder") }
+        Self {
+            driver,
+            port,
+            profile: tempfile::tempdir().expect("a folder"),
+        }
     }
 }
 
 impl Drop for Chrome {
     fn drop(&mut self) {
-        let _ = Command::new("kill").args(["-KILL", "--", &format!("-{}", self.driver.id())]).status();
+        let _ = Command::new("kill")
+            .args(["-KILL", "--", &format!("-{}", self.driver.id())])
+            .status();
         let _ = self.driver.wait();
     }
 }
@@ -91,14 +111,26 @@ pub struct Page {
 }
 
 /// Runs `test` on a fresh server and browser of this size; simulated gauges are in the demo only.
-pub fn on_page<F: Future<Output = ()> + Send + 'static>(with_demo: bool, size: (u32, u32), test: impl FnOnce(Page) -> F + Send + 'static) {
+pub fn on_page<F: Future<Output = ()> + Send + 'static>(
+    with_demo: bool,
+    size: (u32, u32),
+    test: impl FnOnce(Page) -> F + Send + 'static,
+) {
     on_site(Site::start(with_demo, with_demo), size, test);
 }
 
 /// The same on a server of one's own.
-pub fn on_site<F: Future<Output = ()> + Send + 'static>(site: Site, size: (u32, u32), test: impl FnOnce(Page) -> F + Send + 'static) {
+pub fn on_site<F: Future<Output = ()> + Send + 'static>(
+    site: Site,
+    size: (u32, u32),
+    test: impl FnOnce(Page) -> F + Send + 'static,
+) {
     let chrome = Chrome::start();
-    let runtime = tokio::runtime::Builder::new_multi_thread().worker_threads(1).enable_all().build().expect("runtime");
+    let runtime = tokio::runtime::Builder::new_multi_thread()
+        .worker_threads(1)
+        .enable_all()
+        .build()
+        .expect("runtime");
     let url = site.url.clone();
     let outcome = runtime.block_on(async {
         let mut caps = DesiredCapabilities::chrome();
@@ -118,10 +150,19 @@ pub fn on_site<F: Future<Output = ()> + Send + 'static>(site: Site, size: (u32, 
         ] {
             caps.add_arg(arg).expect("argument");
         }
-        caps.add_arg(&format!("--user-data-dir={}", chrome.profile.path().display())).expect("argument");
+        caps.add_arg(&format!(
+            "--user-data-dir={}",
+            chrome.profile.path().display()
+        ))
+        .expect("argument");
         caps.set_binary("/usr/bin/chromium").expect("binary");
-        let driver = WebDriver::new(format!("http://127.0.0.1:{}", chrome.port), caps).await.expect("browser");
-        driver.set_script_timeout(Duration::from_secs(30)).await.expect("timeout");
+        let driver = WebDriver::new(format!("http://127.0.0.1:{}", chrome.port), caps)
+            .await
+            .expect("browser");
+        driver
+            .set_script_timeout(Duration::from_secs(30))
+            .await
+            .expect("timeout");
         // Should the test panic, the session is not waited for: its process group is ended below.
         let _ = driver.clone().leak();
         let page = Page { driver, url };
@@ -152,29 +193,53 @@ return label.parentElement.querySelector('button');
 impl Page {
     pub async fn resize(&self, (w, h): (u32, u32)) {
         let size = json!({"width": w, "height": h, "deviceScaleFactor": 1, "mobile": false});
-        self.driver.cdp().send_raw("Emulation.setDeviceMetricsOverride", size).await.expect("size");
+        self.driver
+            .cdp()
+            .send_raw("Emulation.setDeviceMetricsOverride", size)
+            .await
+            .expect("size");
     }
     /// Cuts the page off from everything, or connects it again.
     pub async fn cut_off(&self, offline: bool) {
         let cdp = self.driver.cdp();
-        cdp.send_raw("Network.enable", json!({})).await.expect("network");
+        cdp.send_raw("Network.enable", json!({}))
+            .await
+            .expect("network");
         let conditions = json!({"offline": offline, "latency": 0, "downloadThroughput": -1, "uploadThroughput": -1});
-        cdp.send_raw("Network.emulateNetworkConditions", conditions).await.expect("network");
+        cdp.send_raw("Network.emulateNetworkConditions", conditions)
+            .await
+            .expect("network");
     }
     pub async fn open(&self, path: &str) {
-        self.driver.goto(format!("{}{path}", self.url)).await.expect("page opens");
+        self.driver
+            .goto(format!("{}{path}", self.url))
+            .await
+            .expect("page opens");
     }
     pub async fn js(&self, code: &str, args: Vec<Value>) -> Value {
-        self.driver.execute(code, args).await.expect("script").json().clone()
+        self.driver
+            .execute(code, args)
+            .await
+            .expect("script")
+            .json()
+            .clone()
     }
     async fn find(&self, what: &str, name: &str) -> WebElement {
         let until = Instant::now() + PATIENCE;
         loop {
-            let found = self.driver.execute(FIND, vec![json!(what), json!(name)]).await.expect("script");
+            let found = self
+                .driver
+                .execute(FIND, vec![json!(what), json!(name)])
+                .await
+                .expect("script");
             if let Ok(e) = found.element() {
                 return e;
             }
-            assert!(Instant::now() < until, "no {what} called “{name}” on:\n{}", self.text().await);
+            assert!(
+                Instant::now() < until,
+                "no {what} called “{name}” on:\n{}",
+                self.text().await
+            );
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
     }
@@ -198,13 +263,29 @@ impl Page {
         let _ = field.scroll_into_view().await;
         field.click().await.expect("field can be clicked");
         field.send_keys(Key::Control + "a").await.expect("keys");
-        field.send_keys(if text.is_empty() { Key::Delete + "" } else { text.into() }).await.expect("keys");
+        field
+            .send_keys(if text.is_empty() {
+                Key::Delete + ""
+            } else {
+                text.into()
+            })
+            .await
+            .expect("keys");
     }
     pub async fn value(&self, label: &str) -> String {
-        self.find("field", label).await.prop("value").await.expect("value").unwrap_or_default()
+        self.find("field", label)
+            .await
+            .prop("value")
+            .await
+            .expect("value")
+            .unwrap_or_default()
     }
     pub async fn key(&self, label: &str, key: Key) {
-        self.find("field", label).await.send_keys(key + "").await.expect("key");
+        self.find("field", label)
+            .await
+            .send_keys(key + "")
+            .await
+            .expect("key");
     }
     /// Chooses an option of a list.
     pub async fn pick(&self, label: &str, option: &str) {
@@ -214,7 +295,11 @@ impl Page {
         self.press(option).await;
     }
     pub async fn text(&self) -> String {
-        self.js("return document.body.innerText", vec![]).await.as_str().unwrap_or_default().to_owned()
+        self.js("return document.body.innerText", vec![])
+            .await
+            .as_str()
+            .unwrap_or_default()
+            .to_owned()
     }
     /// Waits until the page says something.
     pub async fn says(&self, words: &str) {
@@ -223,7 +308,11 @@ impl Page {
     pub async fn says_within(&self, words: &str, patience: Duration) {
         let until = Instant::now() + patience;
         while !self.text().await.contains(words) {
-            assert!(Instant::now() < until, "the page never said “{words}”:\n{}", self.text().await);
+            assert!(
+                Instant::now() < until,
+                "the page never said “{words}”:\n{}",
+                self.text().await
+            );
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
     }
@@ -232,19 +321,35 @@ impl Page {
         let code = "const [method, path, body, done] = arguments;
             fetch(path, {method, headers: {'Content-Type': 'application/json'}, body: method === 'GET' ? undefined : JSON.stringify(body)})
               .then(async r => done([r.status, await r.json().catch(() => null)]));";
-        let reply = self.driver.execute_async(code, vec![json!(method), json!(path), body]).await.expect("fetch").json().clone();
+        let reply = self
+            .driver
+            .execute_async(code, vec![json!(method), json!(path), body])
+            .await
+            .expect("fetch")
+            .json()
+            .clone();
         (reply[0].as_i64().unwrap_or(0), reply[1].clone())
     }
     /// No serious fault by axe-core, no sideways scrolling, no small targets.
     pub async fn is_sound(&self, what: &str) {
-        let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js")).expect("axe-core (npm ci in web/)");
+        let axe = std::fs::read_to_string(root().join("web/node_modules/axe-core/axe.min.js"))
+            .expect("axe-core (npm ci in web/)");
         self.driver.execute(&axe, vec![]).await.expect("axe loads");
         let code = "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice']})
             .then(r => done(r.violations.map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).slice(0, 3).join(' | '))));";
-        let faults = self.driver.execute_async(code, vec![]).await.expect("axe runs").json().clone();
+        let faults = self
+            .driver
+            .execute_async(code, vec![])
+            .await
+            .expect("axe runs")
+            .json()
+            .clone();
         assert_eq!(faults, json!([]), "axe on {what}");
         let wide = self.js("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![]).await;
-        assert!(wide.as_i64().unwrap_or(0) <= 0, "{what} scrolls sideways by {wide} px");
+        assert!(
+            wide.as_i64().unwrap_or(0) <= 0,
+            "{what} scrolls sideways by {wide} px"
+        );
         let small = self.js(
             "return [...document.querySelectorAll('button, input, summary, a')].filter(e => { const r = e.getBoundingClientRect(); const inline = e.tagName === 'A' && getComputedStyle(e).display === 'inline';
                 const shown = r.width > 1 && r.height > 1 && getComputedStyle(e).visibility !== 'hidden' && r.right > 0; return shown && !inline && (r.height < 47.5 || r.width < 43.5); }).map(e => e.outerHTML.slice(0, 140))",
@@ -256,11 +361,17 @@ impl Page {
     pub async fn picture(&self, name: &str) {
         tokio::time::sleep(Duration::from_millis(700)).await;
         let bytes = self.driver.screenshot_as_png().await.expect("picture");
-        let dir = if std::env::var_os("RUHE_PICTURES").is_some() { root().join("docs/screenshots") } else { PathBuf::from(env!("CARGO_TARGET_TMPDIR")) };
+        let dir = if std::env::var_os("RUHE_PICTURES").is_some() {
+            root().join("docs/screenshots")
+        } else {
+            PathBuf::from(env!("CARGO_TARGET_TMPDIR"))
+        };
         std::fs::write(dir.join(format!("{name}.png")), bytes).expect("picture is written");
     }
 }
 
 pub fn root() -> &'static Path {
-    Path::new(env!("CARGO_MANIFEST_DIR")).parent().expect("the checkout")
+    Path::new(env!("CARGO_MANIFEST_DIR"))
+        .parent()
+        .expect("the checkout")
 }

@@ -38,17 +38,40 @@ fn from_the_kit_to_a_broken_vacuum() {
         // The kit: what lacks a figure is refused by name, and nothing typed is lost.
         p.open("/kit").await;
         p.says("Nothing is in the kit yet").await;
-        into_the_kit(&p, "Vacuum gauge", &[("Name", "Far gauge"), ("Step, micron", "1"), ("Range, micron", "25000")]).await;
+        into_the_kit(
+            &p,
+            "Vacuum gauge",
+            &[
+                ("Name", "Far gauge"),
+                ("Step, micron", "1"),
+                ("Range, micron", "25000"),
+            ],
+        )
+        .await;
         p.press("Keep it").await;
         p.says("to 25000 micron, step 1 micron").await;
-        into_the_kit(&p, "Vacuum pump", &[("Name", "Pump"), ("Reaches blanked off, micron", "25")]).await;
+        into_the_kit(
+            &p,
+            "Vacuum pump",
+            &[("Name", "Pump"), ("Reaches blanked off, micron", "25")],
+        )
+        .await;
         p.press("Keep it").await;
         p.says("a pump needs its flow").await;
         assert_eq!(p.value("Reaches blanked off, micron").await, "25");
         p.fill("Flow", "140").await;
         p.press("Keep it").await;
         p.says("140 l/min, reaches 25 micron").await;
-        into_the_kit(&p, "Hose", &[("Name", "Wide hose"), ("Bore, mm", "9.5"), ("Length, m", "1.5")]).await;
+        into_the_kit(
+            &p,
+            "Hose",
+            &[
+                ("Name", "Wide hose"),
+                ("Bore, mm", "9.5"),
+                ("Length, m", "1.5"),
+            ],
+        )
+        .await;
         p.press("Keep it").await;
         p.says("9.5 mm bore, 1.5 m").await;
         into_the_kit(&p, "Rig: a pump with its hoses", &[("Name", "Roof set")]).await;
@@ -64,7 +87,10 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.says("Check the rig alone").await;
         p.fill("Vacuum before, min", "2").await;
         p.press("Open the test").await;
-        series(&p, 7, |t| 75.0 + 110.0 * ((120.0 + t).sqrt() - 120f64.sqrt())).await;
+        series(&p, 7, |t| {
+            75.0 + 110.0 * ((120.0 + t).sqrt() - 120f64.sqrt())
+        })
+        .await;
         p.says("Gives off gas").await;
         p.press("End Rig check 1").await;
         p.says("Test again").await;
@@ -81,10 +107,12 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.press("Open the test").await;
         p.says("lock its power out and confirm that first").await;
         p.press("Yes, locked out").await;
-        p.pick("Procedure", "Triple: 2000, nitrogen, 1000, nitrogen, 500").await;
+        p.pick("Procedure", "Triple: 2000, nitrogen, 1000, nitrogen, 500")
+            .await;
         assert_eq!(p.value("Targets, micron").await, "2000, 1000, 500");
         p.press("Open the test").await;
-        p.says("By its conductances the rig should be at 2000 micron in about").await;
+        p.says("By its conductances the rig should be at 2000 micron in about")
+            .await;
         series(&p, 6, |t| 2_200.0 + 20_000.0 * (-t / 120.0).exp()).await;
         p.says("2335 micron").await;
         p.press("It is now").await;
@@ -136,7 +164,8 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.says("Decay 2").await;
         series(&p, 9, |t| 240.0 + 150.0 * (1.0 - (-t / 520.0).exp())).await;
         p.press("It was isolated at the first reading").await;
-        p.says("it is drying. A leak would have stayed as it was").await;
+        p.says("it is drying. A leak would have stayed as it was")
+            .await;
         p.press("End Decay 2").await;
 
         // Breaking the vacuum asks for the gauge first, and refuses a core under vacuum.

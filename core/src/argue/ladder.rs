@@ -17,8 +17,15 @@ pub struct Rung {
 /// A rung from a leak's two ends, g a year: what a hold rules out above, or the leak it has shown.
 #[must_use]
 pub fn rung((low, high): (f64, f64), is_leak: bool, charge_g: Option<f64>) -> Rung {
-    let percent = charge_g.filter(|c| c.is_finite() && *c > 0.0).map(|c| (100.0 * low / c, 100.0 * high / c));
-    Rung { is_leak, low, high, percent }
+    let percent = charge_g
+        .filter(|c| c.is_finite() && *c > 0.0)
+        .map(|c| (100.0 * low / c, 100.0 * high / c));
+    Rung {
+        is_leak,
+        low,
+        high,
+        percent,
+    }
 }
 
 /// Viscosity of air, Pa·s, and its molar mass, kg/mol, at 20 °C.
@@ -33,7 +40,13 @@ const YEAR: f64 = 365.25 * 86_400.0;
 /// on the low side in the least volume, the high end laminar on the high side in the largest: which of them it is nobody
 /// knows, so the rung is wide: 1 micron a minute in 5 L is some 58 g a year to 1.4 kg on the low side.
 #[must_use]
-pub fn rung_of_rise(rate: f64, is_leak: bool, litres: (f64, f64), refrigerant: &str, charge_g: Option<f64>) -> Option<Rung> {
+pub fn rung_of_rise(
+    rate: f64,
+    is_leak: bool,
+    litres: (f64, f64),
+    refrigerant: &str,
+    charge_g: Option<f64>,
+) -> Option<Rung> {
     use crate::matter::refrigerant::find;
     let r = find(refrigerant).or_else(|| find("R-410A"))?;
     let a = crate::matter::atmosphere::SEA_LEVEL.pa();
@@ -43,7 +56,14 @@ pub fn rung_of_rise(rate: f64, is_leak: bool, litres: (f64, f64), refrigerant: &
     let grams = |q: f64| q * r.molar_mass / (crate::matter::nitrogen::R * 293.15) * YEAR * 1e3;
     let molecular = (r.low_side - a) / a * (AIR.1 / r.molar_mass).sqrt();
     let laminar = (r.high_side * r.high_side - a * a) / (a * a) * AIR.0 / r.viscosity;
-    Some(rung((grams(rate * litres.0 * 1e-3 * molecular), grams(rate * litres.1 * 1e-3 * laminar)), is_leak, charge_g))
+    Some(rung(
+        (
+            grams(rate * litres.0 * 1e-3 * molecular),
+            grams(rate * litres.1 * 1e-3 * laminar),
+        ),
+        is_leak,
+        charge_g,
+    ))
 }
 
 #[cfg(test)]

@@ -44,34 +44,64 @@ const ROWS: [Row; 7] = [
         chances: &[("rig_leak", 0.95), ("rig_gas", 0.95), ("fitted", 0.3)],
         otherwise: 0.04,
         why: "hoses are the commonest source that is not the system",
-        either: ["If the rise goes, it was in the hoses.", "If it stays, the hoses are cleared."],
+        either: [
+            "If the rise goes, it was in the hoses.",
+            "If it stays, the hoses are cleared.",
+        ],
     },
     Row {
         code: "caps_cores",
         title: "Caps and stem caps on tight, core tool swapped or shut, and repeat the decay",
         minutes: 14.0,
-        chances: &[("seal", 0.8), ("fitted", 0.6), ("rig_leak", 0.3), ("charge", 0.1)],
+        chances: &[
+            ("seal", 0.8),
+            ("fitted", 0.6),
+            ("rig_leak", 0.3),
+            ("charge", 0.1),
+        ],
         otherwise: 0.04,
         why: "no hold excludes what pressure pushes shut, nor what was fitted since",
-        either: ["If the rise goes, it was one of these: find which.", "If it stays, they are cleared."],
+        either: [
+            "If the rise goes, it was one of these: find which.",
+            "If it stays, they are cleared.",
+        ],
     },
     Row {
         code: "break_repeat",
         title: "Break with nitrogen, pull again and repeat the decay",
         minutes: 40.0,
-        chances: &[("moisture", 0.9), ("water", 0.6), ("rubber", 0.8), ("oil", 0.45), ("rig_gas", 0.5), ("still", 0.3)],
+        chances: &[
+            ("moisture", 0.9),
+            ("water", 0.6),
+            ("rubber", 0.8),
+            ("oil", 0.45),
+            ("rig_gas", 0.5),
+            ("still", 0.3),
+        ],
         otherwise: 0.07,
         why: "a leak comes back the same, moisture comes back smaller",
-        either: ["If it is smaller, it is drying: go on.", "If it is the same, it is a leak: look for it."],
+        either: [
+            "If it is smaller, it is drying: go on.",
+            "If it is the same, it is a leak: look for it.",
+        ],
     },
     Row {
         code: "warm",
         title: "Lock the compressor’s power out, warm the sump and the coils from outside, and repeat the decay",
         minutes: 30.0,
-        chances: &[("moisture", 0.85), ("water", 0.9), ("oil", 0.9), ("rubber", 0.5), ("rig_gas", 0.2)],
+        chances: &[
+            ("moisture", 0.85),
+            ("water", 0.9),
+            ("oil", 0.9),
+            ("rubber", 0.5),
+            ("rig_gas", 0.2),
+        ],
         otherwise: 0.06,
         why: "warmth drives moisture and oil, a leak hardly feels it",
-        either: ["If it rises faster, it is moisture or oil.", "If it does not change, it is more likely a leak."],
+        either: [
+            "If it rises faster, it is moisture or oil.",
+            "If it does not change, it is more likely a leak.",
+        ],
     },
     Row {
         code: "far_gauge",
@@ -80,7 +110,10 @@ const ROWS: [Row; 7] = [
         chances: &[("still", 0.85)],
         otherwise: 0.25,
         why: "near the pump the first minutes show the ends evening out, not the system",
-        either: ["If it stands there, the rise was only the ends evening out.", "If it rises there too, it is real."],
+        either: [
+            "If it stands there, the rise was only the ends evening out.",
+            "If it rises there too, it is real.",
+        ],
     },
     Row {
         code: "stem",
@@ -89,37 +122,66 @@ const ROWS: [Row; 7] = [
         chances: &[("charge", 0.6)],
         otherwise: 0.04,
         why: "a charge behind a valve drives many times harder than air, and no bubble shows it",
-        either: ["If the slope changes, the valve was weeping.", "If it does not, another valve may still weep, or none."],
+        either: [
+            "If the slope changes, the valve was weeping.",
+            "If it does not, another valve may still weep, or none.",
+        ],
     },
     Row {
         code: "bubbles",
         title: "Nitrogen to test pressure, bubbles on the joints",
         minutes: 35.0,
-        chances: &[("joint", 0.75), ("fitted", 0.8), ("seal", 0.35), ("rig_leak", 0.3), ("charge", 0.05)],
+        chances: &[
+            ("joint", 0.75),
+            ("fitted", 0.8),
+            ("seal", 0.35),
+            ("rig_leak", 0.3),
+            ("charge", 0.05),
+        ],
         otherwise: 0.02,
         why: "pressure shows a place, a vacuum never does",
-        either: ["If bubbles stand, that is the place.", "If none stand after minutes, the joints are less likely."],
+        either: [
+            "If bubbles stand, that is the place.",
+            "If none stand after minutes, the joints are less likely.",
+        ],
     },
 ];
 
 fn entropy(p: f64) -> f64 {
-    if p <= 0.0 || p >= 1.0 { 0.0 } else { -p * p.log2() - (1.0 - p) * (1.0 - p).log2() }
+    if p <= 0.0 || p >= 1.0 {
+        0.0
+    } else {
+        -p * p.log2() - (1.0 - p) * (1.0 - p).log2()
+    }
 }
 
 /// Bits that an outcome with these chances tells about the source.
 fn bits(shares: &[(&'static str, f64)], chance: impl Fn(&str) -> f64) -> f64 {
     let all: f64 = shares.iter().map(|s| s.1 * chance(s.0)).sum();
-    entropy(all) - shares.iter().map(|s| s.1 * entropy(chance(s.0))).sum::<f64>()
+    entropy(all)
+        - shares
+            .iter()
+            .map(|s| s.1 * entropy(chance(s.0)))
+            .sum::<f64>()
 }
 
 /// Chance of an action's first outcome under a source; `None`: there is no such action in the table.
 #[must_use]
 pub fn chance(action: &str, source: &str) -> Option<f64> {
     if action == "wait" {
-        return Some(if STRAIGHT.contains(&source) { WAITING.0 } else { WAITING.1 });
+        return Some(if STRAIGHT.contains(&source) {
+            WAITING.0
+        } else {
+            WAITING.1
+        });
     }
     let row = ROWS.iter().find(|r| r.code == action)?;
-    Some(row.chances.iter().find(|c| c.0 == source).map_or(row.otherwise, |c| c.1))
+    Some(
+        row.chances
+            .iter()
+            .find(|c| c.0 == source)
+            .map_or(row.otherwise, |c| c.1),
+    )
 }
 
 /// Chance that a rise is still straight when leak and no leak have come apart: of a leak, and of anything else.
@@ -159,7 +221,10 @@ pub fn next_steps(f: &Facts) -> Vec<Action> {
             minutes,
             bits: bits(&shares, |s| chance("wait", s).unwrap_or(0.5)),
             why: "by then a leak and what flattens will stand visibly apart".into(),
-            either: ["If it is still straight, it is a leak.".into(), "If it bends, it is not.".into()],
+            either: [
+                "If it is still straight, it is a leak.".into(),
+                "If it bends, it is not.".into(),
+            ],
         });
     }
     out.retain(|a| a.bits > WORTH);

@@ -65,15 +65,23 @@ pub type Slope = ((f64, f64, f64), (f64, f64));
 /// Slope of a decay between two and `to` seconds after isolation, from its trace. `None`: too short.
 #[must_use]
 pub fn rise(trace: &[VacuumPoint], isolated_at_s: f64, to: f64, digit: f64) -> Option<Slope> {
-    let p: Vec<(f64, f64)> = trace.iter().map(|p| (p.at_s - isolated_at_s, p.level)).filter(|p| p.0 >= FROM && p.0 <= to).collect();
+    let p: Vec<(f64, f64)> = trace
+        .iter()
+        .map(|p| (p.at_s - isolated_at_s, p.level))
+        .filter(|p| p.0 >= FROM && p.0 <= to)
+        .collect();
     let (first, last) = (p.first()?, p.last()?);
     let length = last.0 - first.0;
     if p.len() < 3 || length < 60.0 {
         return None;
     }
     let n = p.len() as f64;
-    let (mt, mv) = (p.iter().map(|p| p.0).sum::<f64>() / n, p.iter().map(|p| p.1).sum::<f64>() / n);
-    let rate = p.iter().map(|p| (p.0 - mt) * (p.1 - mv)).sum::<f64>() / p.iter().map(|p| (p.0 - mt).powi(2)).sum::<f64>();
+    let (mt, mv) = (
+        p.iter().map(|p| p.0).sum::<f64>() / n,
+        p.iter().map(|p| p.1).sum::<f64>() / n,
+    );
+    let rate = p.iter().map(|p| (p.0 - mt) * (p.1 - mv)).sum::<f64>()
+        / p.iter().map(|p| (p.0 - mt).powi(2)).sum::<f64>();
     // Digits, and a gauge that wanders by 0.15 % per root minute, at twice their standard deviation.
     let doubt = 2.0 * (digit / 3.0 + 0.0015 * mv * (length / 60.0).sqrt()) / length;
     Some(((rate, rate - doubt, rate + doubt), (first.0, last.0)))
@@ -86,16 +94,27 @@ pub fn repeats(all: &[Rise], u: Units) -> Option<Repeats> {
     let per_minute = |r: f64| significant(u.vacuum.delta_of_si(60.0 * r), 2);
     let mut words: Vec<String> = vec![format!(
         "{}: {} {} a minute between {} and {} after isolation.",
-        all.iter().map(|r| r.title.as_str()).collect::<Vec<_>>().join(", "),
-        all.iter().map(|r| per_minute(r.rate.0)).collect::<Vec<_>>().join(", "),
+        all.iter()
+            .map(|r| r.title.as_str())
+            .collect::<Vec<_>>()
+            .join(", "),
+        all.iter()
+            .map(|r| per_minute(r.rate.0))
+            .collect::<Vec<_>>()
+            .join(", "),
         u.vacuum.info().label,
         span(b.window.0),
         span(b.window.1)
     )];
     let warmer = a.kelvin.zip(b.kelvin).map(|(x, y)| y - x);
-    let smaller = b.rate.2 < (1.0 - ALIKE) * a.rate.1 || (b.rate.2 < a.rate.1 && b.rate.0 < (1.0 - ALIKE) * a.rate.0);
-    let larger = b.rate.1 > (1.0 + ALIKE) * a.rate.2 || (b.rate.1 > a.rate.2 && b.rate.0 > (1.0 + ALIKE) * a.rate.0);
-    let pulled_enough = a.pumped_s.zip(b.pumped_s).is_some_and(|(before, by_then)| before > 0.0 && by_then - before >= AS_LONG * before);
+    let smaller = b.rate.2 < (1.0 - ALIKE) * a.rate.1
+        || (b.rate.2 < a.rate.1 && b.rate.0 < (1.0 - ALIKE) * a.rate.0);
+    let larger = b.rate.1 > (1.0 + ALIKE) * a.rate.2
+        || (b.rate.1 > a.rate.2 && b.rate.0 > (1.0 + ALIKE) * a.rate.0);
+    let pulled_enough = a
+        .pumped_s
+        .zip(b.pumped_s)
+        .is_some_and(|(before, by_then)| before > 0.0 && by_then - before >= AS_LONG * before);
     let width = (b.rate.2 - b.rate.1).max(a.rate.2 - a.rate.1);
     let trend = match () {
         () if smaller && a.hoses_in && !b.hoses_in && !b.after_break => Trend::WentWithTheHoses,
@@ -121,7 +140,10 @@ pub fn repeats(all: &[Rise], u: Units) -> Option<Repeats> {
         ),
         Trend::Unclear => "Both rises are too small or too short to be compared.".into(),
     });
-    if a.hoses_in != b.hoses_in && (trend == Trend::Same || (trend == Trend::Unclear && !pulled_enough && !smaller && !larger)) {
+    if a.hoses_in != b.hoses_in
+        && (trend == Trend::Same
+            || (trend == Trend::Unclear && !pulled_enough && !smaller && !larger))
+    {
         words.push("Taking the hoses off changed nothing: they are not the source.".into());
     }
     Some(Repeats { trend, words })
@@ -150,20 +172,70 @@ mod tests {
         let trend = |a: Rise, b: Rise| repeats(&[a, b], Units::default()).unwrap().trend;
         assert_eq!(trend(of(20.0, false), of(20.5, true)), Trend::Same);
         // A short pull makes nothing less that runs out: the same slope then proves nothing.
-        let short = repeats(&[of(20.0, false), Rise { pumped_s: Some(4_200.0), ..of(20.5, true) }], Units::default()).unwrap();
-        assert!(short.trend == Trend::Unclear && short.words[1].contains("proves nothing yet"), "{short:?}");
+        let short = repeats(
+            &[
+                of(20.0, false),
+                Rise {
+                    pumped_s: Some(4_200.0),
+                    ..of(20.5, true)
+                },
+            ],
+            Units::default(),
+        )
+        .unwrap();
+        assert!(
+            short.trend == Trend::Unclear && short.words[1].contains("proves nothing yet"),
+            "{short:?}"
+        );
         assert_eq!(trend(of(20.0, false), of(7.0, true)), Trend::Smaller);
-        assert_eq!(trend(of(20.0, false), Rise { kelvin: Some(300.0), ..of(40.0, true) }), Trend::LargerWhenWarm);
-        assert_eq!(trend(Rise { hoses_in: true, ..of(20.0, false) }, of(3.0, false)), Trend::WentWithTheHoses);
+        assert_eq!(
+            trend(
+                of(20.0, false),
+                Rise {
+                    kelvin: Some(300.0),
+                    ..of(40.0, true)
+                }
+            ),
+            Trend::LargerWhenWarm
+        );
+        assert_eq!(
+            trend(
+                Rise {
+                    hoses_in: true,
+                    ..of(20.0, false)
+                },
+                of(3.0, false)
+            ),
+            Trend::WentWithTheHoses
+        );
         // Two changes at once: less, but nobody can say by which.
-        let both = repeats(&[Rise { hoses_in: true, ..of(20.0, false) }, of(3.0, true)], Units::default()).unwrap();
-        assert!(both.trend == Trend::Smaller && both.words.iter().any(|w| w.contains("either may be why")), "{both:?}");
+        let both = repeats(
+            &[
+                Rise {
+                    hoses_in: true,
+                    ..of(20.0, false)
+                },
+                of(3.0, true),
+            ],
+            Units::default(),
+        )
+        .unwrap();
+        assert!(
+            both.trend == Trend::Smaller
+                && both.words.iter().any(|w| w.contains("either may be why")),
+            "{both:?}"
+        );
         assert_eq!(repeats(&[of(1.0, false)], Units::default()), None);
     }
 
     #[test]
     fn a_slope_is_found_again_with_its_doubt() {
-        let trace: Vec<VacuumPoint> = (0..200).map(|k| VacuumPoint { at_s: 50.0 + 5.0 * f64::from(k), level: 40.0 + 0.02 * 5.0 * f64::from(k) }).collect();
+        let trace: Vec<VacuumPoint> = (0..200)
+            .map(|k| VacuumPoint {
+                at_s: 50.0 + 5.0 * f64::from(k),
+                level: 40.0 + 0.02 * 5.0 * f64::from(k),
+            })
+            .collect();
         let ((rate, low, high), window) = rise(&trace, 50.0, 600.0, MICRON).unwrap();
         assert!((rate - 0.02).abs() < 1e-9 && low < rate && rate < high);
         assert_eq!(window, (120.0, 600.0));

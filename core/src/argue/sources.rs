@@ -66,7 +66,11 @@ pub struct Argued {
 fn wedge(h: &HoldFact, litres: f64, atmosphere: f64) -> Wedge {
     let loss = h.lost_pa_s.max(0.0) * h.litres / litres;
     let (p, a) = (h.at_pa, atmosphere);
-    Wedge { hold: h.title.clone(), careful: loss * a / (p - a), likely: loss * a * a / (p * p - a * a) }
+    Wedge {
+        hold: h.title.clone(),
+        careful: loss * a / (p - a),
+        likely: loss * a * a / (p * p - a * a),
+    }
 }
 
 /// How many times harder a charge drives through a gap than the atmosphere: molecular and laminar.
@@ -97,7 +101,12 @@ fn title(code: &str) -> &'static str {
 #[must_use]
 pub fn shares(f: &Facts) -> (Vec<(&'static str, f64)>, Option<Wedge>) {
     let cause = |c: Cause| f.causes.iter().find(|(x, _)| *x == c).map_or(0.0, |x| x.1);
-    let best = f.holds.iter().filter(|h| h.at_pa > 1.5 * f.atmosphere).map(|h| wedge(h, f.litres, f.atmosphere)).min_by(|a, b| a.careful.total_cmp(&b.careful));
+    let best = f
+        .holds
+        .iter()
+        .filter(|h| h.at_pa > 1.5 * f.atmosphere)
+        .map(|h| wedge(h, f.litres, f.atmosphere))
+        .min_by(|a, b| a.careful.total_cmp(&b.careful));
     let (rate, low, _) = f.rate;
     // Prior weights of the sources of one shape: common practice, no source.
     let joint = match &best {
@@ -110,29 +119,68 @@ pub fn shares(f: &Facts) -> (Vec<(&'static str, f64)>, Option<Wedge>) {
         Some(list) => 1.5 * list.len() as f64,
         None => 0.5,
     };
-    let weeps = f.behind.iter().any(|b| matches!(b.0, Behind::FactoryCharge | Behind::Nitrogen | Behind::Air | Behind::Unknown));
+    let weeps = f.behind.iter().any(|b| {
+        matches!(
+            b.0,
+            Behind::FactoryCharge | Behind::Nitrogen | Behind::Air | Behind::Unknown
+        )
+    });
     let rig = match (f.hoses_in, f.rig.as_ref().map(|r| r.outcome)) {
         (false, _) => 0.02,
         (true, Some(RigOutcome::Good)) => 0.05,
         (true, Some(RigOutcome::Leaks | RigOutcome::GivesGas | RigOutcome::Rises)) => 4.0,
         (true, _) => 1.2,
     };
-    let straight = [joint, 0.6, fitted, if weeps { 1.0 } else { 0.0 }, if f.rig.as_ref().is_some_and(|r| r.outcome == RigOutcome::GivesGas) { 0.3 * rig } else { rig }];
-    let bending = [if f.has_oil { 1.5 } else { 0.02 }, if f.evacuated_s.is_some_and(|t| t > 3_600.0) { 0.3 } else { 0.7 }, rig];
+    let straight = [
+        joint,
+        0.6,
+        fitted,
+        if weeps { 1.0 } else { 0.0 },
+        if f.rig
+            .as_ref()
+            .is_some_and(|r| r.outcome == RigOutcome::GivesGas)
+        {
+            0.3 * rig
+        } else {
+            rig
+        },
+    ];
+    let bending = [
+        if f.has_oil { 1.5 } else { 0.02 },
+        if f.evacuated_s.is_some_and(|t| t > 3_600.0) {
+            0.3
+        } else {
+            0.7
+        },
+        rig,
+    ];
     let mut all: Vec<(&'static str, f64)> = Vec::new();
     let mut spread = |codes: &[&'static str], weights: &[f64], mass: f64| {
         let sum: f64 = weights.iter().sum();
-        all.extend(codes.iter().zip(weights).map(|(c, w)| (*c, mass * w / sum.max(1e-12))));
+        all.extend(
+            codes
+                .iter()
+                .zip(weights)
+                .map(|(c, w)| (*c, mass * w / sum.max(1e-12))),
+        );
     };
     // A mixture counts half to each of its parts.
-    let mixed = (0.5 * cause(Cause::LeakAndMoisture), 0.5 * cause(Cause::LeakAndOutgassing));
+    let mixed = (
+        0.5 * cause(Cause::LeakAndMoisture),
+        0.5 * cause(Cause::LeakAndOutgassing),
+    );
     spread(&STRAIGHT, &straight, cause(Cause::Leak) + mixed.0 + mixed.1);
     spread(&["moisture"], &[1.0], cause(Cause::Moisture) + mixed.0);
     spread(&["water"], &[1.0], cause(Cause::Water));
-    spread(&["oil", "rubber", "rig_gas"], &bending, cause(Cause::Outgassing) + mixed.1);
+    spread(
+        &["oil", "rubber", "rig_gas"],
+        &bending,
+        cause(Cause::Outgassing) + mixed.1,
+    );
     spread(&["still"], &[1.0], cause(Cause::Still));
     if let Some(t) = f.trend {
-        all.iter_mut().for_each(|(code, share)| *share *= told_by(t, code));
+        all.iter_mut()
+            .for_each(|(code, share)| *share *= told_by(t, code));
     }
     let total: f64 = all.iter().map(|a| a.1).sum();
     all.iter_mut().for_each(|a| a.1 /= total.max(1e-12));
@@ -178,11 +226,26 @@ pub fn argue(f: &Facts, u: Units) -> Argued {
                 s if s >= 0.12 => Standing::Possible,
                 _ => Standing::Unlikely,
             };
-            Source { code, title: title(code), standing, share, speaks_for, against }
+            Source {
+                code,
+                title: title(code),
+                standing,
+                share,
+                speaks_for,
+                against,
+            }
         })
         .collect();
-    sources.sort_by(|a, b| (a.standing == Standing::RuledOut).cmp(&(b.standing == Standing::RuledOut)).then(b.share.total_cmp(&a.share)));
-    Argued { words: bounds(f, wedge.as_ref(), u), sources, wedge }
+    sources.sort_by(|a, b| {
+        (a.standing == Standing::RuledOut)
+            .cmp(&(b.standing == Standing::RuledOut))
+            .then(b.share.total_cmp(&a.share))
+    });
+    Argued {
+        words: bounds(f, wedge.as_ref(), u),
+        sources,
+        wedge,
+    }
 }
 
 fn per_minute(rate: f64, u: Units) -> String {
@@ -196,7 +259,9 @@ fn bounds(f: &Facts, wedge: Option<&Wedge>, u: Units) -> Vec<String> {
         out.push("No finished hold of this section bounds what a leak may do under vacuum.".into());
         return out;
     };
-    let Some(h) = f.holds.iter().find(|h| h.title == w.hold) else { return out };
+    let Some(h) = f.holds.iter().find(|h| h.title == w.hold) else {
+        return out;
+    };
     out.push(format!(
         "{} lets its joints bring in at most {} (careful), more likely {} or less; what was opened or fitted since, seals that pressure pushes shut and a charge behind a valve are not bound by it.",
         h.title,
@@ -288,11 +353,15 @@ fn reasons(code: &str, f: &Facts, wedge: Option<&Wedge>, u: Units) -> Reasons {
     }
     match f.trend {
         Some(Trend::Same) if is_straight => pro.push("It came back with the same slope.".into()),
-        Some(Trend::Same) if code != "still" => con.push("It came back with the same slope; this would have become less.".into()),
+        Some(Trend::Same) if code != "still" => {
+            con.push("It came back with the same slope; this would have become less.".into())
+        }
         Some(Trend::Smaller) if is_straight => con.push("It became less; a leak stays.".into()),
         Some(Trend::Smaller) => pro.push("It became less from one test to the next.".into()),
         Some(Trend::LargerWhenWarm) if !is_straight => pro.push("Warmth made it larger.".into()),
-        Some(Trend::WentWithTheHoses) if code.starts_with("rig") => pro.push("It went when the hoses went.".into()),
+        Some(Trend::WentWithTheHoses) if code.starts_with("rig") => {
+            pro.push("It went when the hoses went.".into())
+        }
         _ => {}
     }
     (pro, con, excluded)
@@ -306,17 +375,35 @@ mod tests {
     const PSI: f64 = 6_894.757;
 
     fn held(psig: f64, psi: f64, over_s: f64) -> HoldFact {
-        HoldFact { title: "Hold 1".into(), at_pa: psig * PSI + 101_325.0, lost_pa_s: psi * PSI / over_s, followed_s: over_s, litres: 5.0 }
+        HoldFact {
+            title: "Hold 1".into(),
+            at_pa: psig * PSI + 101_325.0,
+            lost_pa_s: psi * PSI / over_s,
+            followed_s: over_s,
+            litres: 5.0,
+        }
     }
 
     /// Worked apart from the formulas above: three holds with their careful and likely bounds, in micron a minute.
     #[test]
     fn cross_bounds_worked_apart() {
-        for (hold, careful, likely) in [(held(300.0, 0.4, 1_800.0), 34.0, 1.5), (held(500.0, 1.0, 86_400.0), 1.06, 0.03), (held(150.0, 0.3, 900.0), 101.0, 8.0)] {
+        for (hold, careful, likely) in [
+            (held(300.0, 0.4, 1_800.0), 34.0, 1.5),
+            (held(500.0, 1.0, 86_400.0), 1.06, 0.03),
+            (held(150.0, 0.3, 900.0), 101.0, 8.0),
+        ] {
             let w = wedge(&hold, 5.0, 101_325.0);
             let per_minute = |r: f64| r * 60.0 / MICRON;
-            assert!((per_minute(w.careful) / careful - 1.0).abs() < 0.03, "{}", per_minute(w.careful));
-            assert!((per_minute(w.likely) / likely - 1.0).abs() < 0.12, "{}", per_minute(w.likely));
+            assert!(
+                (per_minute(w.careful) / careful - 1.0).abs() < 0.03,
+                "{}",
+                per_minute(w.careful)
+            );
+            assert!(
+                (per_minute(w.likely) / likely - 1.0).abs() < 0.12,
+                "{}",
+                per_minute(w.likely)
+            );
         }
     }
 
@@ -352,13 +439,25 @@ mod tests {
         let a = argue(&facts(20.0), Units::default());
         assert_ne!(of(&a, "joint").standing, Standing::RuledOut);
         // Worked apart, the reverse: at least 0.24 psi in 30 min.
-        assert!(a.words.iter().any(|w| w.contains("at least 0.24 psi in the 30 min of Hold 1")), "{:?}", a.words);
-        assert_eq!(of(&argue(&facts(40.0), Units::default()), "joint").standing, Standing::RuledOut);
+        assert!(
+            a.words
+                .iter()
+                .any(|w| w.contains("at least 0.24 psi in the 30 min of Hold 1")),
+            "{:?}",
+            a.words
+        );
+        assert_eq!(
+            of(&argue(&facts(40.0), Units::default()), "joint").standing,
+            Standing::RuledOut
+        );
     }
 
     #[test]
     fn what_was_fitted_since_comes_first_when_the_hold_excludes_the_joints() {
-        let f = Facts { changed: Some(vec!["core tool".into()]), ..facts(60.0) };
+        let f = Facts {
+            changed: Some(vec!["core tool".into()]),
+            ..facts(60.0)
+        };
         let a = argue(&f, Units::default());
         assert_eq!(a.sources[0].code, "fitted");
         assert!(a.sources[0].speaks_for[0].contains("core tool"));
@@ -367,16 +466,40 @@ mod tests {
     /// Worked apart, p/p_a and its square: a charge drives 15 to 200 times harder than air.
     #[test]
     fn a_charge_behind_a_valve_is_named_with_how_hard_it_drives() {
-        let f = Facts { behind: vec![(Behind::FactoryCharge, Some(201.0 * PSI + 101_325.0))], ..facts(20.0) };
+        let f = Facts {
+            behind: vec![(Behind::FactoryCharge, Some(201.0 * PSI + 101_325.0))],
+            ..facts(20.0)
+        };
         let a = argue(&f, Units::default());
-        assert!(of(&a, "charge").speaks_for[0].contains("15 to 220 times"), "{:?}", of(&a, "charge"));
+        assert!(
+            of(&a, "charge").speaks_for[0].contains("15 to 220 times"),
+            "{:?}",
+            of(&a, "charge")
+        );
     }
 
     #[test]
     fn a_slope_that_became_less_is_no_leak() {
         let before = argue(&facts(20.0), Units::default());
-        let after = argue(&Facts { trend: Some(Trend::Smaller), ..facts(20.0) }, Units::default());
-        let leak = |a: &Argued| a.sources.iter().filter(|s| STRAIGHT.contains(&s.code)).map(|s| s.share).sum::<f64>();
-        assert!(leak(&before) > 0.85 && leak(&after) < 0.5, "{} {}", leak(&before), leak(&after));
+        let after = argue(
+            &Facts {
+                trend: Some(Trend::Smaller),
+                ..facts(20.0)
+            },
+            Units::default(),
+        );
+        let leak = |a: &Argued| {
+            a.sources
+                .iter()
+                .filter(|s| STRAIGHT.contains(&s.code))
+                .map(|s| s.share)
+                .sum::<f64>()
+        };
+        assert!(
+            leak(&before) > 0.85 && leak(&after) < 0.5,
+            "{} {}",
+            leak(&before),
+            leak(&after)
+        );
     }
 }

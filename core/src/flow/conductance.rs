@@ -20,7 +20,10 @@ impl Tube {
     /// From mm and m.
     #[must_use]
     pub fn mm(bore_mm: f64, length_m: f64) -> Self {
-        Self { bore: bore_mm * 1e-3, length: length_m }
+        Self {
+            bore: bore_mm * 1e-3,
+            length: length_m,
+        }
     }
     /// Viscous conductance per pascal of mean pressure, m³/(s·Pa).
     ///
@@ -77,9 +80,15 @@ mod tests {
     #[test]
     fn molecular_flow_is_within_a_hundredth_of_clausings_equation() {
         let mut rows = 0;
-        for line in include_str!("../../../reference/conductance.csv").lines().skip(1) {
+        for line in include_str!("../../../reference/conductance.csv")
+            .lines()
+            .skip(1)
+        {
             let cells: Vec<f64> = line.split(',').map(|c| c.parse().unwrap()).collect();
-            let tube = Tube { bore: 0.02, length: 0.01 * cells[0] };
+            let tube = Tube {
+                bore: 0.02,
+                length: 0.01 * cells[0],
+            };
             let aperture = PI * 1e-4 * SPEED / 4.0;
             assert_relative_eq!(tube.molecular() / aperture, cells[1], max_relative = 0.01);
             rows += 1;
@@ -91,9 +100,16 @@ mod tests {
     /// mbar). From memory.
     #[test]
     fn the_textbooks_figures_for_air() {
-        let tube = Tube { bore: 0.01, length: 1.0 };
+        let tube = Tube {
+            bore: 0.01,
+            length: 1.0,
+        };
         assert_relative_eq!(tube.molecular() * 1e3, 12.1 / 100.0, max_relative = 0.03);
-        assert_relative_eq!(tube.viscous() * 100.0 * 1e3, 135.0 / 100.0, max_relative = 0.01);
+        assert_relative_eq!(
+            tube.viscous() * 100.0 * 1e3,
+            135.0 / 100.0,
+            max_relative = 0.01
+        );
     }
 
     #[test]
@@ -101,7 +117,11 @@ mod tests {
         let tube = Tube::mm(5.0, 1.5);
         for (near, q) in [(1.0, 1e-5), (30.0, 1e-2), (4_000.0, 50.0)] {
             let far = tube.far(near, q);
-            assert_relative_eq!(tube.at(0.5 * (near + far)) * (far - near), q, max_relative = 1e-3);
+            assert_relative_eq!(
+                tube.at(0.5 * (near + far)) * (far - near),
+                q,
+                max_relative = 1e-3
+            );
         }
     }
 }

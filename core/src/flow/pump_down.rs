@@ -28,7 +28,9 @@ pub fn time_to(rig: &Rig, pumping: &Pumping, target: f64) -> Option<f64> {
     if target >= pumping.from {
         return Some(0.0);
     }
-    let steps = ((pumping.from / target).log10() * PER_DECADE).ceil().max(1.0);
+    let steps = ((pumping.from / target).log10() * PER_DECADE)
+        .ceil()
+        .max(1.0);
     let step = (pumping.from / target).ln() / steps;
     // Seconds per unit of ln p.
     let slow = |p: f64| {
@@ -71,7 +73,12 @@ pub fn gains(rig: &Rig, pumping: &Pumping, target: f64) -> Vec<Gain> {
             } else {
                 other.line[k].tube.bore *= 2.0;
             }
-            Some(Gain { name: r.name.clone(), is_taken_away: r.can_go, now, then: time_to(&other, pumping, target)? })
+            Some(Gain {
+                name: r.name.clone(),
+                is_taken_away: r.can_go,
+                now,
+                then: time_to(&other, pumping, target)?,
+            })
         })
         .collect();
     out.sort_by(|a, b| a.then.total_cmp(&b.then));
@@ -85,14 +92,29 @@ mod tests {
     use approx::assert_relative_eq;
 
     fn bare(speed: f64) -> Rig {
-        Rig { pump: Pump { speed, ultimate: 0.0 }, line: vec![] }
+        Rig {
+            pump: Pump {
+                speed,
+                ultimate: 0.0,
+            },
+            line: vec![],
+        }
     }
 
     /// The textbook's example: 500 L from 1013 mbar to 1 mbar in ten minutes needs 20.8 m³/h (from memory).
     #[test]
     fn a_vessel_of_500_litres() {
         let speed = 20.77 / 3600.0;
-        let t = time_to(&bare(speed), &Pumping { volume: 0.5, from: 101_300.0, load: 0.0 }, 100.0).unwrap();
+        let t = time_to(
+            &bare(speed),
+            &Pumping {
+                volume: 0.5,
+                from: 101_300.0,
+                load: 0.0,
+            },
+            100.0,
+        )
+        .unwrap();
         assert_relative_eq!(t, 600.0, max_relative = 2e-3);
     }
 
@@ -101,16 +123,62 @@ mod tests {
     fn a_load_bends_the_curve_towards_its_floor() {
         let (s, v, q) = (1e-3, 0.01, 0.02);
         let (p0, p1, floor): (f64, f64, f64) = (1e4, 40.0, 20.0);
-        let t = time_to(&bare(s), &Pumping { volume: v, from: p0, load: q }, p1).unwrap();
-        assert_relative_eq!(t, v / s * ((p0 - floor) / (p1 - floor)).ln(), max_relative = 1e-3);
-        assert_eq!(time_to(&bare(s), &Pumping { volume: v, from: p0, load: q }, 19.0), None);
+        let t = time_to(
+            &bare(s),
+            &Pumping {
+                volume: v,
+                from: p0,
+                load: q,
+            },
+            p1,
+        )
+        .unwrap();
+        assert_relative_eq!(
+            t,
+            v / s * ((p0 - floor) / (p1 - floor)).ln(),
+            max_relative = 1e-3
+        );
+        assert_eq!(
+            time_to(
+                &bare(s),
+                &Pumping {
+                    volume: v,
+                    from: p0,
+                    load: q
+                },
+                19.0
+            ),
+            None
+        );
     }
 
     #[test]
     fn taking_the_core_out_gains_most() {
-        let piece = |name: &str, (bore, length): (f64, f64), can_go| Restriction { name: name.into(), tube: Tube::mm(bore, length), side_by_side: 1.0, can_go };
-        let rig = Rig { pump: Pump { speed: 2.4e-3, ultimate: 2.0 }, line: vec![piece("hose", (9.5, 1.5), false), piece("core", CORE_IN, true)] };
-        let gains = gains(&rig, &Pumping { volume: 0.008, from: 101_325.0, load: 0.0 }, 66.0);
+        let piece = |name: &str, (bore, length): (f64, f64), can_go| Restriction {
+            name: name.into(),
+            tube: Tube::mm(bore, length),
+            side_by_side: 1.0,
+            can_go,
+        };
+        let rig = Rig {
+            pump: Pump {
+                speed: 2.4e-3,
+                ultimate: 2.0,
+            },
+            line: vec![
+                piece("hose", (9.5, 1.5), false),
+                piece("core", CORE_IN, true),
+            ],
+        };
+        let gains = gains(
+            &rig,
+            &Pumping {
+                volume: 0.008,
+                from: 101_325.0,
+                load: 0.0,
+            },
+            66.0,
+        );
         assert_eq!(gains[0].name, "core");
         assert!(gains[0].then < 0.5 * gains[0].now.unwrap(), "{gains:?}");
     }

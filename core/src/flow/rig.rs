@@ -73,18 +73,32 @@ impl Rig {
         for _ in 0..60 {
             let mid = 0.5 * (low + high);
             let top = self.up(mid, self.throughput(mid));
-            if top[top.len() - 1] < pa { low = mid } else { high = mid }
+            if top[top.len() - 1] < pa {
+                low = mid
+            } else {
+                high = mid
+            }
         }
         let at_pump = 0.5 * (low + high);
         let throughput = self.throughput(at_pump);
         let p = self.up(at_pump, throughput);
         let fall = (p[p.len() - 1] - at_pump).max(1e-12);
-        Flow { throughput, speed: throughput / pa, at_pump, shares: p.windows(2).map(|w| (w[1] - w[0]) / fall).collect() }
+        Flow {
+            throughput,
+            speed: throughput / pa,
+            at_pump,
+            shares: p.windows(2).map(|w| (w[1] - w[0]) / fall).collect(),
+        }
     }
     /// The restriction that takes the largest share of the fall at `pa` Pa: its place in the line, and the share.
     #[must_use]
     pub fn tightest(&self, pa: f64) -> Option<(usize, f64)> {
-        self.flow(pa).shares.iter().copied().enumerate().max_by(|a, b| a.1.total_cmp(&b.1))
+        self.flow(pa)
+            .shares
+            .iter()
+            .copied()
+            .enumerate()
+            .max_by(|a, b| a.1.total_cmp(&b.1))
     }
 }
 
@@ -94,20 +108,42 @@ mod tests {
     use approx::assert_relative_eq;
 
     fn piece(name: &str, (bore, length): (f64, f64)) -> Restriction {
-        Restriction { name: name.into(), tube: Tube::mm(bore, length), side_by_side: 1.0, can_go: false }
+        Restriction {
+            name: name.into(),
+            tube: Tube::mm(bore, length),
+            side_by_side: 1.0,
+            can_go: false,
+        }
     }
 
     /// 1/S_eff = 1/S + Σ 1/C where every conductance is constant: molecular flow, far below the transition.
     #[test]
     fn in_molecular_flow_resistances_add() {
-        let rig = Rig { pump: Pump { speed: 2e-3, ultimate: 0.0 }, line: vec![piece("hose", (4.0, 1.0)), piece("core", CORE_IN)] };
-        let sum = 1.0 / 2e-3 + rig.line.iter().map(|r| 1.0 / r.tube.molecular()).sum::<f64>();
+        let rig = Rig {
+            pump: Pump {
+                speed: 2e-3,
+                ultimate: 0.0,
+            },
+            line: vec![piece("hose", (4.0, 1.0)), piece("core", CORE_IN)],
+        };
+        let sum = 1.0 / 2e-3
+            + rig
+                .line
+                .iter()
+                .map(|r| 1.0 / r.tube.molecular())
+                .sum::<f64>();
         assert_relative_eq!(rig.flow(1e-4).speed, 1.0 / sum, max_relative = 1e-3);
     }
 
     #[test]
     fn a_core_left_in_is_the_tightest_and_the_pump_gauge_reads_low() {
-        let rig = Rig { pump: Pump { speed: 2.4e-3, ultimate: 1.0 }, line: vec![piece("hose", (9.5, 1.5)), piece("core", CORE_IN)] };
+        let rig = Rig {
+            pump: Pump {
+                speed: 2.4e-3,
+                ultimate: 1.0,
+            },
+            line: vec![piece("hose", (9.5, 1.5)), piece("core", CORE_IN)],
+        };
         let (k, share) = rig.tightest(66.0).unwrap();
         assert_eq!(rig.line[k].name, "core");
         assert!(share > 0.5, "{share}");

@@ -16,8 +16,15 @@ pub struct Retest {
 /// Source: compressible Hagen–Poiseuille flow (P² − P_a²) and choked flow (P), textbook fluid mechanics.
 #[must_use]
 pub fn retest(found: f64, again: f64, air: f64) -> Option<Retest> {
-    let sound = found.is_finite() && again.is_finite() && air > 0.0 && found > 1.01 * air && again > 1.01 * air;
-    sound.then(|| Retest { laminar: (again * again - air * air) / (found * found - air * air), choked: again / found })
+    let sound = found.is_finite()
+        && again.is_finite()
+        && air > 0.0
+        && found > 1.01 * air
+        && again > 1.01 * air;
+    sound.then(|| Retest {
+        laminar: (again * again - air * air) / (found * found - air * air),
+        choked: again / found,
+    })
 }
 
 impl Retest {
@@ -40,7 +47,9 @@ pub fn as_warm_again(t: &Series, start: f64) -> Option<f64> {
         return None;
     }
     let angle = |x: f64| std::f64::consts::TAU * x / DAY;
-    let x = nalgebra::DMatrix::from_fn(thin.len(), 3, |i, j| [1.0, angle(thin.t[i]).cos(), angle(thin.t[i]).sin()][j]);
+    let x = nalgebra::DMatrix::from_fn(thin.len(), 3, |i, j| {
+        [1.0, angle(thin.t[i]).cos(), angle(thin.t[i]).sin()][j]
+    });
     let y = nalgebra::DVector::from_column_slice(&thin.v);
     let fit = (x.tr_mul(&x)).cholesky()?.solve(&x.tr_mul(&y));
     let (b, c) = (fit[1], fit[2]);
@@ -54,7 +63,14 @@ pub fn as_warm_again(t: &Series, start: f64) -> Option<f64> {
     let peak = c.atan2(b);
     [peak + wanted, peak - wanted]
         .into_iter()
-        .filter_map(|a| (0..5).map(|k| (a / std::f64::consts::TAU + f64::from(k)) * DAY + (last / DAY).floor() * DAY - DAY).find(|&at| at > last + 600.0))
+        .filter_map(|a| {
+            (0..5)
+                .map(|k| {
+                    (a / std::f64::consts::TAU + f64::from(k)) * DAY + (last / DAY).floor() * DAY
+                        - DAY
+                })
+                .find(|&at| at > last + 600.0)
+        })
         .reduce(f64::min)
 }
 
@@ -68,7 +84,11 @@ mod tests {
         let abs = |psig: f64| (psig + 14.7) * 6_894.757;
         for (psig, laminar, choked) in [(199.0, 0.06, 0.15), (150.0, 0.03, 0.12)] {
             let r = retest(abs(550.0), abs(psig), 101_325.0).unwrap();
-            assert!((0.4 * r.laminar - laminar).abs() < 0.005 && (0.4 * r.choked - choked).abs() < 0.005, "{r:?}");
+            assert!(
+                (0.4 * r.laminar - laminar).abs() < 0.005
+                    && (0.4 * r.choked - choked).abs() < 0.005,
+                "{r:?}"
+            );
             assert!(r.times_as_long() > 1.0);
         }
         assert_eq!(retest(abs(550.0), 101_325.0, 101_325.0), None);
@@ -78,10 +98,16 @@ mod tests {
     fn a_days_swing_says_when_it_is_as_warm_again() {
         // Warmest at 6 h; begun at 0 h at the mean: as warm again at 12 h.
         let day = |h: f64| 293.0 + 6.0 * (std::f64::consts::TAU * h / 24.0).sin();
-        let t = Series { t: (0..=80).map(|k| f64::from(k) * 360.0).collect(), v: (0..=80).map(|k| day(f64::from(k) * 0.1)).collect() };
+        let t = Series {
+            t: (0..=80).map(|k| f64::from(k) * 360.0).collect(),
+            v: (0..=80).map(|k| day(f64::from(k) * 0.1)).collect(),
+        };
         let at = as_warm_again(&t, 0.0).unwrap() / 3600.0;
         assert!((at - 12.0).abs() < 0.05, "{at}");
-        let level = Series { v: vec![293.0; 81], ..t };
+        let level = Series {
+            v: vec![293.0; 81],
+            ..t
+        };
         assert_eq!(as_warm_again(&level, 0.0), None);
     }
 }

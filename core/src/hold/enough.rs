@@ -69,7 +69,9 @@ const FAST: f64 = 1.0e-4;
 /// Blocks a planned hold is laid out on.
 const BLOCKS: usize = 90;
 /// Lengths that are tried, min.
-pub const LENGTHS: [f64; 14] = [10.0, 15.0, 20.0, 30.0, 45.0, 60.0, 90.0, 120.0, 180.0, 240.0, 480.0, 720.0, 1_440.0, 2_880.0];
+pub const LENGTHS: [f64; 14] = [
+    10.0, 15.0, 20.0, 30.0, 45.0, 60.0, 90.0, 120.0, 180.0, 240.0, 480.0, 720.0, 1_440.0, 2_880.0,
+];
 
 impl Sky {
     /// Change of temperature since the start, K.
@@ -78,12 +80,21 @@ impl Sky {
         // Coldest at half past five, warmest at three: mornings are quicker than nights. Common practice, no source.
         let day = |h: f64| {
             let h = (h - 5.5).rem_euclid(24.0);
-            if h < 9.5 { -(std::f64::consts::PI * h / 9.5).cos() } else { (std::f64::consts::PI * (h - 9.5) / 14.5).cos() }
+            if h < 9.5 {
+                -(std::f64::consts::PI * h / 9.5).cos()
+            } else {
+                (std::f64::consts::PI * (h - 9.5) / 14.5).cos()
+            }
         };
         // By day the sun comes and goes by a sixth of the swing.
         let sun = |h: f64| {
             let h = h.rem_euclid(24.0);
-            if (8.0..18.0).contains(&h) { 0.15 * (std::f64::consts::PI * (h - 8.0) / 10.0).sin() * (std::f64::consts::TAU * t / 1_500.0).sin() } else { 0.0 }
+            if (8.0..18.0).contains(&h) {
+                0.15 * (std::f64::consts::PI * (h - 8.0) / 10.0).sin()
+                    * (std::f64::consts::TAU * t / 1_500.0).sin()
+            } else {
+                0.0
+            }
         };
         match self {
             Self::Steady => 0.2 * (std::f64::consts::TAU * t / 2_400.0).sin(),
@@ -96,15 +107,33 @@ impl Sky {
 
 /// What the planned hold shows after `duration` seconds. `None` when a figure makes no sense.
 #[must_use]
-pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&str>) -> Option<Reach> {
-    let sound = [f.pressure, f.air, f.k, f.digit, f.range, f.every_s, duration].iter().all(|v| v.is_finite() && *v > 0.0);
+pub fn reach(
+    f: &Foreseen,
+    duration: f64,
+    volume: Volume,
+    refrigerant: Option<&str>,
+) -> Option<Reach> {
+    let sound = [
+        f.pressure, f.air, f.k, f.digit, f.range, f.every_s, duration,
+    ]
+    .iter()
+    .all(|v| v.is_finite() && *v > 0.0);
     if !sound || f.probes == 0 || f.pressure < 1.3 * f.air || duration < 3.0 * f.every_s {
         return None;
     }
     let n = ((duration / f.every_s) as usize + 1).min(BLOCKS);
-    let width = if n == BLOCKS { duration / n as f64 } else { 0.0 };
-    let t: Vec<f64> = (0..n).map(|i| duration * (i as f64 + 0.5) / n as f64).collect();
-    let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(f.pressure), Temperature::from_k(f.k));
+    let width = if n == BLOCKS {
+        duration / n as f64
+    } else {
+        0.0
+    };
+    let t: Vec<f64> = (0..n)
+        .map(|i| duration * (i as f64 + 0.5) / n as f64)
+        .collect();
+    let per_kelvin = pressure_per_kelvin(
+        AbsolutePressure::from_pa(f.pressure),
+        Temperature::from_k(f.k),
+    );
     let warm: Vec<f64> = t.iter().map(|&t| f.sky.change(t)).collect();
     let thermal: Vec<f64> = warm.iter().map(|k| per_kelvin * k).collect();
     let tr = Traces {
@@ -115,7 +144,14 @@ pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&s
         thermal_ideal: thermal.clone(),
         temperature: warm.iter().map(|k| f.k + k).collect(),
         // Two probes: one part swings half as much again as the other.
-        probe_parts: if f.probes > 1 { vec![thermal.iter().map(|u| 0.25 * u).collect(), thermal.iter().map(|u| -0.25 * u).collect()] } else { vec![] },
+        probe_parts: if f.probes > 1 {
+            vec![
+                thermal.iter().map(|u| 0.25 * u).collect(),
+                thermal.iter().map(|u| -0.25 * u).collect(),
+            ]
+        } else {
+            vec![]
+        },
         gauge_air: warm,
         apart: vec![],
         thermal,
@@ -123,8 +159,16 @@ pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&s
     };
     let fast = FAST * f.pressure;
     // As the judge does: what does not dither is not averaged.
-    let digits = if fast >= 0.5 * f.digit { 0.0 } else { 0.5 * f.digit / duration };
-    let weather = if f.has_barometer { 0.0 } else { 110.0 * (duration / 3600.0).sqrt() / duration };
+    let digits = if fast >= 0.5 * f.digit {
+        0.0
+    } else {
+        0.5 * f.digit / duration
+    };
+    let weather = if f.has_barometer {
+        0.0
+    } else {
+        110.0 * (duration / 3600.0).sqrt() / duration
+    };
     let priors = Priors {
         gain: if f.probes > 1 { 0.07 } else { 0.15 },
         gauge: 2e-4 * f.range,
@@ -138,20 +182,47 @@ pub fn reach(f: &Foreseen, duration: f64, volume: Volume, refrigerant: Option<&s
         steps: vec![],
         side_share: 0.0,
     };
-    let known = |lag: f64| Known { tau: 250.0, wander: (WANDER * f.pressure).max(0.3 * f.digit), fast: fast.hypot(f.digit / 12f64.sqrt()), lag, fade: 230.0 };
+    let known = |lag: f64| Known {
+        tau: 250.0,
+        wander: (WANDER * f.pressure).max(0.3 * f.digit),
+        fast: fast.hypot(f.digit / 12f64.sqrt()),
+        lag,
+        fade: 230.0,
+    };
     let mut sd = 0.0;
     for (lag, weight) in LAGS {
         sd += weight * bound(&tr, &priors, &known(lag))?;
     }
     let rate = 1.96 * WIDER * sd;
-    let grams = proof(rate, f.pressure, f.air, f.k, Some((volume.low, volume.high)), refrigerant, Units::default()).map(|p| (p.low_g_per_year, p.high_g_per_year));
-    Some(Reach { after_s: duration, rate, grams })
+    let grams = proof(
+        rate,
+        f.pressure,
+        f.air,
+        f.k,
+        Some((volume.low, volume.high)),
+        refrigerant,
+        Units::default(),
+    )
+    .map(|p| (p.low_g_per_year, p.high_g_per_year));
+    Some(Reach {
+        after_s: duration,
+        rate,
+        grams,
+    })
 }
 
 /// Shortest of the usual lengths that shows a loss of `rate` (Pa/s), and what every length shows.
 #[must_use]
-pub fn needed(f: &Foreseen, rate: f64, volume: Volume, refrigerant: Option<&str>) -> (Option<f64>, Vec<Reach>) {
-    let all: Vec<Reach> = LENGTHS.iter().filter_map(|m| reach(f, m * 60.0, volume, refrigerant)).collect();
+pub fn needed(
+    f: &Foreseen,
+    rate: f64,
+    volume: Volume,
+    refrigerant: Option<&str>,
+) -> (Option<f64>, Vec<Reach>) {
+    let all: Vec<Reach> = LENGTHS
+        .iter()
+        .filter_map(|m| reach(f, m * 60.0, volume, refrigerant))
+        .collect();
     (all.iter().find(|r| r.rate <= rate).map(|r| r.after_s), all)
 }
 
@@ -160,32 +231,87 @@ mod tests {
     use super::*;
 
     const PSI: f64 = 6_894.757;
-    const FIVE: Volume = Volume { low: 5.0, high: 5.0, is_measured: true };
+    const FIVE: Volume = Volume {
+        low: 5.0,
+        high: 5.0,
+        is_measured: true,
+    };
     fn plan() -> Foreseen {
-        Foreseen { pressure: 314.7 * PSI, air: 101_325.0, k: 294.0, digit: 0.1 * PSI, range: 800.0 * PSI, probes: 1, every_s: 1.0, has_barometer: true, sky: Sky::Steady }
+        Foreseen {
+            pressure: 314.7 * PSI,
+            air: 101_325.0,
+            k: 294.0,
+            digit: 0.1 * PSI,
+            range: 800.0 * PSI,
+            probes: 1,
+            every_s: 1.0,
+            has_barometer: true,
+            sky: Sky::Steady,
+        }
     }
     fn at(f: Foreseen, minutes: f64) -> f64 {
-        reach(&f, minutes * 60.0, FIVE, Some("R-410A")).unwrap().rate
+        reach(&f, minutes * 60.0, FIVE, Some("R-410A"))
+            .unwrap()
+            .rate
     }
 
     #[test]
     fn longer_steadier_finer_and_with_a_second_probe_shows_more() {
         assert!(at(plan(), 60.0) < 0.5 * at(plan(), 20.0));
-        let cloud = Foreseen { sky: Sky::Cloud(6.0), ..plan() };
+        let cloud = Foreseen {
+            sky: Sky::Cloud(6.0),
+            ..plan()
+        };
         assert!(at(cloud, 30.0) > 1.2 * at(plan(), 30.0));
-        let ramp = Foreseen { sky: Sky::Ramp(4.0), ..plan() };
+        let ramp = Foreseen {
+            sky: Sky::Ramp(4.0),
+            ..plan()
+        };
         assert!(at(Foreseen { probes: 2, ..ramp }, 120.0) < 0.9 * at(ramp, 120.0));
-        assert!(at(Foreseen { digit: 5.0 * PSI, ..plan() }, 30.0) > 3.0 * at(plan(), 30.0));
-        assert!(at(Foreseen { has_barometer: false, ..plan() }, 1_440.0) > at(plan(), 1_440.0));
+        assert!(
+            at(
+                Foreseen {
+                    digit: 5.0 * PSI,
+                    ..plan()
+                },
+                30.0
+            ) > 3.0 * at(plan(), 30.0)
+        );
+        assert!(
+            at(
+                Foreseen {
+                    has_barometer: false,
+                    ..plan()
+                },
+                1_440.0
+            ) > at(plan(), 1_440.0)
+        );
     }
 
     #[test]
     fn the_length_needed_is_the_first_that_shows_the_loss() {
         let (needed_s, all) = needed(&plan(), 2.0 * PSI / 3600.0, FIVE, Some("R-410A"));
         let s = needed_s.unwrap();
-        assert!(all.iter().all(|r| (r.after_s < s) == (r.rate > 2.0 * PSI / 3600.0 && r.after_s < s)));
-        assert!(all.windows(2).all(|w| w[1].grams.unwrap().0 < w[0].grams.unwrap().0));
+        assert!(
+            all.iter()
+                .all(|r| (r.after_s < s) == (r.rate > 2.0 * PSI / 3600.0 && r.after_s < s))
+        );
+        assert!(
+            all.windows(2)
+                .all(|w| w[1].grams.unwrap().0 < w[0].grams.unwrap().0)
+        );
         assert_eq!(needed(&plan(), 1e-9, FIVE, None).0, None);
-        assert_eq!(reach(&Foreseen { digit: f64::NAN, ..plan() }, 600.0, FIVE, None), None);
+        assert_eq!(
+            reach(
+                &Foreseen {
+                    digit: f64::NAN,
+                    ..plan()
+                },
+                600.0,
+                FIVE,
+                None
+            ),
+            None
+        );
     }
 }

@@ -61,43 +61,116 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let (first, last) = (*whole.t.first()?, *whole.t.last()?);
 
     let thermometers = |at: &dyn Fn(&Channel) -> bool| -> Vec<usize> {
-        (0..channels.len()).filter(|&i| channels[i].quantity == Quantity::Temperature && all[i].len() >= 2 && at(&channels[i])).collect()
+        (0..channels.len())
+            .filter(|&i| {
+                channels[i].quantity == Quantity::Temperature
+                    && all[i].len() >= 2
+                    && at(&channels[i])
+            })
+            .collect()
     };
     let on_pipe = thermometers(&|c| c.position != Some(Position::Ambient));
-    let candidates = if on_pipe.is_empty() { thermometers(&|_| true) } else { on_pipe };
+    let candidates = if on_pipe.is_empty() {
+        thermometers(&|_| true)
+    } else {
+        on_pipe
+    };
     let (used, window, probe_cut) = choose_probes(&all, &candidates, (first, last));
     let pressure = match window {
         Some((a, b)) if (a, b) != (first, last) => whole.between(a, b),
         _ => whole.clone(),
     };
-    let (from, to) = (*pressure.t.first().unwrap_or(&first), *pressure.t.last().unwrap_or(&last));
-    let cut_by = probe_cut.filter(|_| pressure.len() < whole.len()).or(gauges.cut_by);
-    let is_lost = |i: &usize| channels[*i].quantity == Quantity::Temperature && channels[*i].position != Some(Position::Ambient) && !used.contains(i);
+    let (from, to) = (
+        *pressure.t.first().unwrap_or(&first),
+        *pressure.t.last().unwrap_or(&last),
+    );
+    let cut_by = probe_cut
+        .filter(|_| pressure.len() < whole.len())
+        .or(gauges.cut_by);
+    let is_lost = |i: &usize| {
+        channels[*i].quantity == Quantity::Temperature
+            && channels[*i].position != Some(Position::Ambient)
+            && !used.contains(i)
+    };
     let lost_a_probe = !used.is_empty() && (0..channels.len()).any(|i| is_lost(&i));
     let unused = (0..channels.len())
         .filter(|&i| {
             !all[i].is_empty()
-                && ((channels[i].is_system_pressure() && !gauges.used.contains(&i)) || (channels[i].quantity == Quantity::Temperature && !used.contains(&i)))
+                && ((channels[i].is_system_pressure() && !gauges.used.contains(&i))
+                    || (channels[i].quantity == Quantity::Temperature && !used.contains(&i)))
         })
         .filter(|&i| channels[i].position != Some(Position::Ambient) || used.is_empty())
         .collect();
     let gauge_air = (0..channels.len())
-        .find(|&i| channels[i].position == Some(Position::Ambient) && channels[i].quantity == Quantity::Temperature && all[i].covers(from, to))
+        .find(|&i| {
+            channels[i].position == Some(Position::Ambient)
+                && channels[i].quantity == Quantity::Temperature
+                && all[i].covers(from, to)
+        })
         .map(|i| all[i].clone());
     let apart = (gauges.used.len() >= 2).then(|| {
         let (a, b) = (gauges.used[0], gauges.used[1]);
-        let v = pressure.t.iter().map(|&t| gauges.absolute(a, t, all[a].at(t).unwrap_or(0.0)) - gauges.absolute(b, t, all[b].at(t).unwrap_or(0.0))).collect();
-        Series { t: pressure.t.clone(), v }
+        let v = pressure
+            .t
+            .iter()
+            .map(|&t| {
+                gauges.absolute(a, t, all[a].at(t).unwrap_or(0.0))
+                    - gauges.absolute(b, t, all[b].at(t).unwrap_or(0.0))
+            })
+            .collect();
+        Series {
+            t: pressure.t.clone(),
+            v,
+        }
     });
-    let digit = gauges.used.iter().map(|&g| channels[g].resolution_si().unwrap_or_else(|| observed_digit(&all[g]))).fold(0.0, f64::max);
-    let weather_unknown = gauges.barometer.as_ref().is_none_or(|b| !b.covers(from, to))
-        && gauges.used.iter().any(|&g| channels[g].quantity == Quantity::GaugePressure && channels[g].reference != Some(Reference::Sealed));
-    let range = gauges.used.iter().filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r))).reduce(f64::max).unwrap_or(DEFAULT_RANGE);
-    let side_share = if gauges.used.iter().all(|&g| channels[g].volume_share.is_some()) { 0.05 } else { 0.25 };
+    let digit = gauges
+        .used
+        .iter()
+        .map(|&g| {
+            channels[g]
+                .resolution_si()
+                .unwrap_or_else(|| observed_digit(&all[g]))
+        })
+        .fold(0.0, f64::max);
+    let weather_unknown = gauges
+        .barometer
+        .as_ref()
+        .is_none_or(|b| !b.covers(from, to))
+        && gauges.used.iter().any(|&g| {
+            channels[g].quantity == Quantity::GaugePressure
+                && channels[g].reference != Some(Reference::Sealed)
+        });
+    let range = gauges
+        .used
+        .iter()
+        .filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r)))
+        .reduce(f64::max)
+        .unwrap_or(DEFAULT_RANGE);
+    let side_share = if gauges
+        .used
+        .iter()
+        .all(|&g| channels[g].volume_share.is_some())
+    {
+        0.05
+    } else {
+        0.25
+    };
     let weights = volume_weights(channels, &used);
-    let unread_k = used.iter().zip(&weights).fold((0f64, 0f64), |(a, b), (&i, w)| (a.hypot(w * unread(&all[i], from)), b.hypot(w * unread(&all[i], to))));
+    let unread_k = used
+        .iter()
+        .zip(&weights)
+        .fold((0f64, 0f64), |(a, b), (&i, w)| {
+            (
+                a.hypot(w * unread(&all[i], from)),
+                b.hypot(w * unread(&all[i], to)),
+            )
+        });
     // Taken, not copied: a day at 1 Hz is a few megabytes a probe.
-    let probes = used.iter().zip(&weights).map(|(&i, &w)| (std::mem::take(&mut all[i]), w)).collect();
+    let probes = used
+        .iter()
+        .zip(&weights)
+        .map(|(&i, &w)| (std::mem::take(&mut all[i]), w))
+        .collect();
     Some(HeldGas {
         dithers: pressure.fast_noise() >= 0.5 * digit,
         pressure,
@@ -122,8 +195,15 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
 /// When the supply was shut, s: topping up begins anew, and then the first time it was said since counts, not a second
 /// tap. Minus infinity when nobody said so.
 fn shut_at(recording: &Recording) -> f64 {
-    let topped = recording.last_event(EventKind::ToppedUp).unwrap_or(f64::NEG_INFINITY);
-    recording.events.iter().find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped).map_or(topped, |e| e.at_s).max(topped)
+    let topped = recording
+        .last_event(EventKind::ToppedUp)
+        .unwrap_or(f64::NEG_INFINITY);
+    recording
+        .events
+        .iter()
+        .find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped)
+        .map_or(topped, |e| e.at_s)
+        .max(topped)
 }
 
 /// The gauges of the system that count, and how their readings become one absolute pressure.
@@ -145,16 +225,27 @@ impl<'a> SystemGauges<'a> {
             let t = &all[i].t[all[i].t.partition_point(|&t| t < start)..];
             Some((*t.first()?, *t.last()?, t.len()))
         };
-        let read: Vec<usize> = (0..channels.len()).filter(|&i| channels[i].is_system_pressure() && since(i).is_some()).collect();
+        let read: Vec<usize> = (0..channels.len())
+            .filter(|&i| channels[i].is_system_pressure() && since(i).is_some())
+            .collect();
         let length = |i: usize| since(i).map_or((0.0, 0), |(a, b, n)| (b - a, n));
         // The first of equals, so that the order of channels is the order of sides.
-        let &lead = read.iter().rev().max_by(|&&a, &&b| length(a).0.total_cmp(&length(b).0).then(length(a).1.cmp(&length(b).1)))?;
+        let &lead = read.iter().rev().max_by(|&&a, &&b| {
+            length(a)
+                .0
+                .total_cmp(&length(b).0)
+                .then(length(a).1.cmp(&length(b).1))
+        })?;
         let (mut from, mut to, _) = since(lead)?;
         let mut out = Self {
             channels,
             used: vec![],
             shares: vec![],
-            barometer: (0..channels.len()).find(|&i| channels[i].quantity == Quantity::BarometricPressure && !all[i].is_empty()).map(|i| all[i].clone()),
+            barometer: (0..channels.len())
+                .find(|&i| {
+                    channels[i].quantity == Quantity::BarometricPressure && !all[i].is_empty()
+                })
+                .map(|i| all[i].clone()),
             atmosphere: recording.atmosphere().0.pa(),
             window: (from, to),
             cut_by: None,
@@ -166,24 +257,52 @@ impl<'a> SystemGauges<'a> {
             // A second gauge that was taken off may go unread if it agreed with the first; else what it would have
             // shown since is not known.
             let (a, b, _) = since(g)?;
-            let near = |t: f64| (out.absolute(g, t, all[g].at(t).unwrap_or(0.0)) - out.absolute(lead, t, all[lead].at(t).unwrap_or(0.0))).abs();
-            let step = |i: usize| channels[i].resolution_si().unwrap_or_else(|| observed_digit(&all[i]));
-            let accuracy = |i: usize| channels[i].accuracy.map_or(0.0, |x| channels[i].unit.delta_to_si(x));
-            if near(a.max(from)).max(near(b.min(to))) > step(g).max(step(lead)) + accuracy(g).hypot(accuracy(lead)) + 1.0 {
+            let near = |t: f64| {
+                (out.absolute(g, t, all[g].at(t).unwrap_or(0.0))
+                    - out.absolute(lead, t, all[lead].at(t).unwrap_or(0.0)))
+                .abs()
+            };
+            let step = |i: usize| {
+                channels[i]
+                    .resolution_si()
+                    .unwrap_or_else(|| observed_digit(&all[i]))
+            };
+            let accuracy = |i: usize| {
+                channels[i]
+                    .accuracy
+                    .map_or(0.0, |x| channels[i].unit.delta_to_si(x))
+            };
+            if near(a.max(from)).max(near(b.min(to)))
+                > step(g).max(step(lead)) + accuracy(g).hypot(accuracy(lead)) + 1.0
+            {
                 (from, to) = (from.max(a), to.min(b).max(from.max(a)));
                 out.cut_by = Some(g);
             }
         }
         out.window = (from, to);
-        out.used = std::iter::once(lead).chain(read.iter().copied().filter(|&g| g != lead && all[g].covers(from, to))).collect();
+        out.used = std::iter::once(lead)
+            .chain(
+                read.iter()
+                    .copied()
+                    .filter(|&g| g != lead && all[g].covers(from, to)),
+            )
+            .collect();
         out.used[1..].sort_unstable();
-        out.shares = out.used.iter().map(|&i| channels[i].volume_share.unwrap_or(1.0)).collect();
+        out.shares = out
+            .used
+            .iter()
+            .map(|&i| channels[i].volume_share.unwrap_or(1.0))
+            .collect();
         Some(out)
     }
 
     /// A gauge's reading as absolute pressure, Pa.
     fn absolute(&self, i: usize, t: f64, v: f64) -> f64 {
-        match (self.channels[i].quantity, self.channels[i].reference, &self.barometer) {
+        match (
+            self.channels[i].quantity,
+            self.channels[i].reference,
+            &self.barometer,
+        ) {
             (Quantity::AbsolutePressure, _, _) => v,
             (_, Some(Reference::Sealed), _) => v + crate::matter::atmosphere::SEA_LEVEL.pa(),
             (_, _, Some(b)) => v + b.at(t).unwrap_or(self.atmosphere),
@@ -196,10 +315,21 @@ impl<'a> SystemGauges<'a> {
         let lead = self.used[0];
         let total: f64 = self.shares.iter().sum::<f64>().max(1e-9);
         let mut out = Series::with_capacity(all[lead].len());
-        for (&t, &v) in all[lead].t.iter().zip(&all[lead].v).filter(|(t, _)| (self.window.0..=self.window.1).contains(*t)) {
-            let others = self.used.iter().zip(&self.shares).skip(1).map(|(&g, &w)| w * self.absolute(g, t, all[g].at(t).unwrap_or(v)));
+        for (&t, &v) in all[lead]
+            .t
+            .iter()
+            .zip(&all[lead].v)
+            .filter(|(t, _)| (self.window.0..=self.window.1).contains(*t))
+        {
+            let others = self
+                .used
+                .iter()
+                .zip(&self.shares)
+                .skip(1)
+                .map(|(&g, &w)| w * self.absolute(g, t, all[g].at(t).unwrap_or(v)));
             out.t.push(t);
-            out.v.push((self.shares[0] * self.absolute(lead, t, v) + others.sum::<f64>()) / total);
+            out.v
+                .push((self.shares[0] * self.absolute(lead, t, v) + others.sum::<f64>()) / total);
         }
         out
     }
@@ -207,23 +337,55 @@ impl<'a> SystemGauges<'a> {
 
 /// The probes to use, the time they allow to judge, and which of them ended it: those that were read all along; else the
 /// one that was read longest, for as long as it was.
-fn choose_probes(all: &[Series], candidates: &[usize], (first, last): (f64, f64)) -> (Vec<usize>, Option<(f64, f64)>, Option<usize>) {
-    let whole: Vec<usize> = candidates.iter().copied().filter(|&i| all[i].covers(first, last)).collect();
+fn choose_probes(
+    all: &[Series],
+    candidates: &[usize],
+    (first, last): (f64, f64),
+) -> (Vec<usize>, Option<(f64, f64)>, Option<usize>) {
+    let whole: Vec<usize> = candidates
+        .iter()
+        .copied()
+        .filter(|&i| all[i].covers(first, last))
+        .collect();
     if !whole.is_empty() {
         return (whole, None, None);
     }
-    let longest = candidates.iter().filter_map(|&i| Some((i, all[i].read_within(first, last)?))).max_by(|(_, a), (_, b)| (a.1 - a.0).total_cmp(&(b.1 - b.0)));
-    let Some((best, window)) = longest else { return (vec![], None, None) };
-    let used = candidates.iter().copied().filter(|&i| all[i].covers(window.0, window.1)).collect();
+    let longest = candidates
+        .iter()
+        .filter_map(|&i| Some((i, all[i].read_within(first, last)?)))
+        .max_by(|(_, a), (_, b)| (a.1 - a.0).total_cmp(&(b.1 - b.0)));
+    let Some((best, window)) = longest else {
+        return (vec![], None, None);
+    };
+    let used = candidates
+        .iter()
+        .copied()
+        .filter(|&i| all[i].covers(window.0, window.1))
+        .collect();
     (used, Some(window), Some(best))
 }
 
 /// Shares of the volume that sum to 1; where some were given, a probe without one counts nothing.
 fn volume_weights(channels: &[Channel], used: &[usize]) -> Vec<f64> {
     let any = used.iter().any(|&i| channels[i].volume_share.is_some());
-    let raw: Vec<f64> = used.iter().map(|&i| channels[i].volume_share.unwrap_or(if any { 0.0 } else { 1.0 })).collect();
+    let raw: Vec<f64> = used
+        .iter()
+        .map(|&i| {
+            channels[i]
+                .volume_share
+                .unwrap_or(if any { 0.0 } else { 1.0 })
+        })
+        .collect();
     let total: f64 = raw.iter().sum();
-    raw.iter().map(|w| if total > 0.0 { w / total } else { 1.0 / used.len() as f64 }).collect()
+    raw.iter()
+        .map(|w| {
+            if total > 0.0 {
+                w / total
+            } else {
+                1.0 / used.len() as f64
+            }
+        })
+        .collect()
 }
 
 /// How far the temperature may have been, at the moment `at`, from what this probe's readings say, K (standard
@@ -250,10 +412,21 @@ fn steps(recording: &Recording, start: f64) -> Vec<(f64, f64)> {
         EventKind::ValveMoved => Some(0.3),
         _ => None,
     };
-    recording.events.iter().filter(|e| e.at_s > start).filter_map(|e| Some((e.at_s, size(e.kind)?))).collect()
+    recording
+        .events
+        .iter()
+        .filter(|e| e.at_s > start)
+        .filter_map(|e| Some((e.at_s, size(e.kind)?)))
+        .collect()
 }
 
 /// The smallest step between readings, for a gauge that states no resolution; a tenth of a psi when none is seen.
 fn observed_digit(series: &Series) -> f64 {
-    series.v.windows(2).map(|w| (w[1] - w[0]).abs()).filter(|d| *d > 1.0).fold(f64::INFINITY, f64::min).min(689.476)
+    series
+        .v
+        .windows(2)
+        .map(|w| (w[1] - w[0]).abs())
+        .filter(|d| *d > 1.0)
+        .fold(f64::INFINITY, f64::min)
+        .min(689.476)
 }

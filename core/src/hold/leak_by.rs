@@ -96,9 +96,14 @@ struct Half {
 /// The gauge of a half: its index and what it reads as absolute pressure.
 fn gauge(recording: &Recording, position: Position) -> Option<(usize, Series)> {
     let channels = &recording.channels;
-    let i = (0..channels.len()).find(|&i| channels[i].is_system_pressure() && channels[i].position == Some(position))?;
+    let i = (0..channels.len())
+        .find(|&i| channels[i].is_system_pressure() && channels[i].position == Some(position))?;
     let mut p = recording.series(i);
-    let air = if channels[i].quantity == Quantity::GaugePressure { recording.atmosphere().0.pa() } else { 0.0 };
+    let air = if channels[i].quantity == Quantity::GaugePressure {
+        recording.atmosphere().0.pa()
+    } else {
+        0.0
+    };
     p.v.iter_mut().for_each(|v| *v += air);
     (p.len() >= 2).then_some((i, p))
 }
@@ -118,7 +123,10 @@ fn half(recording: &Recording, position: Position, (from, to): (f64, f64)) -> Op
     // read all along.
     let probe = |on: Option<Position>| {
         (0..channels.len())
-            .filter(|&j| channels[j].quantity == Quantity::Temperature && (on.is_none() || channels[j].position == on))
+            .filter(|&j| {
+                channels[j].quantity == Quantity::Temperature
+                    && (on.is_none() || channels[j].position == on)
+            })
             .map(|j| recording.series(j))
             .find(|t| t.covers(first, last))
     };
@@ -131,34 +139,70 @@ fn half(recording: &Recording, position: Position, (from, to): (f64, f64)) -> Op
     let swing = temperature.as_ref().map_or(0.0, |t| moved(t, first, last));
     let stray = stray.hypot(temperature.as_ref().map_or(0.0, |t| unseen(t, first, last)));
     let kelvin = |t: f64| temperature.as_ref().and_then(|s| s.at(t)).unwrap_or(ROOM);
-    let density = |t: f64, p: f64| nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(kelvin(t)));
-    let amount = Series { t: read.t.clone(), v: read.t.iter().zip(&read.v).map(|(&t, &p)| density(t, p)).collect() };
+    let density = |t: f64, p: f64| {
+        nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(kelvin(t)))
+    };
+    let amount = Series {
+        t: read.t.clone(),
+        v: read
+            .t
+            .iter()
+            .zip(&read.v)
+            .map(|(&t, &p)| density(t, p))
+            .collect(),
+    };
     let digit = channels[i].resolution_si().unwrap_or(6_894.757);
-    let range = channels[i].range.map_or(DEFAULT_RANGE, |r| channels[i].unit.delta_to_si(r));
+    let range = channels[i]
+        .range
+        .map_or(DEFAULT_RANGE, |r| channels[i].unit.delta_to_si(r));
     // A change of pressure that nobody can see, as an amount: dn = n/p dp.
-    let blur = (0.41 * digit).hypot(GAUGE.1 * range).hypot(GAUGE.0 * range * swing);
+    let blur = (0.41 * digit)
+        .hypot(GAUGE.1 * range)
+        .hypot(GAUGE.0 * range * swing);
     let error = blur.hypot(read.v[0] / kelvin(first) * stray);
-    Some(Half { error: error * amount.v[0] / read.v[0], digit, kelvin: kelvin(first), amount, read })
+    Some(Half {
+        error: error * amount.v[0] / read.v[0],
+        digit,
+        kelvin: kelvin(first),
+        amount,
+        read,
+    })
 }
 
 /// How far a probe moved in any stretch of [`BEHIND`] within the window, at most, K.
 fn moved(t: &Series, first: f64, last: f64) -> f64 {
     let s = t.between(first, last);
-    s.t.iter().zip(&s.v).filter_map(|(&at, v)| Some((v - s.at(at - BEHIND)?).abs())).fold(0.0, f64::max)
+    s.t.iter()
+        .zip(&s.v)
+        .filter_map(|(&at, v)| Some((v - s.at(at - BEHIND)?).abs()))
+        .fold(0.0, f64::max)
 }
 
 /// What the gas may have done that its probe did not show, K: gain, lag, and what happened between readings.
 fn unseen(t: &Series, first: f64, last: f64) -> f64 {
-    let ends = t.at(last).zip(t.at(first)).map_or(0.0, |(b, a)| (b - a).abs());
-    (GAIN * ends).hypot(STILL_TO_COME * moved(t, first, last)).hypot(unread(t, first)).hypot(unread(t, last))
+    let ends = t
+        .at(last)
+        .zip(t.at(first))
+        .map_or(0.0, |(b, a)| (b - a).abs());
+    (GAIN * ends)
+        .hypot(STILL_TO_COME * moved(t, first, last))
+        .hypot(unread(t, first))
+        .hypot(unread(t, last))
 }
 
 /// Both halves at the moments at which the one that was read more seldom was read: what one does in a time in which the
 /// other is not looked at must not look like a difference.
 fn together(a: &mut Half, b: &mut Half) {
-    let times = if a.read.len() <= b.read.len() { a.read.t.clone() } else { b.read.t.clone() };
+    let times = if a.read.len() <= b.read.len() {
+        a.read.t.clone()
+    } else {
+        b.read.t.clone()
+    };
     for half in [a, b] {
-        let at = |s: &Series| Series { t: times.clone(), v: times.iter().filter_map(|t| s.at(*t)).collect() };
+        let at = |s: &Series| Series {
+            t: times.clone(),
+            v: times.iter().filter_map(|t| s.at(*t)).collect(),
+        };
         (half.read, half.amount) = (at(&half.read), at(&half.amount));
     }
 }
@@ -175,15 +219,32 @@ impl Half {
     }
     /// Pascal of this half for each mol/m³.
     fn pa_per_amount(&self) -> f64 {
-        let at = |p: f64| nitrogen::density(AbsolutePressure::from_pa(p), Temperature::from_k(self.kelvin));
+        let at = |p: f64| {
+            nitrogen::density(
+                AbsolutePressure::from_pa(p),
+                Temperature::from_k(self.kelvin),
+            )
+        };
         let p = self.read.v[0];
         2_000.0 / (at(p + 1_000.0) - at(p - 1_000.0))
     }
 }
 
 /// V_B/V_A from opening the valve at the end: (n_A − n_f)/(n_f − n_B) in amounts of gas, with its error.
-fn ratio_from_opening(recording: &Recording, a: &Half, b: &Half, opened: f64) -> Option<(f64, f64)> {
-    let after = |position| gauge(recording, position)?.1.between(opened + 1e-6, f64::INFINITY).v.last().copied();
+fn ratio_from_opening(
+    recording: &Recording,
+    a: &Half,
+    b: &Half,
+    opened: f64,
+) -> Option<(f64, f64)> {
+    let after = |position| {
+        gauge(recording, position)?
+            .1
+            .between(opened + 1e-6, f64::INFINITY)
+            .v
+            .last()
+            .copied()
+    };
     let (fa, fb) = (after(Position::HalfA)?, after(Position::HalfB)?);
     let digit = a.digit.max(b.digit);
     if (fa - fb).abs() > 3.0 * digit {
@@ -196,10 +257,16 @@ fn ratio_from_opening(recording: &Recording, a: &Half, b: &Half, opened: f64) ->
     // Three readings, each off by up to half a digit, and a kelvin nobody saw.
     let e = digit.hypot(f / ROOM * 0.3) * n(f) / f;
     let error = ratio * (e / up).hypot(e / down);
-    (up.abs() > 3.0 * e && down.abs() > 3.0 * e && ratio.is_finite() && ratio > 0.0).then_some((ratio, error))
+    (up.abs() > 3.0 * e && down.abs() > 3.0 * e && ratio.is_finite() && ratio > 0.0)
+        .then_some((ratio, error))
 }
 
-fn undecided(reason: &'static str, headline: &str, summary: &str, next_step: &str) -> LeakByVerdict {
+fn undecided(
+    reason: &'static str,
+    headline: &str,
+    summary: &str,
+    next_step: &str,
+) -> LeakByVerdict {
     LeakByVerdict {
         outcome: LeakByOutcome::Undecided,
         outside: None,
@@ -220,7 +287,12 @@ pub fn judge_leak_by(recording: &Recording, u: Units) -> LeakByVerdict {
     let mut v = judge_halves(recording, u);
     let air = recording.atmosphere().0.pa();
     let now = |position| gauge(recording, position).and_then(|(_, s)| s.v.last().map(|p| p - air));
-    watch_ceilings(&mut v, recording, (now(Position::HalfA), now(Position::HalfB)), u);
+    watch_ceilings(
+        &mut v,
+        recording,
+        (now(Position::HalfA), now(Position::HalfB)),
+        u,
+    );
     v
 }
 
@@ -228,23 +300,47 @@ fn judge_halves(recording: &Recording, u: Units) -> LeakByVerdict {
     let opened = recording.last_event(EventKind::ValveMoved);
     let until = opened.unwrap_or(f64::INFINITY);
     let window = |position| {
-        let p = gauge(recording, position)?.1.between(f64::NEG_INFINITY, until);
+        let p = gauge(recording, position)?
+            .1
+            .between(f64::NEG_INFINITY, until);
         Some((*p.t.first()?, *p.t.last()?))
     };
     // Only the time in which both halves were read: what one does while the other is not watched balances nothing. The
     // two are read one after the other, so a minute more belongs to it.
-    let both = window(Position::HalfA).zip(window(Position::HalfB)).map(|(a, b)| (a.0.max(b.0) - TOGETHER, (a.1.min(b.1) + TOGETHER).min(until)));
-    let halves = both.and_then(|w| half(recording, Position::HalfA, w).zip(half(recording, Position::HalfB, w)));
+    let both = window(Position::HalfA)
+        .zip(window(Position::HalfB))
+        .map(|(a, b)| {
+            (
+                a.0.max(b.0) - TOGETHER,
+                (a.1.min(b.1) + TOGETHER).min(until),
+            )
+        });
+    let halves = both
+        .and_then(|w| half(recording, Position::HalfA, w).zip(half(recording, Position::HalfB, w)));
     let Some((mut a, mut b)) = halves else {
         let text = "A leak-by test needs at least two pressures of each half, read together and marked half_a and half_b.";
-        return undecided("too_few_readings", "Both halves are needed", text, "Log both gauges together, twice.");
+        return undecided(
+            "too_few_readings",
+            "Both halves are needed",
+            text,
+            "Log both gauges together, twice.",
+        );
     };
     together(&mut a, &mut b);
     let air = recording.atmosphere().0.pa();
     let (thin, _) = a.read.thinned(160);
-    let trace: Vec<(f64, f64, f64)> = thin.t.iter().zip(&thin.v).map(|(&t, &v)| (t, v - air, b.read.at(t).unwrap_or(0.0) - air)).collect();
+    let trace: Vec<(f64, f64, f64)> = thin
+        .t
+        .iter()
+        .zip(&thin.v)
+        .map(|(&t, &v)| (t, v - air, b.read.at(t).unwrap_or(0.0) - air))
+        .collect();
     let charged = recording.settings.behind == Some(Behind::FactoryCharge);
-    let mut v = if charged { beside_a_charge(&a, &b, air, u) } else { balance(recording, &a, &b, opened, u) };
+    let mut v = if charged {
+        beside_a_charge(&a, &b, air, u)
+    } else {
+        balance(recording, &a, &b, opened, u)
+    };
     v.trace = trace;
     v
 }
@@ -253,21 +349,47 @@ fn judge_halves(recording: &Recording, u: Units) -> LeakByVerdict {
 const TOGETHER: f64 = 60.0;
 
 /// A half above what its parts may take comes before everything else that is said.
-fn watch_ceilings(v: &mut LeakByVerdict, recording: &Recording, (a, b): (Option<f64>, Option<f64>), u: Units) {
+fn watch_ceilings(
+    v: &mut LeakByVerdict,
+    recording: &Recording,
+    (a, b): (Option<f64>, Option<f64>),
+    u: Units,
+) {
     let s = &recording.settings;
     for (name, now, most) in [("Half A", a, s.ceiling_pa), ("Half B", b, s.ceiling_b_pa)] {
-        if let Some((now, most)) = now.zip(most).filter(|(now, most)| *now > most * (1.0 + 1e-9)) {
+        if let Some((now, most)) = now
+            .zip(most)
+            .filter(|(now, most)| *now > most * (1.0 + 1e-9))
+        {
             v.reasons.push("above_ceiling");
-            v.evidence.insert(0, format!("{name} stands at {}, above the {} that its parts may take.", u.gauge(now), u.gauge(most)));
-            v.next_step = format!("Let {} down below {} now, slowly, outlet away from people.", name.to_lowercase(), u.gauge(most));
+            v.evidence.insert(
+                0,
+                format!(
+                    "{name} stands at {}, above the {} that its parts may take.",
+                    u.gauge(now),
+                    u.gauge(most)
+                ),
+            );
+            v.next_step = format!(
+                "Let {} down below {} now, slowly, outlet away from people.",
+                name.to_lowercase(),
+                u.gauge(most)
+            );
         }
     }
 }
 
 /// Whether the valve may be opened into the other half, and if not, why not.
-fn opening(recording: &Recording, a: &Half, b: &Half, ratio: (f64, f64), u: Units) -> Result<(), String> {
+fn opening(
+    recording: &Recording,
+    a: &Half,
+    b: &Half,
+    ratio: (f64, f64),
+    u: Units,
+) -> Result<(), String> {
     let s = &recording.settings;
-    let known = |x: Option<Behind>| matches!(x, Some(Behind::Nitrogen | Behind::Air | Behind::Vacuum));
+    let known =
+        |x: Option<Behind>| matches!(x, Some(Behind::Nitrogen | Behind::Air | Behind::Vacuum));
     if s.gas != Gas::Nitrogen || s.tracer_pa.is_some() {
         return Err("Refrigerant is in half A: do not open the valve.".into());
     }
@@ -279,15 +401,32 @@ fn opening(recording: &Recording, a: &Half, b: &Half, ratio: (f64, f64), u: Unit
     let most = together(ratio.0).max(together(ratio.1));
     for (name, ceiling) in [("half A", s.ceiling_pa), ("half B", s.ceiling_b_pa)] {
         match ceiling {
-            Some(c) if most > c => return Err(format!("Opening the valve would bring both to {}, above the {} of {name}: do not open it.", u.gauge(most), u.gauge(c))),
-            None if name == "half B" => return Err("What half B may take is not known: read its plates before opening the valve.".into()),
+            Some(c) if most > c => {
+                return Err(format!(
+                    "Opening the valve would bring both to {}, above the {} of {name}: do not open it.",
+                    u.gauge(most),
+                    u.gauge(c)
+                ));
+            }
+            None if name == "half B" => {
+                return Err(
+                    "What half B may take is not known: read its plates before opening the valve."
+                        .into(),
+                );
+            }
             _ => {}
         }
     }
     Ok(())
 }
 
-fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Units) -> LeakByVerdict {
+fn balance(
+    recording: &Recording,
+    a: &Half,
+    b: &Half,
+    opened: Option<f64>,
+    u: Units,
+) -> LeakByVerdict {
     let measured = opened.and_then(|t| ratio_from_opening(recording, a, b, t));
     let stated = recording.settings.volume_ratio;
     let (mid, ratio) = match (measured, stated) {
@@ -297,9 +436,16 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
     };
     // In amounts, referred to half A's pressure: the same gas is not the same pressure at 30 bar and at the air's.
     let scale = a.pa_per_amount();
-    let (fall_a, rise_b) = (scale * Half::fall_of(&a.amount), -scale * Half::fall_of(&b.amount));
+    let (fall_a, rise_b) = (
+        scale * Half::fall_of(&a.amount),
+        -scale * Half::fall_of(&b.amount),
+    );
     let (error_a, error_b) = (scale * a.error, scale * b.error);
-    let span_of = |f: &dyn Fn(f64) -> f64, e: f64| Share { value: f(mid), low: f(ratio.0).min(f(ratio.1)) - 1.96 * e, high: f(ratio.0).max(f(ratio.1)) + 1.96 * e };
+    let span_of = |f: &dyn Fn(f64) -> f64, e: f64| Share {
+        value: f(mid),
+        low: f(ratio.0).min(f(ratio.1)) - 1.96 * e,
+        high: f(ratio.0).max(f(ratio.1)) + 1.96 * e,
+    };
     let outside = span_of(&|k| fall_a - k * rise_b, error_a.hypot(mid * error_b));
     let leak_by = span_of(&|k| k * rise_b, mid * error_b);
     let closes = (fall_a - rise_b).abs() <= 2.0 * error_a.hypot(error_b);
@@ -307,7 +453,10 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
     let gained = outside.high < 0.0;
     // Named only at 99 % (one-sided), like a hold's fall: the interval that is shown is that of 95 %.
     let surely = |s: Share, e: f64| s.low - (SURE - 1.96) * e > 0.0;
-    let outcome = match (surely(outside, error_a.hypot(mid * error_b)), surely(leak_by, mid * error_b)) {
+    let outcome = match (
+        surely(outside, error_a.hypot(mid * error_b)),
+        surely(leak_by, mid * error_b),
+    ) {
         _ if gained => LeakByOutcome::Undecided,
         (true, true) => LeakByOutcome::Both,
         (true, false) => LeakByOutcome::Outside,
@@ -315,14 +464,26 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
         (false, false) => LeakByOutcome::Undecided,
     };
     let duration = a.read.t[a.read.len() - 1] - a.read.t[0];
-    let moved = |x: f64, word: &str, other: &str| if x >= 0.0 { format!("{word} {}", u.difference(x)) } else { format!("{other} {}", u.difference(-x)) };
+    let moved = |x: f64, word: &str, other: &str| {
+        if x >= 0.0 {
+            format!("{word} {}", u.difference(x))
+        } else {
+            format!("{other} {}", u.difference(-x))
+        }
+    };
     let mut evidence = vec![format!(
         "As read, half A {} and half B {} in {}.",
         moved(Half::fall_of(&a.read), "fell", "rose"),
         moved(-Half::fall_of(&b.read), "rose", "fell"),
         span(duration)
     )];
-    let sum = |x: f64| if x < 0.0 { format!("the sum has grown by {}", u.difference(-x)) } else { format!("{} is missing from the sum", u.difference(x)) };
+    let sum = |x: f64| {
+        if x < 0.0 {
+            format!("the sum has grown by {}", u.difference(-x))
+        } else {
+            format!("{} is missing from the sum", u.difference(x))
+        }
+    };
     evidence.push(match (measured, stated) {
         (Some((k, e)), _) => format!(
             "Opening the valve gave a volume ratio B to A of {} ± {}: {}.",
@@ -331,14 +492,26 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
             sum(outside.value)
         ),
         (None, Some(k)) => format!("With a volume ratio B to A of {k}, {}.", sum(outside.value)),
-        (None, None) if closes => "The balance closes with equal volumes: nothing is missing from the sum.".into(),
+        (None, None) if closes => {
+            "The balance closes with equal volumes: nothing is missing from the sum.".into()
+        }
         (None, None) => {
-            format!("With volumes between half and double, between {} and {} is missing from the sum.", u.difference(outside.low), u.difference(outside.high))
+            format!(
+                "With volumes between half and double, between {} and {} is missing from the sum.",
+                u.difference(outside.low),
+                u.difference(outside.high)
+            )
         }
     });
     if fall_a > 0.0 {
-        let per_kelvin = nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(a.read.v[0]), Temperature::from_k(a.kelvin));
-        evidence.push(format!("Cooling alone would have to be {}.", u.interval(fall_a / per_kelvin)));
+        let per_kelvin = nitrogen::pressure_per_kelvin(
+            AbsolutePressure::from_pa(a.read.v[0]),
+            Temperature::from_k(a.kelvin),
+        );
+        evidence.push(format!(
+            "Cooling alone would have to be {}.",
+            u.interval(fall_a / per_kelvin)
+        ));
     }
     let may_open = opening(recording, a, b, ratio, u);
     let measure = if measured.is_none() && may_open.is_ok() {
@@ -401,7 +574,9 @@ fn balance(recording: &Recording, a: &Half, b: &Half, opened: Option<f64>, u: Un
 /// With a capital at its beginning.
 fn sentence(text: String) -> String {
     let mut chars = text.chars();
-    chars.next().map_or_else(String::new, |c| c.to_uppercase().chain(chars).collect())
+    chars
+        .next()
+        .map_or_else(String::new, |c| c.to_uppercase().chain(chars).collect())
 }
 
 /// B holds a charge: its pressure follows saturation, so only A's change and the direction of the push are known.
@@ -410,19 +585,39 @@ fn beside_a_charge(a: &Half, b: &Half, air: f64, u: Units) -> LeakByVerdict {
     let fall = scale * Half::fall_of(&a.amount);
     let e = 1.96 * scale * a.error;
     let pushed_in = b.last() > a.last();
-    let share = Share { value: fall, low: fall - e, high: fall + e };
-    let mut v =
-        undecided("charge_behind", "Can’t tell yet", "The change is within what digits and temperature do.", "Wait longer, or put a probe on the half under test.");
+    let share = Share {
+        value: fall,
+        low: fall - e,
+        high: fall + e,
+    };
+    let mut v = undecided(
+        "charge_behind",
+        "Can’t tell yet",
+        "The change is within what digits and temperature do.",
+        "Wait longer, or put a probe on the half under test.",
+    );
     v.evidence = vec![
-        format!("Behind the valve stands a charge at {}, against {} on this side.", u.gauge(b.last() - air), u.gauge(a.last() - air)),
-        format!("This side {} {}.", if fall >= 0.0 { "fell" } else { "rose" }, u.difference(fall.abs())),
+        format!(
+            "Behind the valve stands a charge at {}, against {} on this side.",
+            u.gauge(b.last() - air),
+            u.gauge(a.last() - air)
+        ),
+        format!(
+            "This side {} {}.",
+            if fall >= 0.0 { "fell" } else { "rose" },
+            u.difference(fall.abs())
+        ),
     ];
     if share.high < 0.0 && pushed_in {
         v.outcome = LeakByOutcome::LeakBy;
         v.headline = "The charge weeps in".into();
         v.summary = "This side gains, and the charge behind the valve stands higher: refrigerant is coming through.".into();
         v.next_step = "Do not open the valve. Recover what came in, check cap and stem, and blank the line off at the flare before testing again.".into();
-        v.leak_by = Some(Share { value: -share.value, low: -share.high, high: -share.low });
+        v.leak_by = Some(Share {
+            value: -share.value,
+            low: -share.high,
+            high: -share.low,
+        });
     } else if share.low > 0.0 && !pushed_in {
         v.headline = "Lost outside, or into the charge".into();
         v.summary = "This side loses, and it stands higher than the charge: nitrogen may be going through the valve into the unit, where no bubble shows.".into();

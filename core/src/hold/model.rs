@@ -113,7 +113,9 @@ fn lagged(t: &[f64], u: &[f64], lag: f64) -> Vec<f64> {
         let reach = -lag / 2.0;
         return (0..n)
             .map(|i| {
-                let a = t.partition_point(|&x| x < t[i] - reach).min(i.saturating_sub(1));
+                let a = t
+                    .partition_point(|&x| x < t[i] - reach)
+                    .min(i.saturating_sub(1));
                 let b = (t.partition_point(|&x| x <= t[i] + reach).max(i + 2) - 1).min(n - 1);
                 u[i] - lag * (u[b] - u[a]) / (t[b] - t[a]).max(1e-9)
             })
@@ -124,7 +126,11 @@ fn lagged(t: &[f64], u: &[f64], lag: f64) -> Vec<f64> {
         let h = (t[i] - t[i - 1]) / lag;
         // Exact for a u that is straight between points.
         let decay = (-h).exp();
-        let ramp = if h > 1e-6 { 1.0 - (1.0 - decay) / h } else { 0.5 * h };
+        let ramp = if h > 1e-6 {
+            1.0 - (1.0 - decay) / h
+        } else {
+            0.5 * h
+        };
         out[i] = decay * out[i - 1] + (1.0 - decay - ramp) * u[i - 1] + ramp * u[i];
     }
     out
@@ -132,7 +138,9 @@ fn lagged(t: &[f64], u: &[f64], lag: f64) -> Vec<f64> {
 
 /// Time weighted by what drives the loss, (P² − P_a²)/(P_0² − P_a²), s: the loss reported is the one at the start.
 fn driven(tr: &Traces, t: &[f64]) -> Vec<f64> {
-    let drive = |raw: f64| ((tr.p0 + raw).powi(2) - SEA_LEVEL.pa().powi(2)) / (tr.p0.powi(2) - SEA_LEVEL.pa().powi(2));
+    let drive = |raw: f64| {
+        ((tr.p0 + raw).powi(2) - SEA_LEVEL.pa().powi(2)) / (tr.p0.powi(2) - SEA_LEVEL.pa().powi(2))
+    };
     let mut sum = 0.0;
     (0..t.len())
         .map(|i| {
@@ -148,8 +156,13 @@ fn driven(tr: &Traces, t: &[f64]) -> Vec<f64> {
 fn early_rate(t: &[f64], u: &[f64], lag: f64) -> f64 {
     let span = t[t.len() - 1] - t[0];
     let reach = lag.abs().max(600.0).min(span.max(1.0));
-    let n = t.partition_point(|&x| x - t[0] <= reach).max(2).min(t.len());
-    let (lo, hi) = u[..n].iter().fold((f64::MAX, f64::MIN), |(a, b), &v| (a.min(v), b.max(v)));
+    let n = t
+        .partition_point(|&x| x - t[0] <= reach)
+        .max(2)
+        .min(t.len());
+    let (lo, hi) = u[..n]
+        .iter()
+        .fold((f64::MAX, f64::MIN), |(a, b), &v| (a.min(v), b.max(v)));
     (hi - lo) / reach.max(1.0)
 }
 
@@ -193,7 +206,9 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
     }
     let t: Vec<f64> = tr.t.iter().map(|x| x - tr.t[0]).collect();
     let duration = t[n - 1];
-    let along = |f: &dyn Fn(f64, f64) -> f64| -> Vec<f64> { t.iter().zip(&tr.width).map(|(&x, &w)| f(x, w)).collect() };
+    let along = |f: &dyn Fn(f64, f64) -> f64| -> Vec<f64> {
+        t.iter().zip(&tr.width).map(|(&x, &w)| f(x, w)).collect()
+    };
     // Columns: 0 one, 1 −t, 2 gauge air, 3 gauge warming, then the further ones, transients, lags, and y last.
     let mut columns = vec![
         vec![1.0; n],
@@ -210,10 +225,21 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         further.push((columns.len(), priors.side_share));
         columns.push(tr.apart.clone());
     }
-    for &(at, sd) in priors.steps.iter().filter(|(at, _)| *at > 0.0 && *at < duration).take(MOST - ALWAYS - further.len()) {
+    for &(at, sd) in priors
+        .steps
+        .iter()
+        .filter(|(at, _)| *at > 0.0 && *at < duration)
+        .take(MOST - ALWAYS - further.len())
+    {
         further.push((columns.len(), sd));
         // A block across the moment holds a part of the step.
-        columns.push(along(&|x, w| if w > 0.0 { ((x + 0.5 * w - at) / w).clamp(0.0, 1.0) } else { f64::from(u8::from(x >= at)) }));
+        columns.push(along(&|x, w| {
+            if w > 0.0 {
+                ((x + 0.5 * w - at) / w).clamp(0.0, 1.0)
+            } else {
+                f64::from(u8::from(x >= at))
+            }
+        }));
     }
     let transients = priors
         .transient
@@ -226,14 +252,24 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         .collect();
     // A temperature that hardly moves has no lag worth asking about.
     let swing = tr.thermal.iter().fold(0f64, |m, v| m.max(v.abs()));
-    let spans: &[(f64, f64, f64)] = if swing > 0.3 * priors.noise.0 { &LAGS } else { &LAGS[2..3] };
+    let spans: &[(f64, f64, f64)] = if swing > 0.3 * priors.noise.0 {
+        &LAGS
+    } else {
+        &LAGS[2..3]
+    };
     let lags = spans
         .iter()
         .map(|&(near, far, weight)| {
             let (a, b) = (lagged(&t, &tr.thermal, near), lagged(&t, &tr.thermal, far));
             let middle: Vec<f64> = a.iter().zip(&b).map(|(a, b)| 0.5 * (a + b)).collect();
             // What the lag had left over when the record began is about what it leaves over within it.
-            let behind = (middle.iter().zip(&tr.thermal).map(|(m, u)| (m - u).powi(2)).sum::<f64>() / n as f64).sqrt();
+            let behind = (middle
+                .iter()
+                .zip(&tr.thermal)
+                .map(|(m, u)| (m - u).powi(2))
+                .sum::<f64>()
+                / n as f64)
+                .sqrt();
             let tau = (0.5 * (near + far)).abs().max(30.0);
             columns.push(a.iter().zip(&b).map(|(a, b)| a - b).collect());
             columns.push(along(&|x, w| fading(x, w, tau)));
@@ -249,16 +285,44 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         })
         .collect();
     columns.push(tr.raw.clone());
-    Some(Design { columns, blocks: Blocks { t, width: tr.width.clone(), count: tr.count.clone() }, duration, transients, lags, further })
+    Some(Design {
+        columns,
+        blocks: Blocks {
+            t,
+            width: tr.width.clone(),
+            count: tr.count.clone(),
+        },
+        duration,
+        transients,
+        lags,
+        further,
+    })
 }
 
 impl Design {
-    fn solve(&self, gram: &Gram, priors: &Priors, s: f64, lag: &LagColumns, transient: usize) -> Option<Posterior> {
+    fn solve(
+        &self,
+        gram: &Gram,
+        priors: &Priors,
+        s: f64,
+        lag: &LagColumns,
+        transient: usize,
+    ) -> Option<Posterior> {
         let (_, _, sd) = priors.transient[transient];
         let first = self.transients[transient];
         let mut columns = [0; MOST];
         let mut known = [(0.0, 1.0); MOST];
-        columns[..ALWAYS].copy_from_slice(&[0, 1, 2, lag.middle, first, first + 1, 3, lag.spread, lag.start]);
+        columns[..ALWAYS].copy_from_slice(&[
+            0,
+            1,
+            2,
+            lag.middle,
+            first,
+            first + 1,
+            3,
+            lag.spread,
+            lag.start,
+        ]);
         known[..ALWAYS].copy_from_slice(&[
             (0.0, 1e6),
             (0.0, priors.loss * self.duration),
@@ -284,14 +348,21 @@ impl Design {
 pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     let d = design(tr, priors)?;
     let ratio = 1.45f64;
-    let steps = ((priors.noise.1 / priors.noise.0).ln() / ratio.ln()).ceil().clamp(1.0, 40.0) as i32;
-    let (mut loss, mut gain, mut lagging) = (Mixture::default(), Mixture::default(), Mixture::default());
+    let steps = ((priors.noise.1 / priors.noise.0).ln() / ratio.ln())
+        .ceil()
+        .clamp(1.0, 40.0) as i32;
+    let (mut loss, mut gain, mut lagging) =
+        (Mixture::default(), Mixture::default(), Mixture::default());
     let (mut transient, mut best) = (Vec::new(), f64::NEG_INFINITY);
     // On a long hold something may wander over hours; very short ones have no room for the table.
-    let own = [(d.duration / 3.0, 0.25)].into_iter().filter(|(x, _)| *x > 1000.0 || *x < 15.0);
+    let own = [(d.duration / 3.0, 0.25)]
+        .into_iter()
+        .filter(|(x, _)| *x > 1000.0 || *x < 15.0);
     for (tau, w_noise) in CORRELATION.into_iter().chain(own) {
         for white in WHITE {
-            let Some(gram) = whiten(correlated(&d.blocks, tau, white), &d.columns) else { continue };
+            let Some(gram) = whiten(correlated(&d.blocks, tau, white), &d.columns) else {
+                continue;
+            };
             // The size of the noise is found at the most likely lag first; far-off sizes are skipped for the others.
             let mut keep = f64::NEG_INFINITY;
             for k in 0..=steps {
@@ -299,9 +370,12 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
                 let (mut any, mut top) = (false, f64::NEG_INFINITY);
                 for lag in &d.lags {
                     for (i, &(tau_c, w_tau, _)) in priors.transient.iter().enumerate() {
-                        let Some(p) = d.solve(&gram, priors, s, lag, i) else { continue };
+                        let Some(p) = d.solve(&gram, priors, s, lag, i) else {
+                            continue;
+                        };
                         any = true;
-                        let log_w = p.log_evidence + f64::ln(lag.weight * w_noise) + w_tau - (1.0 + (s / priors.usual).powi(2)).ln();
+                        let log_w = p.log_evidence + f64::ln(lag.weight * w_noise) + w_tau
+                            - (1.0 + (s / priors.usual).powi(2)).ln();
                         top = top.max(log_w);
                         best = best.max(log_w);
                         if log_w > best - 10.0 {
@@ -310,8 +384,17 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
                             // The blend runs from +½ at the span's near end to −½ at its far one.
                             let (near, far) = lag.span;
                             let blend = p.mean[7].clamp(-0.5, 0.5);
-                            lagging.add(log_w, 0.5 * (near + far) + blend * (near - far), (p.sd[7] * (far - near)).min(0.3 * (far - near)));
-                            transient.push(Transient { log_weight: log_w, tau: tau_c, fast: (p.mean[4], p.sd[4]), slow: (p.mean[5], p.sd[5]) });
+                            lagging.add(
+                                log_w,
+                                0.5 * (near + far) + blend * (near - far),
+                                (p.sd[7] * (far - near)).min(0.3 * (far - near)),
+                            );
+                            transient.push(Transient {
+                                log_weight: log_w,
+                                tau: tau_c,
+                                fast: (p.mean[4], p.sd[4]),
+                                slow: (p.mean[5], p.sd[5]),
+                            });
                         }
                     }
                 }
@@ -327,7 +410,12 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     }
     loss.widen(priors.extra);
     transient.retain(|c: &Transient| c.log_weight > best - 9.0);
-    Some(Fit { loss: loss.settled().stretched(discrepancy(d.duration)), gain: gain.settled().moments(), lag: lagging.settled().moments(), transient })
+    Some(Fit {
+        loss: loss.settled().stretched(discrepancy(d.duration)),
+        gain: gain.settled().moments(),
+        lag: lagging.settled().moments(),
+        transient,
+    })
 }
 
 /// Noise and lag as if they were known.
@@ -353,8 +441,21 @@ pub fn bound(tr: &Traces, priors: &Priors, known: &Known) -> Option<f64> {
     let d = design(tr, priors)?;
     let white = (known.fast / known.wander.max(1e-6)).powi(2);
     let gram = whiten(correlated(&d.blocks, known.tau, white), &d.columns)?;
-    let lag = d.lags.iter().find(|l| known.lag < l.span.1).or(d.lags.last())?;
-    let transient = priors.transient.iter().enumerate().min_by(|a, b| (a.1.0 - known.fade).abs().total_cmp(&(b.1.0 - known.fade).abs()))?.0;
+    let lag = d
+        .lags
+        .iter()
+        .find(|l| known.lag < l.span.1)
+        .or(d.lags.last())?;
+    let transient = priors
+        .transient
+        .iter()
+        .enumerate()
+        .min_by(|a, b| {
+            (a.1.0 - known.fade)
+                .abs()
+                .total_cmp(&(b.1.0 - known.fade).abs())
+        })?
+        .0;
     let p = d.solve(&gram, priors, known.wander.max(1e-6), lag, transient)?;
     Some((p.sd[1] / d.duration).hypot(priors.extra))
 }
@@ -368,7 +469,11 @@ mod tests {
         let t: Vec<f64> = (0..200).map(|i| f64::from(i) * 60.0).collect();
         let ramp: Vec<f64> = t.iter().map(|x| x * 2.0).collect();
         let seen = lagged(&t, &ramp, 600.0);
-        assert!((seen[199] - 2.0 * (t[199] - 600.0)).abs() < 1.0, "{}", seen[199]);
+        assert!(
+            (seen[199] - 2.0 * (t[199] - 600.0)).abs() < 1.0,
+            "{}",
+            seen[199]
+        );
         let early = lagged(&t, &ramp, -300.0);
         assert!((early[100] - (ramp[100] + 2.0 * 300.0)).abs() < 1e-6);
     }

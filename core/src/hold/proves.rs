@@ -32,7 +32,15 @@ fn grams(loss: f64, volume_l: f64, p_n: f64, p_a: f64, t: f64, r: &Refrigerant, 
 /// What a loss of `loss` (Pa/s) of nitrogen at `p_n` (Pa absolute) and `t` (K) means in refrigerant,
 /// for a volume between two bounds (L).
 #[must_use]
-pub fn proof(loss: f64, p_n: f64, p_a: f64, t: f64, volume_l: Option<(f64, f64)>, refrigerant: Option<&str>, u: Units) -> Option<Proof> {
+pub fn proof(
+    loss: f64,
+    p_n: f64,
+    p_a: f64,
+    t: f64,
+    volume_l: Option<(f64, f64)>,
+    refrigerant: Option<&str>,
+    u: Units,
+) -> Option<Proof> {
     if !(loss.is_finite() && loss > 0.0 && p_n > 1.05 * p_a) {
         return None;
     }
@@ -66,15 +74,33 @@ mod tests {
     /// ·0.07259/(8.314·294.3) → 5.91e-8 kg/s = 1.86 kg/yr. Worked apart with choked and molecular flow: 1.9–2.1 low, 5.6–15.6 high.
     #[test]
     fn a_short_hold_still_hides_two_kilograms_a_year() {
-        let p = proof(0.4 * 6_894.757 / 1800.0, 314.7 * 6_894.757, 101_325.0, 294.3, Some((5.0, 5.0)), Some("R-410A"), Units::default()).unwrap();
+        let p = proof(
+            0.4 * 6_894.757 / 1800.0,
+            314.7 * 6_894.757,
+            101_325.0,
+            294.3,
+            Some((5.0, 5.0)),
+            Some("R-410A"),
+            Units::default(),
+        )
+        .unwrap();
         assert!((p.low_g_per_year / 1.86e3 - 1.0).abs() < 0.02, "{p:?}");
         assert!((13e3..17e3).contains(&p.high_g_per_year), "{p:?}");
     }
 
     #[test]
     fn no_loss_or_no_pressure_proves_nothing() {
-        assert_eq!(proof(0.0, 2e6, 1e5, 290.0, None, None, Units::default()), None);
-        assert_eq!(proof(f64::NAN, 2e6, 1e5, 290.0, None, None, Units::default()), None);
-        assert_eq!(proof(1.0, 1e5, 1e5, 290.0, None, None, Units::default()), None);
+        assert_eq!(
+            proof(0.0, 2e6, 1e5, 290.0, None, None, Units::default()),
+            None
+        );
+        assert_eq!(
+            proof(f64::NAN, 2e6, 1e5, 290.0, None, None, Units::default()),
+            None
+        );
+        assert_eq!(
+            proof(1.0, 1e5, 1e5, 290.0, None, None, Units::default()),
+            None
+        );
     }
 }

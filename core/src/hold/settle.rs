@@ -6,7 +6,13 @@
 use super::model::{Fit, SLOWER};
 
 /// Time constants of the transient (s) and their prior weights.
-const TRANSIENTS: [(f64, f64); 5] = [(80.0, 0.12), (140.0, 0.26), (230.0, 0.32), (370.0, 0.22), (600.0, 0.08)];
+const TRANSIENTS: [(f64, f64); 5] = [
+    (80.0, 0.12),
+    (140.0, 0.26),
+    (230.0, 0.32),
+    (370.0, 0.22),
+    (600.0, 0.08),
+];
 /// A fill warms the gas by up to some ten kelvin: standard deviation of the transient as a share of pressure.
 const FILL: f64 = 0.01;
 
@@ -27,15 +33,32 @@ pub struct Settling {
 /// time constants, log weights, standard deviations in Pa.
 #[must_use]
 pub fn believed(pressure: f64, waited: f64) -> Vec<(f64, f64, f64)> {
-    TRANSIENTS.iter().map(|&(tau, w)| (tau, f64::ln(w), (FILL * pressure * (-waited / tau).exp()).max(1e-6 * pressure))).collect()
+    TRANSIENTS
+        .iter()
+        .map(|&(tau, w)| {
+            (
+                tau,
+                f64::ln(w),
+                (FILL * pressure * (-waited / tau).exp()).max(1e-6 * pressure),
+            )
+        })
+        .collect()
 }
 
 /// Reads the settled start off the fitted transient.
 #[must_use]
 pub fn settle(fit: &Fit, times: &[f64], threshold: f64, planned: f64) -> Settling {
     let (first, last) = (times[0], times[times.len() - 1]);
-    let top = fit.transient.iter().map(|c| c.log_weight).fold(f64::NEG_INFINITY, f64::max);
-    let weights: Vec<f64> = fit.transient.iter().map(|c| (c.log_weight - top).exp()).collect();
+    let top = fit
+        .transient
+        .iter()
+        .map(|c| c.log_weight)
+        .fold(f64::NEG_INFINITY, f64::max);
+    let weights: Vec<f64> = fit
+        .transient
+        .iter()
+        .map(|c| (c.log_weight - top).exp())
+        .collect();
     let total: f64 = weights.iter().sum();
     // 95 % upper bound of |what is still to come after x|, from the mixture's moments.
     let to_come = |x: f64| -> f64 {
@@ -51,6 +74,18 @@ pub fn settle(fit: &Fit, times: &[f64], threshold: f64, planned: f64) -> Settlin
         mean.abs() + 1.645 * (square - mean * mean).max(0.0).sqrt()
     };
     let at = times.iter().copied().find(|&x| to_come(x) <= threshold);
-    let ready_in = at.is_none().then(|| (1..180).map(|m| f64::from(m) * 60.0).find(|&m| to_come(last + m) <= threshold)).flatten();
-    Settling { at, to_come: to_come(last), threshold, ready_in }
+    let ready_in = at
+        .is_none()
+        .then(|| {
+            (1..180)
+                .map(|m| f64::from(m) * 60.0)
+                .find(|&m| to_come(last + m) <= threshold)
+        })
+        .flatten();
+    Settling {
+        at,
+        to_come: to_come(last),
+        threshold,
+        ready_in,
+    }
 }

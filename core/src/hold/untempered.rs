@@ -37,7 +37,10 @@ pub fn look(p: &Series, digit: f64) -> Option<Untempered> {
     Some(Untempered {
         fall: start - end,
         duration: last - first,
-        per_kelvin: pressure_per_kelvin(AbsolutePressure::from_pa(start), Temperature::from_c(20.0)),
+        per_kelvin: pressure_per_kelvin(
+            AbsolutePressure::from_pa(start),
+            Temperature::from_c(20.0),
+        ),
         blur: digit + 1e-4 * start,
     })
 }

@@ -112,7 +112,11 @@ pub struct Said {
 pub fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) -> HoldVerdict {
     HoldVerdict {
         outcome,
-        reasons: if reason.is_empty() { vec![] } else { vec![reason] },
+        reasons: if reason.is_empty() {
+            vec![]
+        } else {
+            vec![reason]
+        },
         headline: String::new(),
         summary: String::new(),
         evidence: Vec::new(),
@@ -123,7 +127,10 @@ pub fn blank(recording: &Recording, outcome: HoldOutcome, reason: &'static str) 
         correction: None,
         again_at_s: None,
         settled_at_s: None,
-        limit: recording.settings.hold_limit.unwrap_or(HoldLimit { drop_pa: 0.0, over_s: 600.0 }),
+        limit: recording.settings.hold_limit.unwrap_or(HoldLimit {
+            drop_pa: 0.0,
+            over_s: 600.0,
+        }),
         limit_is_default: recording.settings.hold_limit.is_none(),
         proves: None,
         leaks: None,
@@ -142,7 +149,8 @@ impl HoldVerdict {
     /// Says it.
     #[must_use]
     pub fn said(mut self, said: Said) -> Self {
-        (self.headline, self.summary, self.evidence, self.next_step) = (said.headline, said.summary, said.evidence, said.next_step);
+        (self.headline, self.summary, self.evidence, self.next_step) =
+            (said.headline, said.summary, said.evidence, said.next_step);
         self
     }
 }

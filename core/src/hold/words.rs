@@ -12,11 +12,20 @@ use crate::reading::Recording;
 use crate::survey::Behind;
 
 fn said(headline: &str, summary: &str, next_step: &str) -> Said {
-    Said { headline: headline.into(), summary: summary.into(), evidence: Vec::new(), next_step: next_step.into() }
+    Said {
+        headline: headline.into(),
+        summary: summary.into(),
+        evidence: Vec::new(),
+        next_step: next_step.into(),
+    }
 }
 
 pub fn nothing_read() -> Said {
-    said("No pressure read yet", "No system pressure has been recorded.", "Log the first pressure and a pipe temperature.")
+    said(
+        "No pressure read yet",
+        "No system pressure has been recorded.",
+        "Log the first pressure and a pipe temperature.",
+    )
 }
 pub fn not_together() -> Said {
     said(
@@ -30,7 +39,11 @@ pub fn lost_everything(from: f64, took: f64, u: Units) -> Said {
         evidence: vec!["No cooling takes a test pressure to nothing: gas left the system.".into()],
         ..said(
             &format!("Lost all of {}", u.gauge(from)),
-            &format!("It fell from {} to nothing within {}: a large leak, or somebody let it out.", u.gauge(from), span(took)),
+            &format!(
+                "It fell from {} to nothing within {}: a large leak, or somebody let it out.",
+                u.gauge(from),
+                span(took)
+            ),
             "Search for the leak: what was open or opened first. If it was released on purpose, strike those readings out and end the test.",
         )
     }
@@ -44,13 +57,19 @@ pub fn fell_unread(stopped: &str, fell: f64, over: f64, u: Units) -> Said {
         )],
         ..said(
             "Fell while nobody measured why",
-            &format!("Until {stopped} stopped it held, but it fell afterwards and nothing tells a leak from cooling there."),
+            &format!(
+                "Until {stopped} stopped it held, but it fell afterwards and nothing tells a leak from cooling there."
+            ),
             &format!("Read {stopped} again now and go on: the next readings decide."),
         )
     }
 }
 pub fn one_reading() -> Said {
-    said("Too few readings", "A change needs readings spread over time; there are not enough yet.", "Log pressure and temperature again in a few minutes.")
+    said(
+        "Too few readings",
+        "A change needs readings spread over time; there are not enough yet.",
+        "Log pressure and temperature again in a few minutes.",
+    )
 }
 pub fn fit_failed() -> Said {
     said(
@@ -61,7 +80,10 @@ pub fn fit_failed() -> Said {
 }
 pub fn settling_not_explained(change: f64, u: Units) -> Said {
     Said {
-        evidence: vec![format!("Before it came to rest the corrected pressure moved by {}, more than the heat of filling can.", u.difference(change))],
+        evidence: vec![format!(
+            "Before it came to rest the corrected pressure moved by {}, more than the heat of filling can.",
+            u.difference(change)
+        )],
         ..said(
             "Something moved before it settled",
             "What followed is quiet, but what went before is neither settling nor temperature, so nothing is concluded.",
@@ -104,13 +126,21 @@ pub fn tracer_too_heavy(tracer: f64, half: f64, u: Units) -> Said {
 }
 pub fn beyond_range(gauge: &str) -> Said {
     Said {
-        evidence: vec![format!("{gauge} was read above the top of its range; what it showed there, and perhaps since, cannot be trusted.")],
-        ..said("Gauge out of range", "No verdict is made from a gauge that was read beyond its range.", "Test again with a gauge whose range fits the test pressure.")
+        evidence: vec![format!(
+            "{gauge} was read above the top of its range; what it showed there, and perhaps since, cannot be trusted."
+        )],
+        ..said(
+            "Gauge out of range",
+            "No verdict is made from a gauge that was read beyond its range.",
+            "Test again with a gauge whose range fits the test pressure.",
+        )
     }
 }
 pub fn below_test_pressure(held: f64, planned: f64, u: Units) -> Said {
     Said {
-        evidence: vec!["A leak that opens only at the higher pressure would not have shown.".into()],
+        evidence: vec![
+            "A leak that opens only at the higher pressure would not have shown.".into(),
+        ],
         ..said(
             &format!("Held at {}, not {}", u.gauge(held), u.gauge(planned)),
             "This is not the test that was planned: it stayed below its test pressure.",
@@ -120,14 +150,23 @@ pub fn below_test_pressure(held: f64, planned: f64, u: Units) -> Said {
 }
 pub fn no_test_pressure(least: f64, u: Units) -> Said {
     let floor = u.difference(least);
-    said("Not a tightness test", &format!("The pressure is less than {floor} above the air's: nothing is being held."), "Press the system up to the test pressure first.")
+    said(
+        "Not a tightness test",
+        &format!("The pressure is less than {floor} above the air's: nothing is being held."),
+        "Press the system up to the test pressure first.",
+    )
 }
 
 pub fn settling_untempered(t: &Untempered, u: Units) -> Said {
     let k = t.fall / t.per_kelvin;
     Said {
         evidence: vec![
-            format!("It fell {} in {}; gas that a fill has warmed does that by cooling {}.", u.difference(t.fall), span(t.duration), u.interval(k)),
+            format!(
+                "It fell {} in {}; gas that a fill has warmed does that by cooling {}.",
+                u.difference(t.fall),
+                span(t.duration),
+                u.interval(k)
+            ),
             "That does not clear the system: a real leak looks the same this early.".into(),
         ],
         ..said(
@@ -160,7 +199,11 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
     // what the gauge cannot show.
     let room = (allowed - t.fall.max(0.0) - digit) / t.per_kelvin;
     let degree = u.temperature.info().factor;
-    let mut evidence = vec![format!("At this pressure {} changes it by {}.", u.interval(degree), u.difference(t.per_kelvin * degree))];
+    let mut evidence = vec![format!(
+        "At this pressure {} changes it by {}.",
+        u.interval(degree),
+        u.difference(t.per_kelvin * degree)
+    )];
     let headline = if t.fall < -t.blur {
         let warmer = 3.0 * degree;
         evidence.push(format!(
@@ -172,10 +215,18 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
         ));
         format!("Rose {}", u.difference(-t.fall))
     } else if t.fall > t.blur {
-        evidence.push(format!("It fell {}: {} of cooling would do that, and so would a leak.", u.difference(t.fall), u.interval(k)));
+        evidence.push(format!(
+            "It fell {}: {} of cooling would do that, and so would a leak.",
+            u.difference(t.fall),
+            u.interval(k)
+        ));
         format!("Fell {}", u.difference(t.fall))
     } else if room > 0.0 {
-        evidence.push(format!("It holds within the allowed {} only if the gas stayed within ±{}.", u.difference(allowed), u.interval(room)));
+        evidence.push(format!(
+            "It holds within the allowed {} only if the gas stayed within ±{}.",
+            u.difference(allowed),
+            u.interval(room)
+        ));
         format!("Steady, if the gas stayed within ±{}", u.interval(room))
     } else {
         evidence.push(format!(
@@ -186,14 +237,26 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Said {
         "Steady, as far as this gauge shows".into()
     };
     if digit / t.per_kelvin > 0.5 {
-        evidence.push(format!("The gauge's own step of {} is worth {}: a smaller change does not show on it.", u.difference(digit), u.interval(digit / t.per_kelvin)));
+        evidence.push(format!(
+            "The gauge's own step of {} is worth {}: a smaller change does not show on it.",
+            u.difference(digit),
+            u.interval(digit / t.per_kelvin)
+        ));
     }
     let next = if room > 0.0 || t.fall.abs() > t.blur {
         "Put a probe on the pipe and hold again; log pressure and temperature together."
     } else {
         "Hold longer, or with a finer gauge, and put a probe on the pipe."
     };
-    Said { headline, evidence, ..said("", "Temperature was not followed, so a change of temperature cannot be told from a leak.", next) }
+    Said {
+        headline,
+        evidence,
+        ..said(
+            "",
+            "Temperature was not followed, so a change of temperature cannot be told from a leak.",
+            next,
+        )
+    }
 }
 
 pub fn settling(s: &Settling, recording: &Recording, gas: &HeldGas, u: Units) -> Said {
@@ -202,37 +265,83 @@ pub fn settling(s: &Settling, recording: &Recording, gas: &HeldGas, u: Units) ->
         u.difference(s.to_come),
         u.difference(s.threshold)
     )];
-    let per_kelvin = pressure_per_kelvin(AbsolutePressure::from_pa(gas.pressure.v[0]), Temperature::from_c(20.0));
+    let per_kelvin = pressure_per_kelvin(
+        AbsolutePressure::from_pa(gas.pressure.v[0]),
+        Temperature::from_c(20.0),
+    );
     let degree = u.temperature.info().factor;
-    evidence.push(format!("At this pressure {} of cooling is {}; a leak cannot be told from it yet.", u.interval(degree), u.difference(per_kelvin * degree)));
+    evidence.push(format!(
+        "At this pressure {} of cooling is {}; a leak cannot be told from it yet.",
+        u.interval(degree),
+        u.difference(per_kelvin * degree)
+    ));
     unread(&mut evidence, recording, gas, u);
     let next = match s.ready_in {
-        Some(sec) => format!("Wait about {}; look at the joints meanwhile.", span(sec.max(60.0))),
+        Some(sec) => format!(
+            "Wait about {}; look at the joints meanwhile.",
+            span(sec.max(60.0))
+        ),
         None => "Keep logging pressure and temperature; look at the joints meanwhile.".into(),
     };
-    Said { evidence, ..said("Still settling", "The clock has not started: what is left of the filling could hide or fake a loss.", &next) }
+    Said {
+        evidence,
+        ..said(
+            "Still settling",
+            "The clock has not started: what is left of the filling could hide or fake a loss.",
+            &next,
+        )
+    }
 }
 
 /// A band of leak in g or kg a year, low side at work to high side.
 fn yearly(p: &Proof) -> String {
-    let (unit, per) = if p.high_g_per_year >= 10_000.0 { ("kg", 1e3) } else { ("g", 1.0) };
-    format!("{} to {} {unit}/yr", significant(p.low_g_per_year / per, 2), significant(p.high_g_per_year / per, 2))
+    let (unit, per) = if p.high_g_per_year >= 10_000.0 {
+        ("kg", 1e3)
+    } else {
+        ("g", 1.0)
+    };
+    format!(
+        "{} to {} {unit}/yr",
+        significant(p.low_g_per_year / per, 2),
+        significant(p.high_g_per_year / per, 2)
+    )
 }
 
 /// Words for a verdict that has a loss.
-pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &Settling, from: f64, u: Units) -> Said {
+pub fn judged(
+    v: &HoldVerdict,
+    recording: &Recording,
+    gas: &HeldGas,
+    settling: &Settling,
+    from: f64,
+    u: Units,
+) -> Said {
     let last = gas.pressure.t[gas.pressure.len() - 1];
     let hours = |rate: f64| u.difference(rate * 3600.0);
-    let Some(loss) = v.loss else { return fit_failed() };
+    let Some(loss) = v.loss else {
+        return fit_failed();
+    };
     let duration = last - from;
     let over = |rate: f64| u.difference(rate * duration);
     let half = 0.5 * (loss.high - loss.low);
     let tight = loss.high.max(half);
-    let mut evidence =
-        vec![format!("Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.", hours(loss.value), hours(loss.low), hours(loss.high), span(duration))];
+    let mut evidence = vec![format!(
+        "Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.",
+        hours(loss.value),
+        hours(loss.low),
+        hours(loss.high),
+        span(duration)
+    )];
     // All from the same block means, so that a hand check of the sentence comes out.
-    let judged = || v.trace.iter().filter(|p| p.corrected.is_some() && p.at_s >= from - 1e-6);
-    if let (Some((a, first)), Some((b, end))) = (judged().find_map(|p| Some((p.temperature?, p))), judged().rev().find_map(|p| Some((p.temperature?, p)))) {
+    let judged = || {
+        v.trace
+            .iter()
+            .filter(|p| p.corrected.is_some() && p.at_s >= from - 1e-6)
+    };
+    if let (Some((a, first)), Some((b, end))) = (
+        judged().find_map(|p| Some((p.temperature?, p))),
+        judged().rev().find_map(|p| Some((p.temperature?, p))),
+    ) {
         let worth = |p: &super::verdict::TracePoint| p.raw - p.corrected.unwrap_or(0.0);
         evidence.push(format!(
             "The gauge moved {}. The probes moved {} (from {} to {}): that alone moves it {}.",
@@ -248,15 +357,33 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         "Allowed: {} in {}{}.",
         u.difference(v.limit.drop_pa),
         span(v.limit.over_s),
-        if v.limit_is_default { " (Ruhe's default, 0.3\u{a0}% of absolute pressure; no limit was given)" } else { "" }
+        if v.limit_is_default {
+            " (Ruhe's default, 0.3\u{a0}% of absolute pressure; no limit was given)"
+        } else {
+            ""
+        }
     ));
     match (&v.leaks, &v.proves) {
-        (Some(p), _) => evidence.push(format!("As refrigerant this is a leak of {}. {}", yearly(p), p.assumptions)),
-        (None, Some(p)) => evidence.push(format!("A leak of {} would have stayed hidden. {}", yearly(p), p.assumptions)),
+        (Some(p), _) => evidence.push(format!(
+            "As refrigerant this is a leak of {}. {}",
+            yearly(p),
+            p.assumptions
+        )),
+        (None, Some(p)) => evidence.push(format!(
+            "A leak of {} would have stayed hidden. {}",
+            yearly(p),
+            p.assumptions
+        )),
         _ => {}
     }
-    if let Some(ideal) = v.ideal_loss.filter(|i| (i - loss.value).abs() > 0.05 * half) {
-        evidence.push(format!("Worked by hand with the ideal gas law it would be {} per hour.", hours(ideal)));
+    if let Some(ideal) = v
+        .ideal_loss
+        .filter(|i| (i - loss.value).abs() > 0.05 * half)
+    {
+        evidence.push(format!(
+            "Worked by hand with the ideal gas law it would be {} per hour.",
+            hours(ideal)
+        ));
     }
     if let Some(c) = v.correction {
         let lag = match (c.lag_s, c.lag_sd) {
@@ -264,10 +391,17 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             (l, _) if l < 0.0 => format!(", the probe late by about {}", span(-l)),
             (l, _) => format!(", the gas behind it by about {}", span(l)),
         };
-        evidence.push(format!("In this hold the gas moved {} ± {} times what the probes did{lag}.", significant(c.gain, 2), significant(1.96 * c.gain_sd, 1)));
+        evidence.push(format!(
+            "In this hold the gas moved {} ± {} times what the probes did{lag}.",
+            significant(c.gain, 2),
+            significant(1.96 * c.gain_sd, 1)
+        ));
     }
     if let Some(apart) = &gas.apart {
-        let ends = (apart.v.first().copied().unwrap_or(0.0).abs(), apart.v.last().copied().unwrap_or(0.0).abs());
+        let ends = (
+            apart.v.first().copied().unwrap_or(0.0).abs(),
+            apart.v.last().copied().unwrap_or(0.0).abs(),
+        );
         if ends.0 > 3.0 * gas.digit && ends.1 < 0.6 * ends.0 {
             evidence.push(format!(
                 "The sides came from {} to {} apart: that is evening out across the metering device, and what counts is their weighted sum.",
@@ -308,13 +442,21 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
         ));
     }
     if let Some(channel) = recording.calibration_overdue() {
-        evidence.push(format!("The calibration of {} had run out when this was recorded.", recording.channels[channel].name));
+        evidence.push(format!(
+            "The calibration of {} had run out when this was recorded.",
+            recording.channels[channel].name
+        ));
     }
     if v.reasons.contains(&"settling_overridden") {
-        evidence.push(format!("The clock was started by hand; up to {} of settling may be in it.", u.difference(settling.to_come)));
+        evidence.push(format!(
+            "The clock was started by hand; up to {} of settling may be in it.",
+            u.difference(settling.to_come)
+        ));
     }
     if gas.weather_unknown && !recording.atmosphere().1 {
-        evidence.push("No barometer was given: the weather's usual wandering is in the interval.".into());
+        evidence.push(
+            "No barometer was given: the weather's usual wandering is in the interval.".into(),
+        );
     }
     let (headline, summary, next_step) = match v.outcome {
         HoldOutcome::Holds if v.loss_detected => (
@@ -372,18 +514,34 @@ pub fn judged(v: &HoldVerdict, recording: &Recording, gas: &HeldGas, settling: &
             )
         }
     };
-    Said { headline, summary, evidence, next_step }
+    Said {
+        headline,
+        summary,
+        evidence,
+        next_step,
+    }
 }
 
 /// What was not read, or not long enough to be used.
 fn unread(evidence: &mut Vec<String>, recording: &Recording, gas: &HeldGas, u: Units) {
     let name = |i: usize| &recording.channels[i].name;
     if let Some(i) = gas.cut_by.filter(|_| gas.pressure.len() < gas.whole.len()) {
-        let (first, last) = (gas.pressure.t[0] - gas.whole.t[0], gas.pressure.t[gas.pressure.len() - 1] - gas.whole.t[0]);
-        evidence.push(format!("{} was read from {} to {} only: what came before or after is drawn, but not judged.", name(i), span(first), span(last)));
+        let (first, last) = (
+            gas.pressure.t[0] - gas.whole.t[0],
+            gas.pressure.t[gas.pressure.len() - 1] - gas.whole.t[0],
+        );
+        evidence.push(format!(
+            "{} was read from {} to {} only: what came before or after is drawn, but not judged.",
+            name(i),
+            span(first),
+            span(last)
+        ));
     }
     for &i in gas.unused.iter().filter(|&&i| Some(i) != gas.cut_by) {
-        evidence.push(format!("{} was not read over the whole time and is not used.", name(i)));
+        evidence.push(format!(
+            "{} was not read over the whole time and is not used.",
+            name(i)
+        ));
     }
     let strayed = gas.unread_k.0.hypot(gas.unread_k.1);
     if strayed > 0.0 {
@@ -392,10 +550,20 @@ fn unread(evidence: &mut Vec<String>, recording: &Recording, gas: &HeldGas, u: U
 }
 
 fn temperature(gas: &HeldGas, at: f64) -> Option<f64> {
-    let t: f64 = gas.probes.iter().map(|(s, w)| w * s.at(at).unwrap_or(f64::NAN)).sum();
-    t.is_finite().then_some(t).filter(|_| !gas.probes.is_empty())
+    let t: f64 = gas
+        .probes
+        .iter()
+        .map(|(s, w)| w * s.at(at).unwrap_or(f64::NAN))
+        .sum();
+    t.is_finite()
+        .then_some(t)
+        .filter(|_| !gas.probes.is_empty())
 }
 
 fn signed(x: f64, say: impl Fn(f64) -> String) -> String {
-    if x > 0.0 { format!("+{}", say(x)) } else { say(x) }
+    if x > 0.0 {
+        format!("+{}", say(x))
+    } else {
+        say(x)
+    }
 }

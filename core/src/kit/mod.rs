@@ -94,20 +94,47 @@ pub struct Arranged {
 /// The rig from its pieces, pump first.
 #[must_use]
 pub fn assemble(pump: Pump, hoses: &[Hose], how: Arranged) -> Rig {
-    let piece = |name: &str, (bore, length): (f64, f64), n: f64, can_go: bool| Restriction { name: name.into(), tube: Tube::mm(bore, length), side_by_side: n, can_go };
+    let piece = |name: &str, (bore, length): (f64, f64), n: f64, can_go: bool| Restriction {
+        name: name.into(),
+        tube: Tube::mm(bore, length),
+        side_by_side: n,
+        can_go,
+    };
     let mut line: Vec<Restriction> = Vec::new();
-    let ways = if how.side_by_side { hoses.len().max(1) as f64 } else { 1.0 };
+    let ways = if how.side_by_side {
+        hoses.len().max(1) as f64
+    } else {
+        1.0
+    };
     if how.side_by_side && hoses.windows(2).all(|w| w[0].tube == w[1].tube) {
-        line.extend(hoses.first().map(|h| Restriction { name: "the hoses".into(), tube: h.tube, side_by_side: ways, can_go: false }));
+        line.extend(hoses.first().map(|h| Restriction {
+            name: "the hoses".into(),
+            tube: h.tube,
+            side_by_side: ways,
+            can_go: false,
+        }));
     } else if how.side_by_side {
         // Unlike hoses side by side: as one, of the bore that gives the sum of their viscous conductances.
         let sum: f64 = hoses.iter().map(|h| h.tube.viscous()).sum();
         line.extend(hoses.first().map(|h| {
             let bore = h.tube.bore * (sum / h.tube.viscous()).powf(0.25);
-            Restriction { name: "the hoses".into(), tube: Tube { bore, length: h.tube.length }, side_by_side: 1.0, can_go: false }
+            Restriction {
+                name: "the hoses".into(),
+                tube: Tube {
+                    bore,
+                    length: h.tube.length,
+                },
+                side_by_side: 1.0,
+                can_go: false,
+            }
         }));
     } else {
-        line.extend(hoses.iter().map(|h| Restriction { name: h.name.clone(), tube: h.tube, side_by_side: 1.0, can_go: false }));
+        line.extend(hoses.iter().map(|h| Restriction {
+            name: h.name.clone(),
+            tube: h.tube,
+            side_by_side: 1.0,
+            can_go: false,
+        }));
     }
     line.extend((0..how.tees).map(|_| piece("a tee", TEE, 1.0, true)));
     if how.core_tool {
@@ -122,7 +149,10 @@ pub fn assemble(pump: Pump, hoses: &[Hose], how: Arranged) -> Rig {
 /// Volume inside hoses, L.
 #[must_use]
 pub fn litres(hoses: &[Hose]) -> f64 {
-    hoses.iter().map(|h| std::f64::consts::PI * 0.25 * h.tube.bore.powi(2) * h.tube.length * 1e3).sum()
+    hoses
+        .iter()
+        .map(|h| std::f64::consts::PI * 0.25 * h.tube.bore.powi(2) * h.tube.length * 1e3)
+        .sum()
 }
 
 #[cfg(test)]
@@ -131,20 +161,45 @@ mod tests {
     use approx::assert_relative_eq;
 
     fn hose(bore: f64, length: f64) -> Hose {
-        Hose { name: "hose".into(), tube: Tube::mm(bore, length) }
+        Hose {
+            name: "hose".into(),
+            tube: Tube::mm(bore, length),
+        }
     }
 
     #[test]
     fn a_cubic_foot_a_minute_is_28_litres() {
-        assert_relative_eq!(FlowUnit::CubicFootPerMinute.to_si(8.0), FlowUnit::LitrePerMinute.to_si(226.534_772_736), max_relative = 1e-12);
-        assert_relative_eq!(FlowUnit::CubicMetrePerHour.to_si(3.6), 1e-3, max_relative = 1e-12);
+        assert_relative_eq!(
+            FlowUnit::CubicFootPerMinute.to_si(8.0),
+            FlowUnit::LitrePerMinute.to_si(226.534_772_736),
+            max_relative = 1e-12
+        );
+        assert_relative_eq!(
+            FlowUnit::CubicMetrePerHour.to_si(3.6),
+            1e-3,
+            max_relative = 1e-12
+        );
     }
 
     #[test]
     fn two_hoses_side_by_side_pump_faster_than_one_after_the_other() {
-        let pump = Pump { speed: 3e-3, ultimate: 2.0 };
+        let pump = Pump {
+            speed: 3e-3,
+            ultimate: 2.0,
+        };
         let two = [hose(9.5, 1.5), hose(9.5, 1.5)];
-        let speed = |side_by_side| assemble(pump, &two, Arranged { side_by_side, ..Arranged::default() }).flow(66.0).speed;
+        let speed = |side_by_side| {
+            assemble(
+                pump,
+                &two,
+                Arranged {
+                    side_by_side,
+                    ..Arranged::default()
+                },
+            )
+            .flow(66.0)
+            .speed
+        };
         assert!(speed(true) > 2.0 * speed(false));
     }
 

@@ -12,7 +12,9 @@ pub const SEA_LEVEL: AbsolutePressure = AbsolutePressure::from_pa(101_325.0);
 #[must_use]
 pub fn at_altitude(metres: f64) -> AbsolutePressure {
     let geopotential = 6_356_766.0 * metres / (6_356_766.0 + metres);
-    AbsolutePressure::from_pa(SEA_LEVEL.pa() * (1.0 - 0.0065 * geopotential / 288.15).powf(5.255_88))
+    AbsolutePressure::from_pa(
+        SEA_LEVEL.pa() * (1.0 - 0.0065 * geopotential / 288.15).powf(5.255_88),
+    )
 }
 
 #[cfg(test)]
@@ -23,9 +25,16 @@ mod tests {
     /// reference/atmosphere.csv, package ambiance 1.3 (ICAO 1993, equal to US 1976 below 32 km).
     #[test]
     fn agrees_with_the_standard_atmosphere() {
-        for line in include_str!("../../../reference/atmosphere.csv").lines().skip(1) {
+        for line in include_str!("../../../reference/atmosphere.csv")
+            .lines()
+            .skip(1)
+        {
             let (h, p) = line.split_once(',').unwrap();
-            assert_relative_eq!(at_altitude(h.parse().unwrap()).pa(), p.parse::<f64>().unwrap(), max_relative = 1e-4);
+            assert_relative_eq!(
+                at_altitude(h.parse().unwrap()).pa(),
+                p.parse::<f64>().unwrap(),
+                max_relative = 1e-4
+            );
         }
     }
 }

@@ -18,11 +18,36 @@ pub const MOLAR_MASS: f64 = 0.028_013_48;
 pub const VISCOSITY: f64 = 17.6e-6;
 
 const C: [[f64; 4]; 5] = [
-    [4.077_618_050_3e-02, -9.499_993_630_6e-02, -1.367_209_268_0e-01, 4.190_569_071_5e-02],
-    [1.443_804_988_7e-03, -2.669_706_220_0e-03, 8.217_098_038_9e-03, -2.358_385_903_3e-03],
-    [-3.925_751_790_0e-05, 5.942_118_367_1e-04, -1.914_883_022_9e-03, 1.894_626_207_3e-03],
-    [1.138_445_910_9e-07, 4.596_453_528_7e-06, 1.720_013_624_0e-05, -6.656_750_828_7e-05],
-    [2.927_880_156_0e-07, -2.207_491_999_0e-06, 5.452_658_748_9e-06, -3.226_178_072_0e-06],
+    [
+        4.077_618_050_3e-02,
+        -9.499_993_630_6e-02,
+        -1.367_209_268_0e-01,
+        4.190_569_071_5e-02,
+    ],
+    [
+        1.443_804_988_7e-03,
+        -2.669_706_220_0e-03,
+        8.217_098_038_9e-03,
+        -2.358_385_903_3e-03,
+    ],
+    [
+        -3.925_751_790_0e-05,
+        5.942_118_367_1e-04,
+        -1.914_883_022_9e-03,
+        1.894_626_207_3e-03,
+    ],
+    [
+        1.138_445_910_9e-07,
+        4.596_453_528_7e-06,
+        1.720_013_624_0e-05,
+        -6.656_750_828_7e-05,
+    ],
+    [
+        2.927_880_156_0e-07,
+        -2.207_491_999_0e-06,
+        5.452_658_748_9e-06,
+        -3.226_178_072_0e-06,
+    ],
 ];
 
 /// The coefficients at one temperature, so that many pressures can share the work.
@@ -35,7 +60,10 @@ struct Isotherm {
 impl Isotherm {
     fn at(t: f64) -> Self {
         let x = 100.0 / t;
-        Self { t, b: C.map(|c| c[0] + x * (c[1] + x * (c[2] + x * c[3]))) }
+        Self {
+            t,
+            b: C.map(|c| c[0] + x * (c[1] + x * (c[2] + x * c[3]))),
+        }
     }
     /// Pressure (Pa) and its slope with density (mol/L).
     fn pressure(&self, d: f64) -> (f64, f64) {
@@ -86,14 +114,20 @@ mod tests {
     use approx::assert_relative_eq;
 
     fn rows(text: &str) -> Vec<Vec<f64>> {
-        text.lines().skip(1).map(|l| l.split(',').map(|v| v.parse().unwrap()).collect()).collect()
+        text.lines()
+            .skip(1)
+            .map(|l| l.split(',').map(|v| v.parse().unwrap()).collect())
+            .collect()
     }
 
     /// CoolProp 8.0.0, Span et al. (2000): reference/nitrogen.csv.
     #[test]
     fn density_agrees_with_the_reference_equation() {
         for row in rows(include_str!("../../../reference/nitrogen.csv")) {
-            let rho = density(AbsolutePressure::from_pa(row[1] * 1e5), Temperature::from_c(row[0])) * MOLAR_MASS;
+            let rho = density(
+                AbsolutePressure::from_pa(row[1] * 1e5),
+                Temperature::from_c(row[0]),
+            ) * MOLAR_MASS;
             let within = if row[1] <= 45.0 { 1e-4 } else { 5e-4 };
             assert_relative_eq!(rho, row[2], max_relative = within);
         }
@@ -104,7 +138,10 @@ mod tests {
     fn isochores_agree_with_the_reference_equation() {
         for row in rows(include_str!("../../../reference/isochores.csv")) {
             let p = AbsolutePressure::from_pa(row[0] * 6_894.757_293 + 101_325.0);
-            let (t70, t80) = (Temperature::from_k(294.261_111), Temperature::from_k(299.816_667));
+            let (t70, t80) = (
+                Temperature::from_k(294.261_111),
+                Temperature::from_k(299.816_667),
+            );
             let rise = (pressure(density(p, t70), t80) - p).pa() / 6_894.757_293;
             assert_relative_eq!(rise, row[1], epsilon = 0.002);
         }
@@ -115,11 +152,16 @@ mod tests {
     fn density_agrees_with_gerg_2008() {
         for (bar, c) in [(21.0, 20.0), (36.0, -10.0), (150.0, 35.0)] {
             let mut gas = Gerg2008::new();
-            gas.set_composition(&aga8::composition::Composition { nitrogen: 1.0, ..Default::default() }).unwrap();
+            gas.set_composition(&aga8::composition::Composition {
+                nitrogen: 1.0,
+                ..Default::default()
+            })
+            .unwrap();
             gas.p = bar * 100.0;
             gas.t = c + 273.15;
             gas.density(0).unwrap();
-            let ours = density(AbsolutePressure::from_pa(bar * 1e5), Temperature::from_c(c)) / 1000.0;
+            let ours =
+                density(AbsolutePressure::from_pa(bar * 1e5), Temperature::from_c(c)) / 1000.0;
             assert_relative_eq!(ours, gas.d, max_relative = 2e-4);
         }
     }

@@ -49,22 +49,101 @@ pub struct Refrigerant {
     pub bubble: [f64; 3],
 }
 
-const fn row(name: &'static str, safety: SafetyClass, g_mol: f64, dew: [f64; 3], upas: f64, bubble: [f64; 3]) -> Refrigerant {
+const fn row(
+    name: &'static str,
+    safety: SafetyClass,
+    g_mol: f64,
+    dew: [f64; 3],
+    upas: f64,
+    bubble: [f64; 3],
+) -> Refrigerant {
     let bubble = [bubble[0] * 1e3, bubble[1] * 1e3, bubble[2] * 1e3];
-    Refrigerant { name, safety, molar_mass: g_mol / 1e3, low_side: dew[0] * 1e3, at_rest: dew[1] * 1e3, high_side: dew[2] * 1e3, viscosity: upas * 1e-6, bubble }
+    Refrigerant {
+        name,
+        safety,
+        molar_mass: g_mol / 1e3,
+        low_side: dew[0] * 1e3,
+        at_rest: dew[1] * 1e3,
+        high_side: dew[2] * 1e3,
+        viscosity: upas * 1e-6,
+        bubble,
+    }
 }
 
 /// The list, the same as reference/refrigerants.csv (a test compares them).
 pub const REFRIGERANTS: [Refrigerant; 9] = [
-    row("R-410A", SafetyClass::A1, 72.59, [933.0, 1487.0, 2726.0], 12.4, [936.0, 1492.0, 2734.0]),
-    row("R-32", SafetyClass::A2L, 52.02, [951.0, 1520.0, 2795.0], 12.7, [951.0, 1520.0, 2795.0]),
-    row("R-454B", SafetyClass::A2L, 62.61, [857.0, 1369.0, 2518.0], 12.7, [897.0, 1427.0, 2605.0]),
-    row("R-407C", SafetyClass::A1, 86.20, [547.0, 910.0, 1753.0], 11.6, [666.0, 1070.0, 1972.0]),
-    row("R-134a", SafetyClass::A1, 102.03, [350.0, 591.0, 1160.0], 11.0, [350.0, 591.0, 1160.0]),
-    row("R-404A", SafetyClass::A1, 97.60, [702.0, 1118.0, 2045.0], 11.8, [712.0, 1130.0, 2059.0]),
-    row("R-22", SafetyClass::A1, 86.47, [584.0, 938.0, 1729.0], 13.0, [584.0, 938.0, 1729.0]),
-    row("R-290", SafetyClass::A3, 44.10, [551.0, 861.0, 1534.0], 7.7, [551.0, 861.0, 1534.0]),
-    row("R-1234yf", SafetyClass::A2L, 114.04, [373.0, 611.0, 1154.0], 11.7, [373.0, 611.0, 1154.0]),
+    row(
+        "R-410A",
+        SafetyClass::A1,
+        72.59,
+        [933.0, 1487.0, 2726.0],
+        12.4,
+        [936.0, 1492.0, 2734.0],
+    ),
+    row(
+        "R-32",
+        SafetyClass::A2L,
+        52.02,
+        [951.0, 1520.0, 2795.0],
+        12.7,
+        [951.0, 1520.0, 2795.0],
+    ),
+    row(
+        "R-454B",
+        SafetyClass::A2L,
+        62.61,
+        [857.0, 1369.0, 2518.0],
+        12.7,
+        [897.0, 1427.0, 2605.0],
+    ),
+    row(
+        "R-407C",
+        SafetyClass::A1,
+        86.20,
+        [547.0, 910.0, 1753.0],
+        11.6,
+        [666.0, 1070.0, 1972.0],
+    ),
+    row(
+        "R-134a",
+        SafetyClass::A1,
+        102.03,
+        [350.0, 591.0, 1160.0],
+        11.0,
+        [350.0, 591.0, 1160.0],
+    ),
+    row(
+        "R-404A",
+        SafetyClass::A1,
+        97.60,
+        [702.0, 1118.0, 2045.0],
+        11.8,
+        [712.0, 1130.0, 2059.0],
+    ),
+    row(
+        "R-22",
+        SafetyClass::A1,
+        86.47,
+        [584.0, 938.0, 1729.0],
+        13.0,
+        [584.0, 938.0, 1729.0],
+    ),
+    row(
+        "R-290",
+        SafetyClass::A3,
+        44.10,
+        [551.0, 861.0, 1534.0],
+        7.7,
+        [551.0, 861.0, 1534.0],
+    ),
+    row(
+        "R-1234yf",
+        SafetyClass::A2L,
+        114.04,
+        [373.0, 611.0, 1154.0],
+        11.7,
+        [373.0, 611.0, 1154.0],
+    ),
 ];
 
 /// Temperatures of the tabled pressures, K.
@@ -112,7 +191,12 @@ pub fn treat_as_flammable(name: &str) -> bool {
 /// Looks a refrigerant up by name, hyphen and case aside.
 #[must_use]
 pub fn find(name: &str) -> Option<&'static Refrigerant> {
-    let plain = |s: &str| s.chars().filter(char::is_ascii_alphanumeric).collect::<String>().to_ascii_lowercase();
+    let plain = |s: &str| {
+        s.chars()
+            .filter(char::is_ascii_alphanumeric)
+            .collect::<String>()
+            .to_ascii_lowercase()
+    };
     REFRIGERANTS.iter().find(|r| plain(r.name) == plain(name))
 }
 
@@ -152,7 +236,12 @@ mod tests {
         assert_eq!(table.lines().count(), REFRIGERANTS.len() + 1);
         // CoolProp, bubble point at 70 °F: R-410A 201 psig, R-407C 141 (its dew point would say 117).
         let psig = |name: &str| (find(name).unwrap().standing(294.26) - 101_325.0) / 6_894.757;
-        assert!((psig("r410a") - 201.5).abs() < 1.0 && (psig("R-407C") - 141.0).abs() < 1.0, "{} {}", psig("r410a"), psig("R-407C"));
+        assert!(
+            (psig("r410a") - 201.5).abs() < 1.0 && (psig("R-407C") - 141.0).abs() < 1.0,
+            "{} {}",
+            psig("r410a"),
+            psig("R-407C")
+        );
     }
 
     /// CoolProp 8.0.0, dew point at 36 °F, psig; the curve here goes on from 5 °C and may be off by a hundredth.
@@ -177,7 +266,11 @@ mod tests {
 
     #[test]
     fn a_refrigerant_nobody_knows_is_taken_to_burn() {
-        assert!(treat_as_flammable("R-290") && treat_as_flammable("R-32") && !treat_as_flammable("R-410A"));
+        assert!(
+            treat_as_flammable("R-290")
+                && treat_as_flammable("R-32")
+                && !treat_as_flammable("R-410A")
+        );
         assert!(treat_as_flammable("some blend of a friend"));
     }
 }

@@ -18,10 +18,18 @@ pub struct Tube {
 const INCH: f64 = 0.0254;
 
 const fn inch(code: &'static str, outside: f64, wall: f64) -> Tube {
-    Tube { code, outside: outside * INCH, wall: wall * INCH }
+    Tube {
+        code,
+        outside: outside * INCH,
+        wall: wall * INCH,
+    }
 }
 const fn metric(code: &'static str, outside: f64, wall: f64) -> Tube {
-    Tube { code, outside: outside * 1e-3, wall: wall * 1e-3 }
+    Tube {
+        code,
+        outside: outside * 1e-3,
+        wall: wall * 1e-3,
+    }
 }
 
 /// The sizes Ruhe knows.
@@ -79,7 +87,11 @@ mod tests {
     #[test]
     fn every_size_is_a_tube_and_listed_once() {
         for (i, t) in TUBES.iter().enumerate() {
-            assert!(t.outside > 2.0 * t.wall && t.litres_per_metre() > 0.01, "{}", t.code);
+            assert!(
+                t.outside > 2.0 * t.wall && t.litres_per_metre() > 0.01,
+                "{}",
+                t.code
+            );
             assert!(TUBES[..i].iter().all(|o| o.code != t.code));
         }
     }

@@ -17,12 +17,15 @@ pub fn saturation(t: Temperature) -> AbsolutePressure {
     let k = t.k();
     let pa = if k >= T_TRIPLE {
         let h = 1.0 - k / T_CRITICAL;
-        let sum = -7.859_517_83 * h + 1.844_082_59 * h.powf(1.5) - 11.786_649_7 * h.powi(3) + 22.680_741_1 * h.powf(3.5) - 15.961_871_9 * h.powi(4)
+        let sum = -7.859_517_83 * h + 1.844_082_59 * h.powf(1.5) - 11.786_649_7 * h.powi(3)
+            + 22.680_741_1 * h.powf(3.5)
+            - 15.961_871_9 * h.powi(4)
             + 1.801_225_02 * h.powf(7.5);
         P_CRITICAL * (sum * T_CRITICAL / k).exp()
     } else {
         let h = k / T_TRIPLE;
-        let sum = -21.214_400_6 * h.powf(0.003_333_333_33) + 27.320_381_9 * h.powf(1.206_666_67) - 6.105_981_3 * h.powf(1.703_333_33);
+        let sum = -21.214_400_6 * h.powf(0.003_333_333_33) + 27.320_381_9 * h.powf(1.206_666_67)
+            - 6.105_981_3 * h.powf(1.703_333_33);
         P_TRIPLE * (sum / h).exp()
     };
     AbsolutePressure::from_pa(pa)
@@ -39,15 +42,27 @@ mod tests {
         for line in include_str!("../../../reference/water.csv").lines().skip(1) {
             let cells: Vec<&str> = line.split(',').collect();
             let t = Temperature::from_c(cells[1].parse().unwrap());
-            assert_relative_eq!(saturation(t).pa(), cells[2].parse::<f64>().unwrap(), max_relative = 1e-3);
+            assert_relative_eq!(
+                saturation(t).pa(),
+                cells[2].parse::<f64>().unwrap(),
+                max_relative = 1e-3
+            );
         }
     }
 
     /// IAPWS-IF97 and R14-08(2011) again, at round degrees Fahrenheit in micron.
     #[test]
     fn the_boiling_table_of_the_trade() {
-        let micron = |f: f64| saturation(Temperature::from_k((f - 32.0) / 1.8 + 273.15)).pa() / 0.133_322_368;
-        for (f, expected) in [(40.0, 6_296.0), (70.0, 18_791.0), (100.0, 49_155.0), (20.0, 2_610.0), (0.0, 957.0)] {
+        let micron = |f: f64| {
+            saturation(Temperature::from_k((f - 32.0) / 1.8 + 273.15)).pa() / 0.133_322_368
+        };
+        for (f, expected) in [
+            (40.0, 6_296.0),
+            (70.0, 18_791.0),
+            (100.0, 49_155.0),
+            (20.0, 2_610.0),
+            (0.0, 957.0),
+        ] {
             assert_relative_eq!(micron(f), expected, max_relative = 1e-3);
         }
     }

@@ -93,7 +93,9 @@ impl Order {
     }
 
     fn of<'a>(&'a self, section: &'a str) -> impl Iterator<Item = &'a Entry> {
-        self.0.iter().filter(move |e| e.sections.is_empty() || e.sections.iter().any(|s| s == section))
+        self.0
+            .iter()
+            .filter(move |e| e.sections.is_empty() || e.sections.iter().any(|s| s == section))
     }
 
     /// Pressure of a find; where nobody knows it, the highest the section had been held at by then.
@@ -113,8 +115,16 @@ impl Order {
         let mut since = i64::MIN;
         for e in self.of(section) {
             let asks = match &e.what {
-                What::Held { falls: true, pressure, name, .. } => Some((*pressure, name.clone())),
-                What::Found { place, pressure } => Some((self.found_at(section, e.at_ms, *pressure), format!("the leak at {place}"))),
+                What::Held {
+                    falls: true,
+                    pressure,
+                    name,
+                    ..
+                } => Some((*pressure, name.clone())),
+                What::Found { place, pressure } => Some((
+                    self.found_at(section, e.at_ms, *pressure),
+                    format!("the leak at {place}"),
+                )),
                 What::Mended { place } => Some((0.0, format!("the repair at {place}"))),
                 What::Opened => Some((0.0, "the opening".into())),
                 What::Held { .. } | What::CoreMoved | What::VacuumBroken => None,
@@ -129,29 +139,50 @@ impl Order {
         }
         let (at_least, because) = needed?;
         let later = || {
-            self.of(section).filter(|e| e.at_ms >= since).filter_map(|e| match &e.what {
-                What::Held { holds: true, pressure, name, .. } => Some((name, *pressure)),
-                _ => None,
-            })
+            self.of(section)
+                .filter(|e| e.at_ms >= since)
+                .filter_map(|e| match &e.what {
+                    What::Held {
+                        holds: true,
+                        pressure,
+                        name,
+                        ..
+                    } => Some((name, *pressure)),
+                    _ => None,
+                })
         };
-        let met_by = later().find(|(_, p)| is_as_high(*p, at_least)).map(|(name, _)| name.clone());
-        Some(Again { held_lower: met_by.is_none() && later().next().is_some(), at_least, because, met_by })
+        let met_by = later()
+            .find(|(_, p)| is_as_high(*p, at_least))
+            .map(|(name, _)| name.clone());
+        Some(Again {
+            held_lower: met_by.is_none() && later().next().is_some(),
+            at_least,
+            because,
+            met_by,
+        })
     }
 
     /// What has happened to a section since a test on it began at `from_ms` that makes the test say nothing of what is
     /// there now, in words. `None`: it still counts.
     #[must_use]
     pub fn undone(&self, section: &str, from_ms: i64, evidence: Evidence) -> Option<String> {
-        let broken = self.of(section).find(|e| e.what == What::VacuumBroken && e.at_ms >= from_ms).map_or(i64::MAX, |e| e.at_ms);
+        let broken = self
+            .of(section)
+            .find(|e| e.what == What::VacuumBroken && e.at_ms >= from_ms)
+            .map_or(i64::MAX, |e| e.at_ms);
         self.of(section)
             .filter(|e| e.at_ms > from_ms)
             .filter_map(|e| match &e.what {
                 What::Mended { place } => Some(format!("{place} was mended")),
                 What::Opened => Some("the system was opened".into()),
                 What::Found { place, .. } => Some(format!("a leak was found at {place}")),
-                What::Held { falls: true, name, .. } => Some(format!("{name} fell")),
+                What::Held {
+                    falls: true, name, ..
+                } => Some(format!("{name} fell")),
                 // Cores go back once the vacuum is broken; that is the usual end of a job.
-                What::CoreMoved if evidence == Evidence::Decay && e.at_ms < broken => Some("a valve core was moved under vacuum".into()),
+                What::CoreMoved if evidence == Evidence::Decay && e.at_ms < broken => {
+                    Some("a valve core was moved under vacuum".into())
+                }
                 _ => None,
             })
             .last()
@@ -161,7 +192,13 @@ impl Order {
     /// core moved under vacuum), before `until_ms`.
     #[must_use]
     pub fn last_change(&self, section: &str, until_ms: i64) -> Option<i64> {
-        self.of(section).filter(|e| e.at_ms < until_ms && matches!(e.what, What::Mended { .. } | What::Opened | What::CoreMoved)).map(|e| e.at_ms).max()
+        self.of(section)
+            .filter(|e| {
+                e.at_ms < until_ms
+                    && matches!(e.what, What::Mended { .. } | What::Opened | What::CoreMoved)
+            })
+            .map(|e| e.at_ms)
+            .max()
     }
 
     /// Whether a place mended at `mended_ms` has been proven since: every one of its sections was held later, as high as
@@ -188,49 +225,114 @@ mod tests {
     use super::*;
 
     fn held(at_ms: i64, psig: f64, holds: bool) -> Entry {
-        Entry { at_ms, sections: vec!["line".into()], what: What::Held { name: format!("Hold at {at_ms}"), holds, falls: !holds, pressure: psig } }
+        Entry {
+            at_ms,
+            sections: vec!["line".into()],
+            what: What::Held {
+                name: format!("Hold at {at_ms}"),
+                holds,
+                falls: !holds,
+                pressure: psig,
+            },
+        }
     }
     fn at(at_ms: i64, what: What) -> Entry {
-        Entry { at_ms, sections: vec!["line".into()], what }
+        Entry {
+            at_ms,
+            sections: vec!["line".into()],
+            what,
+        }
     }
     fn mended(at_ms: i64) -> Entry {
-        at(at_ms, What::Mended { place: "flare".into() })
+        at(
+            at_ms,
+            What::Mended {
+                place: "flare".into(),
+            },
+        )
     }
 
     #[test]
     fn a_later_low_hold_lowers_nothing() {
         // 450 falls, 175 falls, 175 holds: the leak that showed at 450 was never tested again.
-        let low = Order::new(vec![held(1, 450.0, false), held(2, 175.0, false), held(3, 175.0, true)]);
+        let low = Order::new(vec![
+            held(1, 450.0, false),
+            held(2, 175.0, false),
+            held(3, 175.0, true),
+        ]);
         let a = low.again("line").unwrap();
-        assert_eq!((a.at_least, a.met_by.as_deref(), a.held_lower), (450.0, None, true));
+        assert_eq!(
+            (a.at_least, a.met_by.as_deref(), a.held_lower),
+            (450.0, None, true)
+        );
         let high = Order::new([low.0.clone(), vec![held(4, 440.0, true)]].concat());
-        assert_eq!(high.again("line").unwrap().met_by.as_deref(), Some("Hold at 4"));
+        assert_eq!(
+            high.again("line").unwrap().met_by.as_deref(),
+            Some("Hold at 4")
+        );
         assert_eq!(high.again("rack"), None, "another section asks for nothing");
     }
 
     #[test]
     fn a_find_asks_for_its_own_pressure_and_a_repair_for_a_hold_after_it() {
-        let found = |p| at(2, What::Found { place: "flare".into(), pressure: p });
-        let o = Order::new(vec![held(1, 300.0, true), found(Some(520.0)), mended(3), held(4, 300.0, true)]);
+        let found = |p| {
+            at(
+                2,
+                What::Found {
+                    place: "flare".into(),
+                    pressure: p,
+                },
+            )
+        };
+        let o = Order::new(vec![
+            held(1, 300.0, true),
+            found(Some(520.0)),
+            mended(3),
+            held(4, 300.0, true),
+        ]);
         assert_eq!(o.again("line").unwrap().at_least, 520.0);
         assert!(!o.is_proven("flare", &["line".into()], 3));
         // Nobody wrote the pressure down: as high as it had ever been held by then.
-        let o = Order::new(vec![held(1, 300.0, true), found(None), mended(3), held(4, 200.0, true)]);
-        assert!(o.again("line").unwrap().met_by.is_none() && !o.is_proven("flare", &["line".into()], 3));
+        let o = Order::new(vec![
+            held(1, 300.0, true),
+            found(None),
+            mended(3),
+            held(4, 200.0, true),
+        ]);
+        assert!(
+            o.again("line").unwrap().met_by.is_none() && !o.is_proven("flare", &["line".into()], 3)
+        );
         let o = Order::new([o.0.clone(), vec![held(5, 300.0, true)]].concat());
-        assert!(o.again("line").unwrap().met_by.is_some() && o.is_proven("flare", &["line".into()], 3));
-        assert!(!o.is_proven("flare", &["line".into(), "rack".into()], 3), "a hold of another section proves nothing");
+        assert!(
+            o.again("line").unwrap().met_by.is_some() && o.is_proven("flare", &["line".into()], 3)
+        );
+        assert!(
+            !o.is_proven("flare", &["line".into(), "rack".into()], 3),
+            "a hold of another section proves nothing"
+        );
     }
 
     #[test]
     fn what_came_after_a_test_undoes_it() {
         let o = Order::new(vec![held(1, 300.0, true), mended(5)]);
-        assert_eq!(o.undone("line", 1, Evidence::Hold).as_deref(), Some("flare was mended"));
+        assert_eq!(
+            o.undone("line", 1, Evidence::Hold).as_deref(),
+            Some("flare was mended")
+        );
         assert_eq!(o.undone("line", 6, Evidence::Hold), None);
         assert_eq!(o.undone("rack", 1, Evidence::Hold), None);
-        let core = |broken: i64| Order::new(vec![at(4, What::CoreMoved), at(broken, What::VacuumBroken)]);
+        let core =
+            |broken: i64| Order::new(vec![at(4, What::CoreMoved), at(broken, What::VacuumBroken)]);
         assert!(core(9).undone("line", 1, Evidence::Decay).is_some());
-        assert_eq!(core(3).undone("line", 1, Evidence::Decay), None, "cores go back after the vacuum is broken");
-        assert_eq!(core(9).undone("line", 1, Evidence::Hold), None, "cores come out for every evacuation");
+        assert_eq!(
+            core(3).undone("line", 1, Evidence::Decay),
+            None,
+            "cores go back after the vacuum is broken"
+        );
+        assert_eq!(
+            core(9).undone("line", 1, Evidence::Hold),
+            None,
+            "cores come out for every evacuation"
+        );
     }
 }

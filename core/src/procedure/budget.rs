@@ -42,15 +42,26 @@ pub struct Filled {
 /// Works a fill out. `None` when a figure is not finite and above zero, or above what the equation is good for.
 #[must_use]
 pub fn fill(b: &Budget) -> Option<Filled> {
-    let sound = [b.bottle_l, b.bottle_pa, b.k, b.system_l, b.from_pa, b.to_pa].iter().all(|v| v.is_finite() && *v > 0.0);
-    let fits = b.keeps_pa.is_finite() && b.keeps_pa >= 0.0 && b.bottle_pa <= 31.5e6 && (228.0..=358.0).contains(&b.k);
+    let sound = [b.bottle_l, b.bottle_pa, b.k, b.system_l, b.from_pa, b.to_pa]
+        .iter()
+        .all(|v| v.is_finite() && *v > 0.0);
+    let fits = b.keeps_pa.is_finite()
+        && b.keeps_pa >= 0.0
+        && b.bottle_pa <= 31.5e6
+        && (228.0..=358.0).contains(&b.k);
     if !(sound && fits) {
         return None;
     }
     let t = Temperature::from_k(b.k);
     let rho = |pa: f64| density(AbsolutePressure::from_pa(pa), t);
     let bottle = rho(b.bottle_pa) * b.bottle_l;
-    let left_after = |to: f64| pressure((bottle - (rho(to) - rho(b.from_pa)) * b.system_l).max(0.0) / b.bottle_l, t).pa();
+    let left_after = |to: f64| {
+        pressure(
+            (bottle - (rho(to) - rho(b.from_pa)) * b.system_l).max(0.0) / b.bottle_l,
+            t,
+        )
+        .pa()
+    };
     let reaches = left_after(b.to_pa) >= b.to_pa + b.keeps_pa;
     let reached_pa = if reaches {
         b.to_pa
@@ -59,14 +70,27 @@ pub fn fill(b: &Budget) -> Option<Filled> {
         let (mut lo, mut hi) = (b.from_pa, b.to_pa);
         for _ in 0..60 {
             let mid = 0.5 * (lo + hi);
-            if left_after(mid) >= mid + b.keeps_pa { lo = mid } else { hi = mid }
+            if left_after(mid) >= mid + b.keeps_pa {
+                lo = mid
+            } else {
+                hi = mid
+            }
         }
         lo
     };
     let one = (rho(b.to_pa) - rho(b.from_pa)) * b.system_l;
     let spare = bottle - rho(b.to_pa + b.keeps_pa) * b.bottle_l;
-    let fills = if one > 0.0 && spare > 0.0 { (spare / one).floor().min(999.0) as u32 } else { 0 };
-    Some(Filled { reaches, reached_pa, left_pa: left_after(reached_pa), fills })
+    let fills = if one > 0.0 && spare > 0.0 {
+        (spare / one).floor().min(999.0) as u32
+    } else {
+        0
+    };
+    Some(Filled {
+        reaches,
+        reached_pa,
+        left_pa: left_after(reached_pa),
+        fills,
+    })
 }
 
 /// Volume of a system from what a fill took out of the bottle, L, with its bounds from the two gauges' errors (Pa).
@@ -75,7 +99,13 @@ pub fn fill(b: &Budget) -> Option<Filled> {
 ///
 /// # Errors
 /// A sentence, when the figures do not describe a fill.
-pub fn volume_from_bottle(bottle_l: f64, bottle: (f64, f64), system: (f64, f64), k: f64, errors: (f64, f64)) -> Result<(f64, f64, f64), String> {
+pub fn volume_from_bottle(
+    bottle_l: f64,
+    bottle: (f64, f64),
+    system: (f64, f64),
+    k: f64,
+    errors: (f64, f64),
+) -> Result<(f64, f64, f64), String> {
     let all = [bottle_l, bottle.0, bottle.1, system.0, system.1, k];
     if !all.iter().all(|v| v.is_finite() && *v > 0.0) || bottle.0 > 31.5e6 {
         return Err("every figure must be above zero, and the bottle below 310 bar".into());
@@ -95,7 +125,11 @@ pub fn volume_from_bottle(bottle_l: f64, bottle: (f64, f64), system: (f64, f64),
     let rise_error = std::f64::consts::SQRT_2 * (rho(system.1 + errors.1) - rho(system.1));
     let share = (drop_error / drop).hypot(rise_error / rise);
     let v = volume(drop, rise);
-    Ok((v, (v * (1.0 - 1.96 * share)).max(0.0), v * (1.0 + 1.96 * share)))
+    Ok((
+        v,
+        (v * (1.0 - 1.96 * share)).max(0.0),
+        v * (1.0 + 1.96 * share),
+    ))
 }
 
 #[cfg(test)]
@@ -103,7 +137,15 @@ mod tests {
     use super::*;
 
     fn budget() -> Budget {
-        Budget { bottle_l: 10.0, bottle_pa: 100e5, k: 293.15, system_l: 20.0, from_pa: 1.013e5, to_pa: 35e5, keeps_pa: 3e5 }
+        Budget {
+            bottle_l: 10.0,
+            bottle_pa: 100e5,
+            k: 293.15,
+            system_l: 20.0,
+            from_pa: 1.013e5,
+            to_pa: 35e5,
+            keeps_pa: 3e5,
+        }
     }
 
     /// Ideal gas by hand: 100 bar in 10 L is 1000 bar·L; a fill takes 33.99·20 = 680; 32 bar would be left: not enough
@@ -118,10 +160,28 @@ mod tests {
 
     #[test]
     fn a_full_bottle_has_several_fills_in_it() {
-        let f = fill(&Budget { bottle_pa: 200e5, bottle_l: 20.0, system_l: 5.0, ..budget() }).unwrap();
+        let f = fill(&Budget {
+            bottle_pa: 200e5,
+            bottle_l: 20.0,
+            system_l: 5.0,
+            ..budget()
+        })
+        .unwrap();
         assert!(f.reaches && (15..=20).contains(&f.fills), "{f:?}");
-        assert_eq!(fill(&Budget { bottle_l: f64::NAN, ..budget() }), None);
-        assert_eq!(fill(&Budget { bottle_pa: 400e5, ..budget() }), None);
+        assert_eq!(
+            fill(&Budget {
+                bottle_l: f64::NAN,
+                ..budget()
+            }),
+            None
+        );
+        assert_eq!(
+            fill(&Budget {
+                bottle_pa: 400e5,
+                ..budget()
+            }),
+            None
+        );
     }
 
     proptest::proptest! {

@@ -108,7 +108,10 @@ impl JobKind {
             .filter(|s| match self {
                 Self::NewSplit | Self::Repair | Self::PackageCircuit => true,
                 // A bench component has no vacuum; a standing line set no charge.
-                Self::BenchComponent => matches!(s, Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff),
+                Self::BenchComponent => matches!(
+                    s,
+                    Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff
+                ),
                 Self::StandingLineSet => !matches!(s, Stage::Charge | Stage::StartUp),
                 Self::Kit => *s == Stage::RigCheck,
             })
@@ -168,7 +171,9 @@ impl Step {
         match self {
             Self::BoundaryValves => "Boundary valves checked",
             Self::Instruments => "Instruments in date and in range",
-            Self::GasReady => "Bottle says NITROGEN, right connection, regulator backed out, relief fitted, bottle upright and secured, outlet away from people",
+            Self::GasReady => {
+                "Bottle says NITROGEN, right connection, regulator backed out, relief fitted, bottle upright and secured, outlet away from people"
+            }
             Self::Released => "Nitrogen released, slight positive pressure left",
             Self::Recovered => "Refrigerant or mixture recovered into a cylinder",
             Self::RigChecked => "Pump and rig blanked off and good",

@@ -13,7 +13,10 @@ pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, cautions, fire}
 pub use evacuation::{BALLAST, BREAK, EVACUATION_SCHOOLS, EXERCISE, EvacuationSchool, pulls};
 pub use job::{JobKind, Stage, Step};
 pub use plan::{
-    Binds, GAUGE_MARGIN, Rating, Standing, StrengthTest, ceiling, ceiling_of, check_test_pressure, default_test_pressure, room_to_warm, standing, stored_energy, warmed,
+    Binds, GAUGE_MARGIN, Rating, Standing, StrengthTest, ceiling, ceiling_of, check_test_pressure,
+    default_test_pressure, room_to_warm, standing, stored_energy, warmed,
 };
 pub use press::{PressStep, Pressing, SLIGHT, press_steps, pressing};
-pub use school::{DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool, VERSION as SCHOOLS_VERSION};
+pub use school::{
+    DECAY_SCHOOLS, DecaySchool, HOLD_SCHOOLS, HoldSchool, VERSION as SCHOOLS_VERSION,
+};

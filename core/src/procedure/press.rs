@@ -26,7 +26,16 @@ const APART: f64 = 0.01;
 #[must_use]
 pub fn press_steps(target_pa: f64) -> Vec<PressStep> {
     let low = (LOW.0 * PSI).min(0.5 * target_pa);
-    vec![PressStep { to_pa: low, dwell_s: LOW.1 }, PressStep { to_pa: target_pa, dwell_s: 0.0 }]
+    vec![
+        PressStep {
+            to_pa: low,
+            dwell_s: LOW.1,
+        },
+        PressStep {
+            to_pa: target_pa,
+            dwell_s: 0.0,
+        },
+    ]
 }
 
 /// What the technician needs to know while pressing up.
@@ -59,27 +68,52 @@ impl Pressing {
 /// Where one is, from the pressures now (Pa gauge; one or both sides), the time since the step was reached, and
 /// whether the supply was shut.
 #[must_use]
-pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reached_for_s: Option<f64>, is_isolated: bool, digit: f64, u: Units) -> Pressing {
+pub fn pressing(
+    steps: &[PressStep],
+    ceiling_pa: Option<f64>,
+    now: &[f64],
+    reached_for_s: Option<f64>,
+    is_isolated: bool,
+    digit: f64,
+    u: Units,
+) -> Pressing {
     let high = now.iter().copied().fold(0.0, f64::max);
     let low = now.iter().copied().reduce(f64::min).unwrap_or(0.0);
     let target = steps.last().map_or(0.0, |s| s.to_pa);
     // A step is reached when the lower side is within two per cent of it or two digits.
     let near = |s: &PressStep| low >= s.to_pa - (0.02 * s.to_pa).max(2.0 * digit);
     let reached = steps.iter().filter(|s| near(s)).count();
-    let waiting = reached.checked_sub(1).filter(|&i| reached < steps.len() && reached_for_s.is_none_or(|s| s < steps[i].dwell_s));
-    let step = if is_isolated { steps.len() } else { waiting.unwrap_or(reached) };
-    let over_plan = Some(high - target).filter(|d| !now.is_empty() && *d > (0.02 * target).max(2.0 * digit));
-    let over_ceiling = ceiling_pa.map(|c| high - c).filter(|d| !now.is_empty() && *d > 0.0);
-    let standing = ceiling_pa.filter(|_| !now.is_empty()).map_or(Standing::Within, |c| standing(high, c));
+    let waiting = reached
+        .checked_sub(1)
+        .filter(|&i| reached < steps.len() && reached_for_s.is_none_or(|s| s < steps[i].dwell_s));
+    let step = if is_isolated {
+        steps.len()
+    } else {
+        waiting.unwrap_or(reached)
+    };
+    let over_plan =
+        Some(high - target).filter(|d| !now.is_empty() && *d > (0.02 * target).max(2.0 * digit));
+    let over_ceiling = ceiling_pa
+        .map(|c| high - c)
+        .filter(|d| !now.is_empty() && *d > 0.0);
+    let standing = ceiling_pa
+        .filter(|_| !now.is_empty())
+        .map_or(Standing::Within, |c| standing(high, c));
     let apart = if now.len() > 1 && high - low > (APART * high).max(2.0 * digit) {
-        format!(" The sides are {} apart: wait for them to even out across the metering device.", u.difference(high - low))
+        format!(
+            " The sides are {} apart: wait for them to even out across the metering device.",
+            u.difference(high - low)
+        )
     } else {
         String::new()
     };
     let (headline, words) = if let Some(d) = over_ceiling.filter(|_| standing == Standing::Amber) {
         (
             format!("{} above the ceiling", u.difference(d)),
-            format!("Within what a gauge may be wrong, but no higher: shut the regulator and let it down below {}.{apart}", u.gauge(high - d)),
+            format!(
+                "Within what a gauge may be wrong, but no higher: shut the regulator and let it down below {}.{apart}",
+                u.gauge(high - d)
+            ),
         )
     } else if let Some(d) = over_ceiling {
         (
@@ -89,10 +123,16 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
     } else if let Some(d) = over_plan {
         (
             format!("{} above the plan", u.difference(d)),
-            format!("Overshot. Shut the regulator and let it down to {}; going on from here takes a reason.{apart}", u.gauge(target)),
+            format!(
+                "Overshot. Shut the regulator and let it down to {}; going on from here takes a reason.{apart}",
+                u.gauge(target)
+            ),
         )
     } else if is_isolated {
-        ("Supply shut".into(), format!("The hold counts from here.{apart}"))
+        (
+            "Supply shut".into(),
+            format!("The hold counts from here.{apart}"),
+        )
     } else if let Some(i) = waiting {
         let left = steps[i].dwell_s - reached_for_s.unwrap_or(0.0);
         (
@@ -115,10 +155,20 @@ pub fn pressing(steps: &[PressStep], ceiling_pa: Option<f64>, now: &[f64], reach
     } else {
         (
             format!("At {}", u.gauge(target)),
-            format!("Shut the nitrogen off at the manifold and take the regulator's pressure off, then say so: the hold counts from there.{apart}"),
+            format!(
+                "Shut the nitrogen off at the manifold and take the regulator's pressure off, then say so: the hold counts from there.{apart}"
+            ),
         )
     };
-    Pressing { step, headline, words, over_plan, over_ceiling, standing, is_isolated }
+    Pressing {
+        step,
+        headline,
+        words,
+        over_plan,
+        over_ceiling,
+        standing,
+        is_isolated,
+    }
 }
 
 #[cfg(test)]
@@ -127,16 +177,35 @@ mod tests {
 
     fn at(now: &[f64], since: Option<f64>, isolated: bool) -> Pressing {
         let pa: Vec<f64> = now.iter().map(|p| p * PSI).collect();
-        pressing(&press_steps(300.0 * PSI), Some(330.0 * PSI), &pa, since, isolated, 0.1 * PSI, Units::default())
+        pressing(
+            &press_steps(300.0 * PSI),
+            Some(330.0 * PSI),
+            &pa,
+            since,
+            isolated,
+            0.1 * PSI,
+            Units::default(),
+        )
     }
 
     #[test]
     fn the_steps_lead_to_the_target() {
         assert!(at(&[], None, false).headline.contains("Up to 100 psig"));
-        assert!(at(&[40.0], None, false).words.contains("never above 330 psig"));
+        assert!(
+            at(&[40.0], None, false)
+                .words
+                .contains("never above 330 psig")
+        );
         let low = at(&[100.0], Some(30.0), false);
-        assert!(low.headline.contains("look and listen") && low.words.contains("about 3 min more"), "{low:?}");
-        assert!(at(&[99.8], Some(200.0), false).headline.contains("Up to 300 psig"));
+        assert!(
+            low.headline.contains("look and listen") && low.words.contains("about 3 min more"),
+            "{low:?}"
+        );
+        assert!(
+            at(&[99.8], Some(200.0), false)
+                .headline
+                .contains("Up to 300 psig")
+        );
         let there = at(&[300.1], Some(5.0), false);
         assert!(there.words.contains("Shut the nitrogen off") && there.step == 2);
         assert!(at(&[300.1], None, true).headline.contains("Supply shut"));
@@ -145,11 +214,29 @@ mod tests {
     #[test]
     fn overshoot_and_the_ceiling_are_noticed_and_unequal_sides_waited_for() {
         assert_eq!(at(&[301.0], None, false).over_plan, None);
-        assert!(at(&[318.0], None, false).headline.contains("18 psi above the plan"));
+        assert!(
+            at(&[318.0], None, false)
+                .headline
+                .contains("18 psi above the plan")
+        );
         let amber = at(&[335.0, 290.0], None, false);
-        assert!(amber.headline.contains("5.0 psi above the ceiling") && amber.standing == Standing::Amber && amber.words.contains("no higher"), "{amber:?}");
+        assert!(
+            amber.headline.contains("5.0 psi above the ceiling")
+                && amber.standing == Standing::Amber
+                && amber.words.contains("no higher"),
+            "{amber:?}"
+        );
         let red = at(&[345.0, 290.0], None, false);
-        assert!(red.headline.contains("15 psi above the ceiling") && red.standing == Standing::Red && red.words.contains("let pressure down now"), "{red:?}");
-        assert!(at(&[300.0, 280.0], None, false).words.contains("even out across the metering device"));
+        assert!(
+            red.headline.contains("15 psi above the ceiling")
+                && red.standing == Standing::Red
+                && red.words.contains("let pressure down now"),
+            "{red:?}"
+        );
+        assert!(
+            at(&[300.0, 280.0], None, false)
+                .words
+                .contains("even out across the metering device")
+        );
     }
 }

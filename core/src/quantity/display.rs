@@ -15,7 +15,11 @@ pub struct Units {
 
 impl Default for Units {
     fn default() -> Self {
-        Self { pressure: Unit::Psig, temperature: Unit::DegF, vacuum: Unit::Micron }
+        Self {
+            pressure: Unit::Psig,
+            temperature: Unit::DegF,
+            vacuum: Unit::Micron,
+        }
     }
 }
 
@@ -34,14 +38,20 @@ pub fn significant(value: f64, digits: i32) -> String {
     let magnitude = ((value.abs() * step).round() / step).log10().floor() as i32;
     let decimals = (digits - 1 - magnitude).clamp(0, 6);
     let scale = 10f64.powi((digits - 1 - magnitude).min(0));
-    let rounded = if scale < 1.0 { (value * scale).round() / scale } else { value };
+    let rounded = if scale < 1.0 {
+        (value * scale).round() / scale
+    } else {
+        value
+    };
     let text = format!("{rounded:.*}", usize::try_from(decimals).unwrap_or(0));
     grouped(&text.replace('-', "−"))
 }
 
 /// Thin groups of three from ten thousand on: 18 791.
 fn grouped(text: &str) -> String {
-    let (whole, rest) = text.split_once('.').map_or((text, None), |(w, r)| (w, Some(r)));
+    let (whole, rest) = text
+        .split_once('.')
+        .map_or((text, None), |(w, r)| (w, Some(r)));
     let digits: Vec<char> = whole.chars().collect();
     let sign = usize::from(digits.first() == Some(&'−'));
     let mut out: String = digits[..sign].iter().collect();
@@ -65,13 +75,21 @@ impl Units {
     /// A pressure difference, two significant digits: "0.94 psi".
     #[must_use]
     pub fn difference(self, pa: f64) -> String {
-        format!("{} {}", significant(self.pressure.delta_of_si(pa), 2), self.difference_label())
+        format!(
+            "{} {}",
+            significant(self.pressure.delta_of_si(pa), 2),
+            self.difference_label()
+        )
     }
     /// A gauge pressure: "300.2 psig".
     #[must_use]
     pub fn gauge(self, pa: f64) -> String {
         let value = self.pressure.of_si(pa);
-        format!("{} {}", significant(value, if value.abs() >= 1000.0 { 4 } else { 3 }), self.pressure.info().label)
+        format!(
+            "{} {}",
+            significant(value, if value.abs() >= 1000.0 { 4 } else { 3 }),
+            self.pressure.info().label
+        )
     }
     /// A vacuum level: "500 micron".
     #[must_use]
@@ -85,22 +103,39 @@ impl Units {
         } else {
             3
         };
-        format!("{} {}", significant(value, digits), self.vacuum.info().label)
+        format!(
+            "{} {}",
+            significant(value, digits),
+            self.vacuum.info().label
+        )
     }
     /// A rise of vacuum, two digits.
     #[must_use]
     pub fn level_change(self, pa: f64) -> String {
-        format!("{} {}", significant(self.vacuum.delta_of_si(pa), 2), self.vacuum.info().label)
+        format!(
+            "{} {}",
+            significant(self.vacuum.delta_of_si(pa), 2),
+            self.vacuum.info().label
+        )
     }
     /// A temperature difference: "1.4 °F".
     #[must_use]
     pub fn interval(self, k: f64) -> String {
-        format!("{} {}", significant(self.temperature.delta_of_si(k), 2), self.temperature.info().label)
+        format!(
+            "{} {}",
+            significant(self.temperature.delta_of_si(k), 2),
+            self.temperature.info().label
+        )
     }
     /// A temperature to a tenth: "61.4 °F".
     #[must_use]
     pub fn temperature(self, k: f64) -> String {
-        format!("{:.1} {}", self.temperature.of_si(k), self.temperature.info().label).replace('-', "−")
+        format!(
+            "{:.1} {}",
+            self.temperature.of_si(k),
+            self.temperature.info().label
+        )
+        .replace('-', "−")
     }
 }
 
@@ -131,6 +166,14 @@ mod tests {
         assert_eq!(u.level(0.133_322_368 * 18_791.0), "18\u{a0}790 micron");
         assert_eq!(significant(1_234.5, 2), "1200");
         assert_eq!(significant(f64::NAN, 2), "—");
-        assert_eq!((span(35.0), span(720.0), span(6_000.0), span(86_400.0)), ("35 s".into(), "12 min".into(), "1 h 40 min".into(), "24 h".into()));
+        assert_eq!(
+            (span(35.0), span(720.0), span(6_000.0), span(86_400.0)),
+            (
+                "35 s".into(),
+                "12 min".into(),
+                "1 h 40 min".into(),
+                "24 h".into()
+            )
+        );
     }
 }

@@ -56,10 +56,16 @@ mod tests {
         assert_eq!(parse_number(""), Err(NumberFault::Empty));
         assert_eq!(parse_number("12,5"), Err(NumberFault::Comma("12,5".into())));
         for text in ["NaN", "inf", "-Infinity", "1e999"] {
-            assert!(matches!(parse_number(text), Err(NumberFault::NotFinite(_))), "{text}");
+            assert!(
+                matches!(parse_number(text), Err(NumberFault::NotFinite(_))),
+                "{text}"
+            );
         }
         for text in ["abc", "1.2.3", "3 0", "0x10", "--1"] {
-            assert!(matches!(parse_number(text), Err(NumberFault::NotANumber(_))), "{text}");
+            assert!(
+                matches!(parse_number(text), Err(NumberFault::NotANumber(_))),
+                "{text}"
+            );
         }
     }
 

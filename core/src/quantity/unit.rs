@@ -61,11 +61,39 @@ const MMHG: f64 = 101_325.0 / 760.0;
 /// Pa in a micron (1e-3 mmHg).
 pub const MICRON: f64 = MMHG / 1e3;
 
-const fn pressure(unit: Unit, code: &'static str, label: &'static str, factor: f64, gauge: Option<bool>) -> UnitInfo {
-    UnitInfo { unit, code, label, dimension: Dimension::Pressure, factor, offset: 0.0, gauge }
+const fn pressure(
+    unit: Unit,
+    code: &'static str,
+    label: &'static str,
+    factor: f64,
+    gauge: Option<bool>,
+) -> UnitInfo {
+    UnitInfo {
+        unit,
+        code,
+        label,
+        dimension: Dimension::Pressure,
+        factor,
+        offset: 0.0,
+        gauge,
+    }
 }
-const fn temperature(unit: Unit, code: &'static str, label: &'static str, factor: f64, offset: f64) -> UnitInfo {
-    UnitInfo { unit, code, label, dimension: Dimension::Temperature, factor, offset, gauge: None }
+const fn temperature(
+    unit: Unit,
+    code: &'static str,
+    label: &'static str,
+    factor: f64,
+    offset: f64,
+) -> UnitInfo {
+    UnitInfo {
+        unit,
+        code,
+        label,
+        dimension: Dimension::Temperature,
+        factor,
+        offset,
+        gauge: None,
+    }
 }
 
 /// Every unit, once.
@@ -84,7 +112,13 @@ pub const UNITS: [UnitInfo; 17] = [
     pressure(Unit::Torr, "torr", "torr", MMHG, Some(false)),
     pressure(Unit::MmHg, "mmHg", "mmHg", MMHG, None),
     pressure(Unit::InHg, "inHg", "inHg", MMHG * 25.4, None),
-    temperature(Unit::DegF, "degF", "°F", 5.0 / 9.0, 273.15 - 32.0 * 5.0 / 9.0),
+    temperature(
+        Unit::DegF,
+        "degF",
+        "°F",
+        5.0 / 9.0,
+        273.15 - 32.0 * 5.0 / 9.0,
+    ),
     temperature(Unit::DegC, "degC", "°C", 1.0, 273.15),
     temperature(Unit::K, "K", "K", 1.0, 0.0),
 ];
@@ -109,7 +143,10 @@ impl Unit {
     #[must_use]
     pub fn from_code(code: &str) -> Option<Self> {
         let code = code.trim();
-        UNITS.iter().find(|u| u.code.eq_ignore_ascii_case(code)).map(|u| u.unit)
+        UNITS
+            .iter()
+            .find(|u| u.code.eq_ignore_ascii_case(code))
+            .map(|u| u.unit)
     }
     /// A value in this unit as SI (Pa, K).
     #[must_use]
@@ -163,7 +200,11 @@ mod tests {
         }
         assert_relative_eq!(Unit::DegF.to_si(32.0), 273.15, epsilon = 1e-10);
         assert_relative_eq!(Unit::DegF.to_si(212.0), 373.15, epsilon = 1e-10);
-        assert_relative_eq!(Unit::Micron.of_si(Unit::InHg.to_si(1.0)), 25_400.0, max_relative = 1e-12);
+        assert_relative_eq!(
+            Unit::Micron.of_si(Unit::InHg.to_si(1.0)),
+            25_400.0,
+            max_relative = 1e-12
+        );
     }
 
     proptest::proptest! {

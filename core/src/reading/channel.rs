@@ -139,10 +139,20 @@ impl Channel {
         let info = unit.info();
         let ok = match quantity {
             Quantity::Temperature => info.dimension == Dimension::Temperature,
-            Quantity::GaugePressure => info.dimension == Dimension::Pressure && info.gauge != Some(false),
-            Quantity::AbsolutePressure | Quantity::BarometricPressure => info.dimension == Dimension::Pressure && info.gauge != Some(true),
+            Quantity::GaugePressure => {
+                info.dimension == Dimension::Pressure && info.gauge != Some(false)
+            }
+            Quantity::AbsolutePressure | Quantity::BarometricPressure => {
+                info.dimension == Dimension::Pressure && info.gauge != Some(true)
+            }
         };
-        (!ok).then(|| format!("{} is not a unit of {}", info.code, quantity.code().replace('_', " ")))
+        (!ok).then(|| {
+            format!(
+                "{} is not a unit of {}",
+                info.code,
+                quantity.code().replace('_', " ")
+            )
+        })
     }
 
     /// A reading as SI: Pa gauge, Pa absolute, or K. Dial vacuum in inHg on a gauge counts downwards.
@@ -166,7 +176,11 @@ impl Channel {
     #[must_use]
     pub fn range_above_air(&self, air: f64) -> Option<f64> {
         let top = self.to_si(self.range?);
-        Some(if self.quantity == Quantity::AbsolutePressure { top - air } else { top })
+        Some(if self.quantity == Quantity::AbsolutePressure {
+            top - air
+        } else {
+            top
+        })
     }
 
     /// Smallest step in SI, if stated.
@@ -178,12 +192,18 @@ impl Channel {
     /// Day its calibration runs out, if the extra column `calibration_due` holds a date.
     #[must_use]
     pub fn calibration_due(&self) -> Option<jiff::civil::Date> {
-        self.extra.iter().find(|(n, _)| n == CALIBRATION_DUE).and_then(|(_, v)| v.trim().parse().ok())
+        self.extra
+            .iter()
+            .find(|(n, _)| n == CALIBRATION_DUE)
+            .and_then(|(_, v)| v.trim().parse().ok())
     }
 
     /// Whether it is a pressure of the system (not the air's).
     #[must_use]
     pub fn is_system_pressure(&self) -> bool {
-        matches!(self.quantity, Quantity::GaugePressure | Quantity::AbsolutePressure)
+        matches!(
+            self.quantity,
+            Quantity::GaugePressure | Quantity::AbsolutePressure
+        )
     }
 }

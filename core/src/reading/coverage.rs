@@ -29,14 +29,18 @@ impl Series {
             return None;
         }
         let slack = TOGETHER.max((2.0 * self.usual_step()).min(BEHIND * (to - from)));
-        let (a, b) = ((self.t[0] - slack).max(from), (self.t[self.len() - 1] + slack).min(to));
+        let (a, b) = (
+            (self.t[0] - slack).max(from),
+            (self.t[self.len() - 1] + slack).min(to),
+        );
         (b > a).then_some((a, b))
     }
 
     /// Whether it was read over all of `from`…`to` (s).
     #[must_use]
     pub fn covers(&self, from: f64, to: f64) -> bool {
-        self.read_within(from, to).is_some_and(|(a, b)| a <= from && b >= to)
+        self.read_within(from, to)
+            .is_some_and(|(a, b)| a <= from && b >= to)
     }
 
     /// How long nobody read it around the moment `at`, s: the step in which that moment lies, or the time to the
@@ -60,7 +64,10 @@ mod tests {
     use super::*;
 
     fn read_at(t: &[f64]) -> Series {
-        Series { t: t.to_vec(), v: vec![293.0; t.len()] }
+        Series {
+            t: t.to_vec(),
+            v: vec![293.0; t.len()],
+        }
     }
 
     #[test]
@@ -70,7 +77,10 @@ mod tests {
         assert!(read_at(&[0.0, 3_600.0]).covers(0.0, 3_600.0));
         // It died half-way.
         let half: Vec<f64> = (0..=30).map(|k| 60.0 * f64::from(k)).collect();
-        assert_eq!(read_at(&half).read_within(0.0, 3_600.0), Some((0.0, 1_920.0)));
+        assert_eq!(
+            read_at(&half).read_within(0.0, 3_600.0),
+            Some((0.0, 1_920.0))
+        );
         assert!(!read_at(&half).covers(0.0, 3_600.0));
     }
 
@@ -84,7 +94,14 @@ mod tests {
     #[test]
     fn the_step_around_a_moment_is_how_long_nobody_looked() {
         let s = read_at(&[0.0, 600.0, 660.0]);
-        assert_eq!((s.unread_around(0.0), s.unread_around(300.0), s.unread_around(660.0)), (0.0, 600.0, 60.0));
+        assert_eq!(
+            (
+                s.unread_around(0.0),
+                s.unread_around(300.0),
+                s.unread_around(660.0)
+            ),
+            (0.0, 600.0, 60.0)
+        );
         assert_eq!(s.unread_around(700.0), 100.0);
         assert_eq!(read_at(&[]).unread_around(0.0), f64::INFINITY);
     }

@@ -19,16 +19,31 @@ impl Fault {
     /// A fault of a whole file.
     #[must_use]
     pub fn file(file: &str, message: impl Into<String>) -> Self {
-        Self { file: file.into(), line: None, column: None, message: message.into() }
+        Self {
+            file: file.into(),
+            line: None,
+            column: None,
+            message: message.into(),
+        }
     }
     /// A fault of one field of a JSON file.
     #[must_use]
     pub fn field(file: &str, field: &str, message: impl Into<String>) -> Self {
-        Self { file: file.into(), line: None, column: Some(field.into()), message: message.into() }
+        Self {
+            file: file.into(),
+            line: None,
+            column: Some(field.into()),
+            message: message.into(),
+        }
     }
     /// A fault of one cell of a table.
     #[must_use]
     pub fn cell(file: &str, line: u64, column: &str, message: impl Into<String>) -> Self {
-        Self { file: file.into(), line: Some(line), column: Some(column.into()), message: message.into() }
+        Self {
+            file: file.into(),
+            line: Some(line),
+            column: Some(column.into()),
+            message: message.into(),
+        }
     }
 }

@@ -17,6 +17,8 @@ pub use event::{Event, EventKind};
 pub use fault::Fault;
 pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};
 pub use package::{PackageFiles, impossible, read_package};
-pub use recording::{DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings};
+pub use recording::{
+    DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings,
+};
 pub use series::Series;
 pub use write::write_package;

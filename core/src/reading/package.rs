@@ -4,7 +4,10 @@
 //! Nothing is skipped silently: what was assumed or dropped is said in `remarks`.
 
 use super::fault::Fault;
-use super::{Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity, Reading, Recording, Reference, Settings};
+use super::{
+    Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity,
+    Reading, Recording, Reference, Settings,
+};
 use crate::quantity::{Dimension, Unit, parse_number};
 use crate::survey::Behind;
 use serde_json::Value;
@@ -21,18 +24,27 @@ const EVENTS: &str = "events.csv";
 
 impl PackageFiles {
     fn text(&self, name: &str) -> Result<Option<&str>, Fault> {
-        let Some(bytes) = self.0.get(name) else { return Ok(None) };
+        let Some(bytes) = self.0.get(name) else {
+            return Ok(None);
+        };
         let bytes = bytes.strip_prefix(b"\xEF\xBB\xBF").unwrap_or(bytes);
         if bytes.contains(&0) {
             return Err(Fault::file(name, "is not text (it holds zero bytes)"));
         }
         std::str::from_utf8(bytes).map(Some).map_err(|e| {
-            let line = 1 + bytes[..e.valid_up_to()].iter().filter(|&&b| b == b'\n').count();
-            Fault { line: Some(line as u64), ..Fault::file(name, "is not UTF-8 text") }
+            let line = 1 + bytes[..e.valid_up_to()]
+                .iter()
+                .filter(|&&b| b == b'\n')
+                .count();
+            Fault {
+                line: Some(line as u64),
+                ..Fault::file(name, "is not UTF-8 text")
+            }
         })
     }
     fn required(&self, name: &str) -> Result<&str, Fault> {
-        self.text(name)?.ok_or_else(|| Fault::file(name, "is missing from the package"))
+        self.text(name)?
+            .ok_or_else(|| Fault::file(name, "is missing from the package"))
     }
 }
 
@@ -52,7 +64,12 @@ pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
     for row in rows {
         let at_s = row.time.seconds(&mut clock);
         if at_s < latest {
-            return Err(Fault::cell(READINGS, row.line, row.time.column(), "time runs back: this reading is earlier than the one before it"));
+            return Err(Fault::cell(
+                READINGS,
+                row.line,
+                row.time.column(),
+                "time runs back: this reading is earlier than the one before it",
+            ));
         }
         latest = at_s;
         match last.insert(row.channel, (at_s, row.value)) {
@@ -62,31 +79,61 @@ pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
                     READINGS,
                     row.line,
                     "value",
-                    format!("channel {} already has {v} at this time; two values at one time cannot both be right", channels[row.channel].name),
+                    format!(
+                        "channel {} already has {v} at this time; two values at one time cannot both be right",
+                        channels[row.channel].name
+                    ),
                 ));
             }
-            _ => readings.push(Reading { at_s, channel: row.channel, value: row.value }),
+            _ => readings.push(Reading {
+                at_s,
+                channel: row.channel,
+                value: row.value,
+            }),
         }
     }
     if duplicates > 0 {
-        remarks.push(format!("{duplicates} exact duplicate readings were counted once."));
+        remarks.push(format!(
+            "{duplicates} exact duplicate readings were counted once."
+        ));
     }
     let events = match files.text(EVENTS)? {
         Some(text) => read_events(text, &mut clock)?,
         None => Vec::new(),
     };
-    Ok(Recording { settings, channels, readings, events, start_ms: clock.flatten(), duplicates, remarks })
+    Ok(Recording {
+        settings,
+        channels,
+        readings,
+        events,
+        start_ms: clock.flatten(),
+        duplicates,
+        remarks,
+    })
 }
 
 fn read_settings(text: &str) -> Result<Settings, Fault> {
-    let root: Value = serde_json::from_str(text).map_err(|e| Fault { line: Some(e.line() as u64), ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}")) })?;
-    let ruhe = root.get("ruhe").and_then(Value::as_object).ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe", "the object \"ruhe\" with at least \"kind\" is missing"))?;
+    let root: Value = serde_json::from_str(text).map_err(|e| Fault {
+        line: Some(e.line() as u64),
+        ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}"))
+    })?;
+    let ruhe = root.get("ruhe").and_then(Value::as_object).ok_or_else(|| {
+        Fault::field(
+            DESCRIPTOR,
+            "ruhe",
+            "the object \"ruhe\" with at least \"kind\" is missing",
+        )
+    })?;
     let get = |name: &str| ruhe.get(name).filter(|v| !v.is_null());
-    let fault = |name: &str, message: String| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), message);
+    let fault =
+        |name: &str, message: String| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), message);
     if let Some(v) = get("version")
         && v.as_u64() != Some(1)
     {
-        return Err(fault("version", format!("{v} is not a version this program reads (1)")));
+        return Err(fault(
+            "version",
+            format!("{v} is not a version this program reads (1)"),
+        ));
     }
     let text_of = |name: &str| match get(name) {
         None => Ok(None),
@@ -99,16 +146,29 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
             .as_f64()
             .filter(|x| x.is_finite() && (!positive || *x > 0.0))
             .map(Some)
-            .ok_or_else(|| fault(name, format!("{v} is not a {}number", if positive { "positive " } else { "" }))),
+            .ok_or_else(|| {
+                fault(
+                    name,
+                    format!(
+                        "{v} is not a {}number",
+                        if positive { "positive " } else { "" }
+                    ),
+                )
+            }),
     };
     let code = text_of("kind")?.ok_or_else(|| fault("kind", "is missing".into()))?;
-    let kind = Kind::from_code(code).ok_or_else(|| fault("kind", format!("“{code}” is not one of {}", Kind::codes())))?;
+    let kind = Kind::from_code(code)
+        .ok_or_else(|| fault("kind", format!("“{code}” is not one of {}", Kind::codes())))?;
     let mut out = Settings::new(kind);
     if let Some(code) = text_of("gas")? {
-        out.gas = Gas::from_code(code).ok_or_else(|| fault("gas", format!("“{code}” is not one of {}", Gas::codes())))?;
+        out.gas = Gas::from_code(code)
+            .ok_or_else(|| fault("gas", format!("“{code}” is not one of {}", Gas::codes())))?;
     }
     out.altitude_m = number("altitude_m", false)?;
-    if out.altitude_m.is_some_and(|h| !(-500.0..=9000.0).contains(&h)) {
+    if out
+        .altitude_m
+        .is_some_and(|h| !(-500.0..=9000.0).contains(&h))
+    {
         return Err(fault("altitude_m", "is outside −500…9000 m".into()));
     }
     out.volume_l = number("volume_l", true)?;
@@ -120,25 +180,39 @@ fn read_settings(text: &str) -> Result<Settings, Fault> {
     out.refrigerant = text_of("refrigerant")?.map(Into::into);
     let flag = |name: &str, or: bool| match get(name) {
         None => Ok(or),
-        Some(v) => v.as_bool().ok_or_else(|| fault(name, format!("{v} is not true or false"))),
+        Some(v) => v
+            .as_bool()
+            .ok_or_else(|| fault(name, format!("{v} is not true or false"))),
     };
     out.isolated = flag("isolated", true)?;
     out.awaits_isolation = flag("awaits_isolation", false)?;
     out.is_simulated = flag("simulated", false)?;
-    out.tracer_pa = get("tracer").map(|v| positive(v, "tracer", true)).transpose()?;
+    out.tracer_pa = get("tracer")
+        .map(|v| positive(v, "tracer", true))
+        .transpose()?;
     let gauge = |name: &str| get(name).map(|v| gauge_pressure(v, name)).transpose();
     out.test_pa = gauge("test_pressure")?;
     out.ceiling_pa = gauge("ceiling")?;
     out.ceiling_b_pa = gauge("ceiling_b")?;
     if let Some(code) = text_of("behind")? {
-        out.behind = Some(Behind::from_code(code).ok_or_else(|| fault("behind", format!("“{code}” is not one of {}", Behind::codes())))?);
+        out.behind = Some(Behind::from_code(code).ok_or_else(|| {
+            fault(
+                "behind",
+                format!("“{code}” is not one of {}", Behind::codes()),
+            )
+        })?);
     }
     out.barometer_pa = match get("barometer") {
         None => None,
         Some(v) => Some(positive(v, "barometer", true)?)
             .filter(|pa| (30_000.0..=115_000.0).contains(pa))
             .map(Some)
-            .ok_or_else(|| fault("barometer", "is not the pressure of any air people work in (300–1150 hPa)".into()))?,
+            .ok_or_else(|| {
+                fault(
+                    "barometer",
+                    "is not the pressure of any air people work in (300–1150 hPa)".into(),
+                )
+            })?,
     };
     super::vacuum_settings::read(ruhe, &mut out)?;
     if let Some(limit) = get("limit") {
@@ -158,24 +232,53 @@ pub(super) fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fau
         .and_then(Value::as_f64)
         .filter(|x| x.is_finite() && (*x > 0.0 || (!strictly && *x == 0.0)))
         .ok_or_else(|| Fault::field(DESCRIPTOR, &field("value"), "a positive number is missing"))?;
-    let code = v.get("unit").and_then(Value::as_str).ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
+    let code = v
+        .get("unit")
+        .and_then(Value::as_str)
+        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
     let unit = Unit::from_code(code)
         .filter(|u| u.info().dimension == Dimension::Pressure)
-        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), format!("“{code}” is not a unit of pressure")))?;
+        .ok_or_else(|| {
+            Fault::field(
+                DESCRIPTOR,
+                &field("unit"),
+                format!("“{code}” is not a unit of pressure"),
+            )
+        })?;
     Ok(unit.to_si(value))
 }
 
 /// A pressure above the atmosphere: a unit that can only be absolute is refused, since nobody can tell what was meant.
 fn gauge_pressure(v: &Value, name: &str) -> Result<f64, Fault> {
-    if let Some(unit) = v.get("unit").and_then(Value::as_str).and_then(Unit::from_code).filter(|u| u.is_absolute()) {
-        let message = format!("“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above the air", unit.code());
-        return Err(Fault::field(DESCRIPTOR, &format!("ruhe.{name}.unit"), message));
+    if let Some(unit) = v
+        .get("unit")
+        .and_then(Value::as_str)
+        .and_then(Unit::from_code)
+        .filter(|u| u.is_absolute())
+    {
+        let message = format!(
+            "“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above the air",
+            unit.code()
+        );
+        return Err(Fault::field(
+            DESCRIPTOR,
+            &format!("ruhe.{name}.unit"),
+            message,
+        ));
     }
     positive(v, name, true)
 }
 
 pub(super) fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
-    v.as_f64().filter(|x| x.is_finite() && *x > 0.0).ok_or_else(|| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), "a positive number of seconds is missing"))
+    v.as_f64()
+        .filter(|x| x.is_finite() && *x > 0.0)
+        .ok_or_else(|| {
+            Fault::field(
+                DESCRIPTOR,
+                &format!("ruhe.{name}"),
+                "a positive number of seconds is missing",
+            )
+        })
 }
 
 fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
@@ -187,25 +290,59 @@ fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
             "min" => 60.0,
             "h" => 3600.0,
             "d" => 86_400.0,
-            _ => return Err(Fault::field(DESCRIPTOR, "ruhe.limit.rate.unit", format!("“{code}” is not a pressure per s, min, h or d, such as psi/h"))),
+            _ => {
+                return Err(Fault::field(
+                    DESCRIPTOR,
+                    "ruhe.limit.rate.unit",
+                    format!("“{code}” is not a pressure per s, min, h or d, such as psi/h"),
+                ));
+            }
         };
         let plain = serde_json::json!({"value": rate.get("value"), "unit": unit});
-        return Ok(HoldLimit { drop_pa: positive(&plain, "limit.rate", true)?, over_s });
+        return Ok(HoldLimit {
+            drop_pa: positive(&plain, "limit.rate", true)?,
+            over_s,
+        });
     }
     match v.get("drop") {
-        Some(drop) => Ok(HoldLimit { drop_pa: positive(drop, "limit.drop", true)?, over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")? }),
-        None => Err(Fault::field(DESCRIPTOR, "ruhe.limit", "a hold's limit has \"drop\" and \"over_s\", or \"rate\"")),
+        Some(drop) => Ok(HoldLimit {
+            drop_pa: positive(drop, "limit.drop", true)?,
+            over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")?,
+        }),
+        None => Err(Fault::field(
+            DESCRIPTOR,
+            "ruhe.limit",
+            "a hold's limit has \"drop\" and \"over_s\", or \"rate\"",
+        )),
     }
 }
 
 fn decay_limit(v: &Value) -> Result<DecayLimit, Fault> {
-    let level = v.get("level").ok_or_else(|| Fault::field(DESCRIPTOR, "ruhe.limit.level", "a decay's limit has \"level\" and \"at_s\""))?;
-    let start_max_pa = v.get("start_max").filter(|x| !x.is_null()).map(|x| positive(x, "limit.start_max", true)).transpose()?;
+    let level = v.get("level").ok_or_else(|| {
+        Fault::field(
+            DESCRIPTOR,
+            "ruhe.limit.level",
+            "a decay's limit has \"level\" and \"at_s\"",
+        )
+    })?;
+    let start_max_pa = v
+        .get("start_max")
+        .filter(|x| !x.is_null())
+        .map(|x| positive(x, "limit.start_max", true))
+        .transpose()?;
     let rise = match v.get("rise").filter(|x| !x.is_null()) {
         None => None,
-        Some(r) => Some((positive(r, "limit.rise", true)?, seconds(r.get("over_s").unwrap_or(&Value::Null), "limit.rise.over_s")?)),
+        Some(r) => Some((
+            positive(r, "limit.rise", true)?,
+            seconds(r.get("over_s").unwrap_or(&Value::Null), "limit.rise.over_s")?,
+        )),
     };
-    Ok(DecayLimit { level_pa: positive(level, "limit.level", true)?, at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?, start_max_pa, rise })
+    Ok(DecayLimit {
+        level_pa: positive(level, "limit.level", true)?,
+        at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?,
+        start_max_pa,
+        rise,
+    })
 }
 
 /// A table read as text cells under its heading.
@@ -217,20 +354,31 @@ struct Table<'a> {
 
 impl<'a> Table<'a> {
     fn read(file: &'a str, text: &str, required: &[&str]) -> Result<Self, Fault> {
-        let mut reader = csv::ReaderBuilder::new().trim(csv::Trim::All).from_reader(text.as_bytes());
+        let mut reader = csv::ReaderBuilder::new()
+            .trim(csv::Trim::All)
+            .from_reader(text.as_bytes());
         let broken = |e: csv::Error| Fault {
             line: e.position().map(csv::Position::line),
             ..Fault::file(
                 file,
                 match e.kind() {
-                    csv::ErrorKind::UnequalLengths { expected_len, len, .. } => {
-                        format!("has {len} cells where the heading has {expected_len} (a decimal comma, perhaps)")
+                    csv::ErrorKind::UnequalLengths {
+                        expected_len, len, ..
+                    } => {
+                        format!(
+                            "has {len} cells where the heading has {expected_len} (a decimal comma, perhaps)"
+                        )
                     }
                     _ => "is not a table of comma-separated values".into(),
                 },
             )
         };
-        let head: Vec<String> = reader.headers().map_err(broken)?.iter().map(Into::into).collect();
+        let head: Vec<String> = reader
+            .headers()
+            .map_err(broken)?
+            .iter()
+            .map(Into::into)
+            .collect();
         for (i, name) in head.iter().enumerate() {
             if head[..i].contains(name) {
                 return Err(Fault::cell(file, 1, name, "this column stands twice"));
@@ -253,10 +401,26 @@ impl<'a> Table<'a> {
 
 fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, Fault> {
     let table = Table::read(CHANNELS, text, &["channel", "quantity", "unit"])?;
-    const KNOWN: [&str; 10] = ["channel", "quantity", "unit", "resolution", "accuracy", "range", "position", "volume_share", "reference", "principle"];
+    const KNOWN: [&str; 10] = [
+        "channel",
+        "quantity",
+        "unit",
+        "resolution",
+        "accuracy",
+        "range",
+        "position",
+        "volume_share",
+        "reference",
+        "principle",
+    ];
     let mut out: Vec<Channel> = Vec::new();
     for (line, row) in &table.rows {
-        let cell = |name: &str| table.index(name).and_then(|i| row.get(i)).filter(|s| !s.is_empty());
+        let cell = |name: &str| {
+            table
+                .index(name)
+                .and_then(|i| row.get(i))
+                .filter(|s| !s.is_empty())
+        };
         let fault = |name: &str, message: String| Fault::cell(CHANNELS, *line, name, message);
         let need = |name: &str| cell(name).ok_or_else(|| fault(name, "is empty".into()));
         let number = |name: &str| {
@@ -270,7 +434,13 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
         };
         macro_rules! choice {
             ($ty:ident, $name:literal) => {
-                cell($name).map(|code| $ty::from_code(code).ok_or_else(|| fault($name, format!("“{code}” is not one of {}", $ty::codes())))).transpose()?
+                cell($name)
+                    .map(|code| {
+                        $ty::from_code(code).ok_or_else(|| {
+                            fault($name, format!("“{code}” is not one of {}", $ty::codes()))
+                        })
+                    })
+                    .transpose()?
             };
         }
         let name = need("channel")?;
@@ -279,8 +449,10 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
         }
         need("quantity")?;
         let code = need("unit")?;
-        let quantity = choice!(Quantity, "quantity").ok_or_else(|| fault("quantity", "is empty".into()))?;
-        let unit = Unit::from_code(code).ok_or_else(|| fault("unit", format!("“{code}” is not a unit Ruhe knows")))?;
+        let quantity =
+            choice!(Quantity, "quantity").ok_or_else(|| fault("quantity", "is empty".into()))?;
+        let unit = Unit::from_code(code)
+            .ok_or_else(|| fault("unit", format!("“{code}” is not a unit Ruhe knows")))?;
         if let Some(misfit) = Channel::unit_misfit(quantity, unit) {
             return Err(fault("unit", misfit));
         }
@@ -292,13 +464,25 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
             volume_share: number("volume_share")?,
             reference: choice!(Reference, "reference"),
             principle: choice!(Principle, "principle"),
-            extra: table.head.iter().enumerate().filter(|(_, h)| !KNOWN.contains(&h.as_str())).map(|(i, h)| (h.clone(), row.get(i).unwrap_or("").to_owned())).collect(),
+            extra: table
+                .head
+                .iter()
+                .enumerate()
+                .filter(|(_, h)| !KNOWN.contains(&h.as_str()))
+                .map(|(i, h)| (h.clone(), row.get(i).unwrap_or("").to_owned()))
+                .collect(),
             ..Channel::new(name, quantity, unit)
         });
     }
-    let shares: f64 = out.iter().filter(|c| c.quantity == Quantity::Temperature).filter_map(|c| c.volume_share).sum();
+    let shares: f64 = out
+        .iter()
+        .filter(|c| c.quantity == Quantity::Temperature)
+        .filter_map(|c| c.volume_share)
+        .sum();
     if shares > 0.0 && (shares - 1.0).abs() > 0.005 {
-        remarks.push(format!("The volume shares of the temperatures sum to {shares:.2}; they were scaled to 1."));
+        remarks.push(format!(
+            "The volume shares of the temperatures sum to {shares:.2}; they were scaled to 1."
+        ));
     }
     Ok(out)
 }
@@ -330,7 +514,9 @@ impl When {
 
 fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<When, Fault> {
     if let Some(i) = table.index("elapsed_s") {
-        return parse_number(row.get(i).unwrap_or("")).map(When::Elapsed).map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
+        return parse_number(row.get(i).unwrap_or(""))
+            .map(When::Elapsed)
+            .map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
     }
     let text = table.index("time").and_then(|i| row.get(i)).unwrap_or("");
     text.parse::<jiff::Timestamp>()
@@ -340,8 +526,18 @@ fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<Wh
 
 fn time_column(table: &Table<'_>) -> Result<(), Fault> {
     match (table.index("time"), table.index("elapsed_s")) {
-        (None, None) => Err(Fault::cell(table.file, 1, "time", "neither time nor elapsed_s is there")),
-        (Some(_), Some(_)) => Err(Fault::cell(table.file, 1, "elapsed_s", "both time and elapsed_s are there; give one")),
+        (None, None) => Err(Fault::cell(
+            table.file,
+            1,
+            "time",
+            "neither time nor elapsed_s is there",
+        )),
+        (Some(_), Some(_)) => Err(Fault::cell(
+            table.file,
+            1,
+            "elapsed_s",
+            "both time and elapsed_s are there; give one",
+        )),
         _ => Ok(()),
     }
 }
@@ -356,20 +552,43 @@ struct Row {
 fn read_rows(text: &str, channels: &[Channel]) -> Result<Vec<Row>, Fault> {
     let table = Table::read(READINGS, text, &["channel", "value"])?;
     time_column(&table)?;
-    let (c, v) = (table.index("channel").unwrap_or(0), table.index("value").unwrap_or(0));
+    let (c, v) = (
+        table.index("channel").unwrap_or(0),
+        table.index("value").unwrap_or(0),
+    );
     table
         .rows
         .iter()
         .map(|(line, row)| {
             let name = row.get(c).unwrap_or("");
-            let channel =
-                channels.iter().position(|ch| ch.name == name).ok_or_else(|| Fault::cell(READINGS, *line, "channel", format!("“{name}” is not in channels.csv")))?;
-            let value = parse_number(row.get(v).unwrap_or("")).map_err(|e| Fault::cell(READINGS, *line, "value", e.to_string()))?;
+            let channel = channels
+                .iter()
+                .position(|ch| ch.name == name)
+                .ok_or_else(|| {
+                    Fault::cell(
+                        READINGS,
+                        *line,
+                        "channel",
+                        format!("“{name}” is not in channels.csv"),
+                    )
+                })?;
+            let value = parse_number(row.get(v).unwrap_or(""))
+                .map_err(|e| Fault::cell(READINGS, *line, "value", e.to_string()))?;
             let si = channels[channel].to_si(value);
             if let Some(why) = impossible(&channels[channel], si) {
-                return Err(Fault::cell(READINGS, *line, "value", format!("{value} {}: {why}", channels[channel].unit.code())));
+                return Err(Fault::cell(
+                    READINGS,
+                    *line,
+                    "value",
+                    format!("{value} {}: {why}", channels[channel].unit.code()),
+                ));
             }
-            Ok(Row { line: *line, time: read_when(&table, *line, row)?, channel, value })
+            Ok(Row {
+                line: *line,
+                time: read_when(&table, *line, row)?,
+                channel,
+                value,
+            })
         })
         .collect()
 }
@@ -381,13 +600,24 @@ pub fn impossible(channel: &Channel, si: f64) -> Option<String> {
     const PROBE: (f64, f64) = (200.0, 400.0);
     match channel.quantity {
         Quantity::GaugePressure if si < -108_000.0 => Some("is below a perfect vacuum".into()),
-        Quantity::AbsolutePressure if si < 0.0 => Some("an absolute pressure is never negative".into()),
-        Quantity::BarometricPressure if !(30_000.0..=115_000.0).contains(&si) => Some("is not the pressure of any air people work in".into()),
-        Quantity::GaugePressure | Quantity::AbsolutePressure if si > 35e6 => Some("is above anything in this trade (350 bar)".into()),
+        Quantity::AbsolutePressure if si < 0.0 => {
+            Some("an absolute pressure is never negative".into())
+        }
+        Quantity::BarometricPressure if !(30_000.0..=115_000.0).contains(&si) => {
+            Some("is not the pressure of any air people work in".into())
+        }
+        Quantity::GaugePressure | Quantity::AbsolutePressure if si > 35e6 => {
+            Some("is above anything in this trade (350 bar)".into())
+        }
         // In the probe's own unit: whoever reads °F is not told of °C.
         Quantity::Temperature if !(PROBE.0..=PROBE.1).contains(&si) => {
             let of = |k: f64| format!("{:.0}", channel.unit.of_si(k)).replace('-', "−");
-            Some(format!("is outside {}…{} {}", of(PROBE.0), of(PROBE.1), channel.unit.info().label))
+            Some(format!(
+                "is outside {}…{} {}",
+                of(PROBE.0),
+                of(PROBE.1),
+                channel.unit.info().label
+            ))
         }
         _ => None,
     }
@@ -409,12 +639,25 @@ fn read_events(text: &str, clock: &mut Option<Option<i64>>) -> Result<Vec<Event>
                 EVENTS,
                 *line,
                 here,
-                format!("readings.csv gives {there} and this file {here}: give both on one clock, so that events fall where they happened"),
+                format!(
+                    "readings.csv gives {there} and this file {here}: give both on one clock, so that events fall where they happened"
+                ),
             ));
         }
         let code = row.get(e).unwrap_or("");
-        let kind = EventKind::from_code(code).ok_or_else(|| Fault::cell(EVENTS, *line, "event", format!("“{code}” is not one of {}", EventKind::codes())))?;
-        out.push(Event { at_s: when.seconds(clock), kind, note: n.and_then(|i| row.get(i)).unwrap_or("").into() });
+        let kind = EventKind::from_code(code).ok_or_else(|| {
+            Fault::cell(
+                EVENTS,
+                *line,
+                "event",
+                format!("“{code}” is not one of {}", EventKind::codes()),
+            )
+        })?;
+        out.push(Event {
+            at_s: when.seconds(clock),
+            kind,
+            note: n.and_then(|i| row.get(i)).unwrap_or("").into(),
+        });
     }
     out.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
     Ok(out)

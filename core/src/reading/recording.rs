@@ -242,7 +242,9 @@ impl Recording {
 
     /// Indices of the channels of a quantity that have readings.
     pub fn channels_of(&self, quantity: Quantity) -> impl Iterator<Item = usize> + '_ {
-        (0..self.channels.len()).filter(move |&i| self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i))
+        (0..self.channels.len()).filter(move |&i| {
+            self.channels[i].quantity == quantity && self.readings.iter().any(|r| r.channel == i)
+        })
     }
 
     /// A system gauge's series above the atmosphere, Pa: an absolute one is taken down by it.
@@ -258,7 +260,9 @@ impl Recording {
 
     /// Gauges of the system that have readings.
     pub fn system_gauges(&self) -> impl Iterator<Item = usize> + '_ {
-        (0..self.channels.len()).filter(|&i| self.channels[i].is_system_pressure() && self.readings.iter().any(|r| r.channel == i))
+        (0..self.channels.len()).filter(|&i| {
+            self.channels[i].is_system_pressure() && self.readings.iter().any(|r| r.channel == i)
+        })
     }
 
     /// First time of a kind of event.
@@ -270,21 +274,40 @@ impl Recording {
     /// Last time of a kind of event.
     #[must_use]
     pub fn last_event(&self, kind: EventKind) -> Option<f64> {
-        self.events.iter().rev().find(|e| e.kind == kind).map(|e| e.at_s)
+        self.events
+            .iter()
+            .rev()
+            .find(|e| e.kind == kind)
+            .map(|e| e.at_s)
     }
 
     /// A system gauge that was read above the top of its range, if any: its index.
     #[must_use]
     pub fn beyond_range(&self) -> Option<usize> {
-        let tops: Vec<f64> = self.channels.iter().map(|c| c.range.filter(|_| c.is_system_pressure()).unwrap_or(f64::INFINITY)).collect();
-        self.readings.iter().find(|r| r.value > tops[r.channel]).map(|r| r.channel)
+        let tops: Vec<f64> = self
+            .channels
+            .iter()
+            .map(|c| {
+                c.range
+                    .filter(|_| c.is_system_pressure())
+                    .unwrap_or(f64::INFINITY)
+            })
+            .collect();
+        self.readings
+            .iter()
+            .find(|r| r.value > tops[r.channel])
+            .map(|r| r.channel)
     }
 
     /// A channel whose calibration had run out when the recording began, if any: its index.
     #[must_use]
     pub fn calibration_overdue(&self) -> Option<usize> {
-        let began = jiff::tz::Offset::UTC.to_datetime(jiff::Timestamp::from_millisecond(self.start_ms?).ok()?).date();
-        self.channels.iter().position(|c| c.calibration_due().is_some_and(|due| due < began))
+        let began = jiff::tz::Offset::UTC
+            .to_datetime(jiff::Timestamp::from_millisecond(self.start_ms?).ok()?)
+            .date();
+        self.channels
+            .iter()
+            .position(|c| c.calibration_due().is_some_and(|due| due < began))
     }
 
     /// The atmosphere to use when there is no barometer channel, and whether somebody stated it.

@@ -13,12 +13,17 @@ impl Series {
     /// An empty one with room for so many readings: a day at 1 Hz is copied several times otherwise.
     #[must_use]
     pub fn with_capacity(n: usize) -> Self {
-        Self { t: Vec::with_capacity(n), v: Vec::with_capacity(n) }
+        Self {
+            t: Vec::with_capacity(n),
+            v: Vec::with_capacity(n),
+        }
     }
     /// Number of readings between two times, both included.
     #[must_use]
     pub fn count(&self, from: f64, to: f64) -> usize {
-        self.t.partition_point(|&t| t <= to).saturating_sub(self.t.partition_point(|&t| t < from))
+        self.t
+            .partition_point(|&t| t <= to)
+            .saturating_sub(self.t.partition_point(|&t| t < from))
     }
     /// Number of readings.
     #[must_use]
@@ -35,7 +40,10 @@ impl Series {
     pub fn between(&self, from: f64, to: f64) -> Series {
         let a = self.t.partition_point(|&t| t < from);
         let b = self.t.partition_point(|&t| t <= to).max(a);
-        Series { t: self.t[a..b].to_vec(), v: self.v[a..b].to_vec() }
+        Series {
+            t: self.t[a..b].to_vec(),
+            v: self.v[a..b].to_vec(),
+        }
     }
     /// Linear interpolation; constant beyond the ends. `None` when empty.
     #[must_use]
@@ -66,7 +74,11 @@ impl Series {
         let mut counts = Vec::new();
         let mut i = 0;
         for block in 0..most {
-            let until = if block + 1 == most { f64::INFINITY } else { start + width * (block + 1) as f64 };
+            let until = if block + 1 == most {
+                f64::INFINITY
+            } else {
+                start + width * (block + 1) as f64
+            };
             let from = i;
             let (mut st, mut sv) = (0.0, 0.0);
             while i < n && self.t[i] < until {
@@ -88,7 +100,11 @@ impl Series {
     pub fn mean(&self, from: f64, to: f64) -> Option<f64> {
         let a = self.t.partition_point(|&t| t < from);
         let b = self.t.partition_point(|&t| t <= to).max(a);
-        if b > a { Some(self.v[a..b].iter().sum::<f64>() / (b - a) as f64) } else { self.at(0.5 * (from + to)) }
+        if b > a {
+            Some(self.v[a..b].iter().sum::<f64>() / (b - a) as f64)
+        } else {
+            self.at(0.5 * (from + to))
+        }
     }
     /// Standard deviation of one reading's fast noise, from second differences (a drift cancels out).
     #[must_use]
@@ -96,7 +112,11 @@ impl Series {
         if self.len() < 4 {
             return 0.0;
         }
-        let squares: f64 = self.v.windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).powi(2)).sum();
+        let squares: f64 = self
+            .v
+            .windows(3)
+            .map(|w| (w[0] - 2.0 * w[1] + w[2]).powi(2))
+            .sum();
         (squares / (6.0 * (self.len() - 2) as f64)).sqrt()
     }
 }
@@ -108,7 +128,10 @@ mod tests {
     #[test]
     fn thinning_keeps_the_mean_and_bounds_the_number() {
         let t: Vec<f64> = (0..10_000).map(f64::from).collect();
-        let series = Series { v: t.iter().map(|t| 5.0 + 0.001 * t).collect(), t };
+        let series = Series {
+            v: t.iter().map(|t| 5.0 + 0.001 * t).collect(),
+            t,
+        };
         let (thin, counts) = series.thinned(100);
         assert!(thin.len() <= 100);
         assert!((counts.iter().sum::<f64>() - 10_000.0).abs() < 1e-9);
@@ -130,7 +153,10 @@ mod tests {
 
     #[test]
     fn fast_noise_ignores_a_drift_and_a_constant_is_zero() {
-        let line = Series { t: (0..50).map(f64::from).collect(), v: (0..50).map(|i| 3.0 * f64::from(i)).collect() };
+        let line = Series {
+            t: (0..50).map(f64::from).collect(),
+            v: (0..50).map(|i| 3.0 * f64::from(i)).collect(),
+        };
         assert!(line.fast_noise() < 1e-9);
         assert_eq!(Series::default().fast_noise(), 0.0);
     }

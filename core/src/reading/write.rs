@@ -6,7 +6,11 @@ use serde_json::{Value, json};
 use std::collections::HashMap;
 
 fn quoted(cell: &str) -> String {
-    if cell.contains([',', '"', '\n', '\r']) { format!("\"{}\"", cell.replace('"', "\"\"")) } else { cell.into() }
+    if cell.contains([',', '"', '\n', '\r']) {
+        format!("\"{}\"", cell.replace('"', "\"\""))
+    } else {
+        cell.into()
+    }
 }
 
 fn opt(v: Option<f64>) -> String {
@@ -14,7 +18,9 @@ fn opt(v: Option<f64>) -> String {
 }
 
 fn stamp(start_ms: Option<i64>, at_s: f64) -> String {
-    match start_ms.and_then(|ms| jiff::Timestamp::from_millisecond(ms + (at_s * 1e3).round() as i64).ok()) {
+    match start_ms
+        .and_then(|ms| jiff::Timestamp::from_millisecond(ms + (at_s * 1e3).round() as i64).ok())
+    {
         Some(t) => t.to_string(),
         None => at_s.to_string(),
     }
@@ -23,14 +29,20 @@ fn stamp(start_ms: Option<i64>, at_s: f64) -> String {
 /// The package's files, ready to be put in a folder or a .zip.
 #[must_use]
 pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
-    let time = if recording.start_ms.is_some() { "time" } else { "elapsed_s" };
+    let time = if recording.start_ms.is_some() {
+        "time"
+    } else {
+        "elapsed_s"
+    };
     let mut extra: Vec<&str> = Vec::new();
     for (name, _) in recording.channels.iter().flat_map(|c| &c.extra) {
         if !extra.contains(&name.as_str()) {
             extra.push(name);
         }
     }
-    let mut channels = "channel,quantity,unit,resolution,accuracy,range,position,volume_share,reference,principle".to_owned();
+    let mut channels =
+        "channel,quantity,unit,resolution,accuracy,range,position,volume_share,reference,principle"
+            .to_owned();
     for name in &extra {
         channels += &format!(",{}", quoted(name));
     }
@@ -49,36 +61,61 @@ pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
             c.principle.map_or("", |p| p.code())
         );
         for name in &extra {
-            let value = c.extra.iter().find(|(n, _)| n == name).map_or("", |(_, v)| v.as_str());
+            let value = c
+                .extra
+                .iter()
+                .find(|(n, _)| n == name)
+                .map_or("", |(_, v)| v.as_str());
             channels += &format!(",{}", quoted(value));
         }
     }
     let mut readings = format!("{time},channel,value");
     for r in &recording.readings {
-        readings += &format!("\n{},{},{}", stamp(recording.start_ms, r.at_s), quoted(&recording.channels[r.channel].name), r.value);
+        readings += &format!(
+            "\n{},{},{}",
+            stamp(recording.start_ms, r.at_s),
+            quoted(&recording.channels[r.channel].name),
+            r.value
+        );
     }
     let mut events = format!("{time},event,note");
     for e in &recording.events {
-        events += &format!("\n{},{},{}", stamp(recording.start_ms, e.at_s), e.kind.code(), quoted(&e.note));
+        events += &format!(
+            "\n{},{},{}",
+            stamp(recording.start_ms, e.at_s),
+            e.kind.code(),
+            quoted(&e.note)
+        );
     }
     let mut files = HashMap::new();
     let descriptor = descriptor(recording, title, time);
-    files.insert("datapackage.json".into(), serde_json::to_vec_pretty(&descriptor).unwrap_or_default());
-    for (name, text) in [("channels.csv", channels), ("readings.csv", readings), ("events.csv", events)] {
+    files.insert(
+        "datapackage.json".into(),
+        serde_json::to_vec_pretty(&descriptor).unwrap_or_default(),
+    );
+    for (name, text) in [
+        ("channels.csv", channels),
+        ("readings.csv", readings),
+        ("events.csv", events),
+    ] {
         files.insert(name.into(), (text + "\n").into_bytes());
     }
     PackageFiles(files)
 }
 
 fn resource(name: &str, fields: &[(&str, &str)]) -> Value {
-    let fields: Vec<Value> = fields.iter().map(|(n, t)| json!({"name": n, "type": t})).collect();
+    let fields: Vec<Value> = fields
+        .iter()
+        .map(|(n, t)| json!({"name": n, "type": t}))
+        .collect();
     json!({"name": name, "path": format!("{name}.csv"), "profile": "tabular-data-resource", "schema": {"fields": fields}})
 }
 
 fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     let s = &recording.settings;
     let pressure = |pa: f64, unit: Unit| json!({"value": unit.of_si(pa), "unit": unit.code()});
-    let mut ruhe = json!({"version": 1, "kind": s.kind.code(), "gas": s.gas.code(), "isolated": s.isolated});
+    let mut ruhe =
+        json!({"version": 1, "kind": s.kind.code(), "gas": s.gas.code(), "isolated": s.isolated});
     let mut put = |name: &str, value: Option<Value>| {
         if let Some(v) = value {
             ruhe[name] = v;
@@ -98,15 +135,28 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
     put("ceiling", s.ceiling_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("ceiling_b", s.ceiling_b_pa.map(|pa| pressure(pa, Unit::Pa)));
     put("tracer", s.tracer_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put("awaits_isolation", s.awaits_isolation.then_some(Value::from(true)));
+    put(
+        "awaits_isolation",
+        s.awaits_isolation.then_some(Value::from(true)),
+    );
     put("behind", s.behind.map(|b| Value::from(b.code())));
     put("simulated", s.is_simulated.then_some(Value::from(true)));
     put("part", s.part.map(|p| Value::from(p.code())));
-    put("rig", s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()));
+    put(
+        "rig",
+        s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()),
+    );
     put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.rate.0, "high_pa_s": r.rate.1, "volume_l": r.volume_l, "test": r.test})));
     let stage = |p: &super::PullStage| json!({"target": pressure(p.target_pa, Unit::Pa), "break": p.break_pa.map(|pa| pressure(pa, Unit::Pa)), "dwell_s": p.dwell_s});
-    put("stages", (!s.stages.is_empty()).then(|| s.stages.iter().map(stage).collect()));
-    put("limit", s.hold_limit.map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})));
+    put(
+        "stages",
+        (!s.stages.is_empty()).then(|| s.stages.iter().map(stage).collect()),
+    );
+    put(
+        "limit",
+        s.hold_limit
+            .map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})),
+    );
     put(
         "limit",
         s.decay_limit.map(|l| {
@@ -121,7 +171,15 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
         }),
     );
     let stamp = if time == "time" { "datetime" } else { "number" };
-    let text = ["channel", "quantity", "unit", "position", "reference", "principle"].map(|n| (n, "string"));
+    let text = [
+        "channel",
+        "quantity",
+        "unit",
+        "position",
+        "reference",
+        "principle",
+    ]
+    .map(|n| (n, "string"));
     let numbers = ["resolution", "accuracy", "range", "volume_share"].map(|n| (n, "number"));
     json!({
         "profile": "tabular-data-package",

@@ -91,7 +91,9 @@ impl Method {
             Self::Oil => "oil marks where refrigerant came out before",
             Self::Bubbles => "fluid made for it, two minutes and more: small leaks take their time",
             Self::Ultrasonic => "works with plain nitrogen; wind and traffic disturb it",
-            Self::Electronic => "needs tracer in the nitrogen; rests at the ports and wet coils give false hits",
+            Self::Electronic => {
+                "needs tracer in the nitrogen; rests at the ports and wet coils give false hits"
+            }
             Self::Isolation => "shut this part off and hold the rest",
             Self::Dip => "parts on the bench only",
         }
@@ -138,8 +140,13 @@ impl Look {
     /// It can take a detector's hit away: fluid, water or a hold of the part, for long enough; listening cannot.
     #[must_use]
     pub fn clears_a_hit(&self) -> bool {
-        let sees = matches!(self.method, Method::Bubbles | Method::Dip | Method::Isolation);
-        self.finding == Finding::Clear && sees && self.dwell_s.is_some_and(|d| d >= self.method.least_dwell())
+        let sees = matches!(
+            self.method,
+            Method::Bubbles | Method::Dip | Method::Isolation
+        );
+        self.finding == Finding::Clear
+            && sees
+            && self.dwell_s.is_some_and(|d| d >= self.method.least_dwell())
     }
 }
 
@@ -155,7 +162,12 @@ pub enum PlaceEntry {
 /// Where a place stands after its entries (ms since 1970, in order), with what else happened to its sections. A
 /// confirmed leak is closed by nothing but a repair, and a repair by nothing but a later hold as high.
 #[must_use]
-pub fn state(place: &str, sections: &[String], entries: &[(i64, PlaceEntry)], order: &Order) -> PlaceState {
+pub fn state(
+    place: &str,
+    sections: &[String],
+    entries: &[(i64, PlaceEntry)],
+    order: &Order,
+) -> PlaceState {
     let (mut leak, mut hit, mut looked, mut mended) = (false, false, false, None);
     for (at_ms, e) in entries {
         match e {
@@ -185,19 +197,36 @@ pub fn state(place: &str, sections: &[String], entries: &[(i64, PlaceEntry)], or
 /// gauge.
 pub fn may_use_torch(left: Option<(&str, f64)>, is_safe: bool, u: Units) -> Result<(), String> {
     if let Some((test, pa)) = left {
-        return Err(format!("{test} still showed {} and no release was confirmed: let it out to zero and confirm that first", u.gauge(pa)));
+        return Err(format!(
+            "{test} still showed {} and no release was confirmed: let it out to zero and confirm that first",
+            u.gauge(pa)
+        ));
     }
-    if is_safe { Ok(()) } else { Err(crate::procedure::BEFORE_TORCH.words.into()) }
+    if is_safe {
+        Ok(())
+    } else {
+        Err(crate::procedure::BEFORE_TORCH.words.into())
+    }
 }
 
 /// A remark on a look, if it was too short to say much.
 #[must_use]
 pub fn remark(look: &Look) -> Option<String> {
     let least = look.method.least_dwell();
-    let short = look.finding == Finding::Clear && least > 0.0 && look.dwell_s.is_none_or(|d| d < least);
+    let short =
+        look.finding == Finding::Clear && least > 0.0 && look.dwell_s.is_none_or(|d| d < least);
     short.then(|| match look.dwell_s {
-        Some(d) => format!("{} for {} only; a small leak may need {}", look.method.title(), crate::quantity::span(d), crate::quantity::span(least)),
-        None => format!("{}, no time noted; a small leak may need {}", look.method.title(), crate::quantity::span(least)),
+        Some(d) => format!(
+            "{} for {} only; a small leak may need {}",
+            look.method.title(),
+            crate::quantity::span(d),
+            crate::quantity::span(least)
+        ),
+        None => format!(
+            "{}, no time noted; a small leak may need {}",
+            look.method.title(),
+            crate::quantity::span(least)
+        ),
     })
 }
 
@@ -231,11 +260,22 @@ pub fn typical(kind: JobKind) -> &'static [&'static str] {
             "evaporator header",
             "hoses and core tools of my own",
         ],
-        JobKind::BenchComponent => &["test fittings of my own", "U-bends and end plates", "header and stubs"],
-        JobKind::Kit => &["hose gaskets and core depressors", "the core tool’s slide", "the pump’s inlet"],
-        JobKind::StandingLineSet => {
-            &["pinched or capped ends", "brazed joints in the line set", "where the tube passes walls and clamps", "hoses and core tools of my own"]
-        }
+        JobKind::BenchComponent => &[
+            "test fittings of my own",
+            "U-bends and end plates",
+            "header and stubs",
+        ],
+        JobKind::Kit => &[
+            "hose gaskets and core depressors",
+            "the core tool’s slide",
+            "the pump’s inlet",
+        ],
+        JobKind::StandingLineSet => &[
+            "pinched or capped ends",
+            "brazed joints in the line set",
+            "where the tube passes walls and clamps",
+            "hoses and core tools of my own",
+        ],
     }
 }
 
@@ -245,13 +285,31 @@ mod tests {
     use crate::order::{Entry, What};
 
     fn look(method: Method, finding: Finding) -> PlaceEntry {
-        PlaceEntry::Look(Look { method, finding, dwell_s: Some(200.0) })
+        PlaceEntry::Look(Look {
+            method,
+            finding,
+            dwell_s: Some(200.0),
+        })
     }
     fn stands(entries: &[PlaceEntry], holds: &[(i64, f64, bool)]) -> PlaceState {
-        let happened =
-            holds.iter().map(|&(at_ms, pressure, holds)| Entry { at_ms, sections: vec![], what: What::Held { name: "Hold".into(), holds, falls: !holds, pressure } });
-        let entries: Vec<(i64, PlaceEntry)> = entries.iter().zip(1..).map(|(e, i)| (10 * i, *e)).collect();
-        state("flare", &["line".into()], &entries, &Order::new(happened.collect()))
+        let happened = holds.iter().map(|&(at_ms, pressure, holds)| Entry {
+            at_ms,
+            sections: vec![],
+            what: What::Held {
+                name: "Hold".into(),
+                holds,
+                falls: !holds,
+                pressure,
+            },
+        });
+        let entries: Vec<(i64, PlaceEntry)> =
+            entries.iter().zip(1..).map(|(e, i)| (10 * i, *e)).collect();
+        state(
+            "flare",
+            &["line".into()],
+            &entries,
+            &Order::new(happened.collect()),
+        )
     }
 
     #[test]
@@ -259,42 +317,104 @@ mod tests {
         let hit = look(Method::Electronic, Finding::Leak);
         assert_eq!(stands(&[hit], &[]), PlaceState::Unconfirmed);
         assert_eq!(stands(&[hit, hit], &[]), PlaceState::Unconfirmed);
-        assert_eq!(stands(&[hit, look(Method::Listen, Finding::Clear)], &[]), PlaceState::Unconfirmed);
-        assert_eq!(stands(&[hit, look(Method::Bubbles, Finding::Leak)], &[]), PlaceState::Leak);
-        assert_eq!(stands(&[hit, look(Method::Bubbles, Finding::Clear)], &[]), PlaceState::Clear);
-        let glance = PlaceEntry::Look(Look { method: Method::Bubbles, finding: Finding::Clear, dwell_s: Some(20.0) });
-        assert_eq!(stands(&[hit, glance], &[]), PlaceState::Unconfirmed, "twenty seconds of bubbles clear nothing");
+        assert_eq!(
+            stands(&[hit, look(Method::Listen, Finding::Clear)], &[]),
+            PlaceState::Unconfirmed
+        );
+        assert_eq!(
+            stands(&[hit, look(Method::Bubbles, Finding::Leak)], &[]),
+            PlaceState::Leak
+        );
+        assert_eq!(
+            stands(&[hit, look(Method::Bubbles, Finding::Clear)], &[]),
+            PlaceState::Clear
+        );
+        let glance = PlaceEntry::Look(Look {
+            method: Method::Bubbles,
+            finding: Finding::Clear,
+            dwell_s: Some(20.0),
+        });
+        assert_eq!(
+            stands(&[hit, glance], &[]),
+            PlaceState::Unconfirmed,
+            "twenty seconds of bubbles clear nothing"
+        );
         assert_eq!(stands(&[], &[]), PlaceState::NotLooked);
     }
 
     #[test]
     fn a_clear_look_never_clears_a_confirmed_leak() {
-        let (leak, clear) = (look(Method::Bubbles, Finding::Leak), look(Method::Bubbles, Finding::Clear));
+        let (leak, clear) = (
+            look(Method::Bubbles, Finding::Leak),
+            look(Method::Bubbles, Finding::Clear),
+        );
         assert_eq!(stands(&[leak, clear, clear], &[]), PlaceState::Leak);
-        assert_eq!(stands(&[leak, clear, PlaceEntry::Repair, clear], &[(15, 300.0, true)]), PlaceState::Mended, "the hold came before the repair");
-        assert_eq!(stands(&[leak, PlaceEntry::Repair], &[(30, 300.0, true)]), PlaceState::Proven);
+        assert_eq!(
+            stands(
+                &[leak, clear, PlaceEntry::Repair, clear],
+                &[(15, 300.0, true)]
+            ),
+            PlaceState::Mended,
+            "the hold came before the repair"
+        );
+        assert_eq!(
+            stands(&[leak, PlaceEntry::Repair], &[(30, 300.0, true)]),
+            PlaceState::Proven
+        );
     }
 
     #[test]
     fn a_repair_is_proven_only_by_a_later_hold_at_least_as_high() {
         let entries = [look(Method::Bubbles, Finding::Leak), PlaceEntry::Repair];
         assert_eq!(stands(&entries, &[(5, 450.0, false)]), PlaceState::Mended);
-        assert_eq!(stands(&entries, &[(5, 450.0, false), (30, 200.0, true)]), PlaceState::Mended);
-        assert_eq!(stands(&entries, &[(5, 450.0, false), (30, 450.0, true)]), PlaceState::Proven);
+        assert_eq!(
+            stands(&entries, &[(5, 450.0, false), (30, 200.0, true)]),
+            PlaceState::Mended
+        );
+        assert_eq!(
+            stands(&entries, &[(5, 450.0, false), (30, 450.0, true)]),
+            PlaceState::Proven
+        );
         // Found leaking again after the repair.
         let again = [entries[0], entries[1], look(Method::Bubbles, Finding::Leak)];
         assert_eq!(stands(&again, &[(5, 450.0, false)]), PlaceState::Leak);
         // A detector's hit that fluid took away leaves the repair where it was.
-        let hit = [entries[0], entries[1], look(Method::Electronic, Finding::Leak), look(Method::Bubbles, Finding::Clear)];
+        let hit = [
+            entries[0],
+            entries[1],
+            look(Method::Electronic, Finding::Leak),
+            look(Method::Bubbles, Finding::Clear),
+        ];
         assert_eq!(stands(&hit, &[]), PlaceState::Mended);
     }
 
     #[test]
     fn a_short_look_is_remarked_on() {
-        let short = Look { method: Method::Bubbles, finding: Finding::Clear, dwell_s: Some(20.0) };
+        let short = Look {
+            method: Method::Bubbles,
+            finding: Finding::Clear,
+            dwell_s: Some(20.0),
+        };
         assert!(remark(&short).unwrap().contains("20 s only"));
-        assert_eq!(remark(&Look { finding: Finding::Leak, ..short }), None);
-        assert_eq!(remark(&Look { method: Method::Listen, ..short }), None);
-        assert!(JobKind::ALL.iter().filter(|k| k.is_system()).all(|k| typical(*k).len() >= 3));
+        assert_eq!(
+            remark(&Look {
+                finding: Finding::Leak,
+                ..short
+            }),
+            None
+        );
+        assert_eq!(
+            remark(&Look {
+                method: Method::Listen,
+                ..short
+            }),
+            None
+        );
+        assert!(
+            JobKind::ALL
+                .iter()
+                .filter(|k| k.is_system())
+                .all(|k| typical(*k).len() >= 3)
+        );
     }
 }

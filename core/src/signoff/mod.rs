@@ -138,8 +138,17 @@ impl HoldFact {
     /// The hold as something that happened.
     #[must_use]
     pub fn entry(&self) -> Entry {
-        let what = What::Held { name: self.name.clone(), holds: self.outcome == HoldOutcome::Holds, falls: self.outcome == HoldOutcome::Falls, pressure: self.pressure };
-        Entry { at_ms: self.from_ms, sections: self.sections.clone(), what }
+        let what = What::Held {
+            name: self.name.clone(),
+            holds: self.outcome == HoldOutcome::Holds,
+            falls: self.outcome == HoldOutcome::Falls,
+            pressure: self.pressure,
+        };
+        Entry {
+            at_ms: self.from_ms,
+            sections: self.sections.clone(),
+            what,
+        }
     }
 }
 
@@ -147,7 +156,13 @@ impl Facts {
     /// Everything that bears on evidence, in the order of time.
     #[must_use]
     pub fn order(&self) -> Order {
-        Order::new(self.holds.iter().map(HoldFact::entry).chain(self.happened.iter().cloned()).collect())
+        Order::new(
+            self.holds
+                .iter()
+                .map(HoldFact::entry)
+                .chain(self.happened.iter().cloned())
+                .collect(),
+        )
     }
     /// The sections that must be shown tight: those named, and those a hold was made on.
     fn all_sections(&self) -> Vec<&str> {
@@ -177,17 +192,30 @@ pub struct Gate {
 /// Lists the gates of a job with their evidence.
 #[must_use]
 pub fn gates(facts: &Facts) -> Vec<Gate> {
-    let gate = |code, met, evidence: String| Gate { code, met, evidence, reservation: None };
+    let gate = |code, met, evidence: String| Gate {
+        code,
+        met,
+        evidence,
+        reservation: None,
+    };
     let order = facts.order();
     let confirmed = |code, step: Step| match facts.steps.iter().rev().find(|s| s.0 == step) {
         Some((_, note)) if !note.trim().is_empty() => gate(code, true, note.clone()),
         Some(_) => gate(code, true, "confirmed".into()),
-        None => gate(code, false, format!("Not confirmed yet: {}.", step.title().to_lowercase())),
+        None => gate(
+            code,
+            false,
+            format!("Not confirmed yet: {}.", step.title().to_lowercase()),
+        ),
     };
     let mut out = vec![hold_gate(facts, &order)];
     out.extend(retest_gate(facts, &order));
     if !facts.open_places.is_empty() {
-        out.push(gate(GateCode::Search, false, format!("Still open: {}.", facts.open_places.join("; "))));
+        out.push(gate(
+            GateCode::Search,
+            false,
+            format!("Still open: {}.", facts.open_places.join("; ")),
+        ));
     }
     out.push(confirmed(GateCode::Boundary, Step::BoundaryValves));
     out.push(match facts.instrument_marks.as_slice() {
@@ -219,56 +247,126 @@ fn of_all(code: GateCode, each: &[Gate]) -> Gate {
     Gate {
         code,
         met: each.iter().all(|g| g.met),
-        evidence: each.iter().find(|g| !g.met).map_or_else(|| together(each.iter().map(|g| g.evidence.as_str()).collect()), |g| g.evidence.clone()),
-        reservation: Some(together(each.iter().filter_map(|g| g.reservation.as_deref()).collect())).filter(|r| !r.is_empty()),
+        evidence: each.iter().find(|g| !g.met).map_or_else(
+            || together(each.iter().map(|g| g.evidence.as_str()).collect()),
+            |g| g.evidence.clone(),
+        ),
+        reservation: Some(together(
+            each.iter()
+                .filter_map(|g| g.reservation.as_deref())
+                .collect(),
+        ))
+        .filter(|r| !r.is_empty()),
     }
 }
 
 /// The last hold of each section that must hold; the worst of them decides.
 fn hold_gate(facts: &Facts, order: &Order) -> Gate {
     if facts.holds.is_empty() {
-        return Gate { code: GateCode::Hold, met: false, evidence: "No hold has been finished.".into(), reservation: None };
+        return Gate {
+            code: GateCode::Hold,
+            met: false,
+            evidence: "No hold has been finished.".into(),
+            reservation: None,
+        };
     }
-    let each: Vec<Gate> = facts.all_sections().into_iter().map(|s| section_gate(s, facts, order)).collect();
+    let each: Vec<Gate> = facts
+        .all_sections()
+        .into_iter()
+        .map(|s| section_gate(s, facts, order))
+        .collect();
     of_all(GateCode::Hold, &each)
 }
 
 fn section_gate(section: &str, facts: &Facts, order: &Order) -> Gate {
-    let missing = |evidence: String| Gate { code: GateCode::Hold, met: false, evidence, reservation: None };
-    let Some(last) = facts.holds.iter().filter(|h| h.sections.iter().any(|s| s == section)).max_by_key(|h| h.from_ms) else {
+    let missing = |evidence: String| Gate {
+        code: GateCode::Hold,
+        met: false,
+        evidence,
+        reservation: None,
+    };
+    let Some(last) = facts
+        .holds
+        .iter()
+        .filter(|h| h.sections.iter().any(|s| s == section))
+        .max_by_key(|h| h.from_ms)
+    else {
         return missing(format!("No hold of {section} has been finished."));
     };
     match last.outcome {
-        HoldOutcome::Holds if !is_as_high(last.pressure, last.planned) => {
-            missing(format!("{} was held below its test pressure: only {:.0} % of it was reached.", last.name, 100.0 * last.pressure / last.planned))
-        }
+        HoldOutcome::Holds if !is_as_high(last.pressure, last.planned) => missing(format!(
+            "{} was held below its test pressure: only {:.0} % of it was reached.",
+            last.name,
+            100.0 * last.pressure / last.planned
+        )),
         HoldOutcome::Holds => match order.undone(section, last.from_ms, Evidence::Hold) {
-            Some(why) => missing(format!("{} held, but {why} after it began: hold again.", last.name)),
+            Some(why) => missing(format!(
+                "{} held, but {why} after it began: hold again.",
+                last.name
+            )),
             None => Gate {
                 code: GateCode::Hold,
                 met: true,
                 evidence: format!("{}: {}.", last.name, last.headline),
-                reservation: last.loss_detected.then(|| format!("{}: within the limit, but a loss is proven.", last.name)),
+                reservation: last
+                    .loss_detected
+                    .then(|| format!("{}: within the limit, but a loss is proven.", last.name)),
             },
         },
         HoldOutcome::Falls => missing(format!("{} fell: {}.", last.name, last.headline)),
-        HoldOutcome::Undecided => missing(format!("{} is undecided: {}.", last.name, last.headline)),
+        HoldOutcome::Undecided => {
+            missing(format!("{} is undecided: {}.", last.name, last.headline))
+        }
         HoldOutcome::NotApplicable => missing(format!("{} is not a tightness test.", last.name)),
     }
 }
 
 /// Every section that fell, leaked or was mended must be held again, as high as it had shown the leak.
 fn retest_gate(facts: &Facts, order: &Order) -> Option<Gate> {
-    let asked: Vec<(&str, crate::order::Again)> = facts.all_sections().into_iter().filter_map(|s| Some((s, order.again(s)?))).collect();
-    let gate = |met, evidence| Some(Gate { code: GateCode::Retest, met, evidence, reservation: None });
+    let asked: Vec<(&str, crate::order::Again)> = facts
+        .all_sections()
+        .into_iter()
+        .filter_map(|s| Some((s, order.again(s)?)))
+        .collect();
+    let gate = |met, evidence| {
+        Some(Gate {
+            code: GateCode::Retest,
+            met,
+            evidence,
+            reservation: None,
+        })
+    };
     let several = facts.all_sections().len() > 1;
-    let of = |section: &str| if several { format!(" of {section}") } else { String::new() };
+    let of = |section: &str| {
+        if several {
+            format!(" of {section}")
+        } else {
+            String::new()
+        }
+    };
     match asked.iter().find(|(_, a)| a.met_by.is_none()) {
-        Some((s, a)) if a.held_lower => gate(false, format!("The retest{} was at a lower pressure than {}, which showed the leak.", of(s), a.because)),
-        Some((s, a)) => gate(false, format!("No hold{} has passed since {}.", of(s), a.because)),
+        Some((s, a)) if a.held_lower => gate(
+            false,
+            format!(
+                "The retest{} was at a lower pressure than {}, which showed the leak.",
+                of(s),
+                a.because
+            ),
+        ),
+        Some((s, a)) => gate(
+            false,
+            format!("No hold{} has passed since {}.", of(s), a.because),
+        ),
         None => {
             let (_, a) = asked.first()?;
-            gate(true, format!("{} holds at least as high as {}.", a.met_by.clone().unwrap_or_default(), a.because))
+            gate(
+                true,
+                format!(
+                    "{} holds at least as high as {}.",
+                    a.met_by.clone().unwrap_or_default(),
+                    a.because
+                ),
+            )
         }
     }
 }
@@ -276,42 +374,86 @@ fn retest_gate(facts: &Facts, order: &Order) -> Option<Gate> {
 /// The last decay of each section.
 fn decay_gate(facts: &Facts, order: &Order) -> Gate {
     if facts.decays.is_empty() {
-        return Gate { code: GateCode::Decay, met: false, evidence: "No decay test has been finished.".into(), reservation: None };
+        return Gate {
+            code: GateCode::Decay,
+            met: false,
+            evidence: "No decay test has been finished.".into(),
+            reservation: None,
+        };
     }
-    let each: Vec<Gate> = facts.sections.iter().map(|s| section_decay(s, facts, order)).collect();
+    let each: Vec<Gate> = facts
+        .sections
+        .iter()
+        .map(|s| section_decay(s, facts, order))
+        .collect();
     of_all(GateCode::Decay, &each)
 }
 
 fn section_decay(section: &str, facts: &Facts, order: &Order) -> Gate {
-    let missing = |evidence: String| Gate { code: GateCode::Decay, met: false, evidence, reservation: None };
-    let Some(last) = facts.decays.iter().filter(|d| d.sections.iter().any(|s| s == section)).max_by_key(|d| d.from_ms) else {
+    let missing = |evidence: String| Gate {
+        code: GateCode::Decay,
+        met: false,
+        evidence,
+        reservation: None,
+    };
+    let Some(last) = facts
+        .decays
+        .iter()
+        .filter(|d| d.sections.iter().any(|s| s == section))
+        .max_by_key(|d| d.from_ms)
+    else {
         return missing(format!("No decay test of {section} has been finished."));
     };
     match last.outcome {
         DecayOutcome::Passes => match order.undone(section, last.from_ms, Evidence::Decay) {
-            Some(why) => missing(format!("{} passed, but {why} after it began: evacuate and test again.", last.name)),
+            Some(why) => missing(format!(
+                "{} passed, but {why} after it began: evacuate and test again.",
+                last.name
+            )),
             None => Gate {
                 code: GateCode::Decay,
                 met: true,
                 evidence: format!("{}: {}.", last.name, last.headline),
-                reservation: last.rising.then(|| format!("{} passes, but the vacuum was still rising.", last.name)),
+                reservation: last
+                    .rising
+                    .then(|| format!("{} passes, but the vacuum was still rising.", last.name)),
             },
         },
-        DecayOutcome::Fails => missing(format!("{} is over its limit: {}.", last.name, last.headline)),
-        DecayOutcome::Undecided => missing(format!("{} is undecided: {}.", last.name, last.headline)),
-        DecayOutcome::NotApplicable => missing(format!("{} was not isolated, so it is not a decay test.", last.name)),
+        DecayOutcome::Fails => missing(format!(
+            "{} is over its limit: {}.",
+            last.name, last.headline
+        )),
+        DecayOutcome::Undecided => {
+            missing(format!("{} is undecided: {}.", last.name, last.headline))
+        }
+        DecayOutcome::NotApplicable => missing(format!(
+            "{} was not isolated, so it is not a decay test.",
+            last.name
+        )),
     }
 }
 
 /// The states a circuit may be signed in, given which missing gates were overridden. Empty: blocked.
 #[must_use]
 pub fn allowed_states(gates: &[Gate], overridden: &[GateCode]) -> Vec<State> {
-    let blocked = gates.iter().any(|g| !g.met && !overridden.contains(&g.code));
+    let blocked = gates
+        .iter()
+        .any(|g| !g.met && !overridden.contains(&g.code));
     let reserved = gates.iter().any(|g| !g.met || g.reservation.is_some());
     match (blocked, reserved) {
         (true, _) => vec![],
-        (false, true) => vec![State::PassedWithReservations, State::Temporary, State::Provisional, State::Failed],
-        (false, false) => vec![State::Passed, State::Temporary, State::Provisional, State::Failed],
+        (false, true) => vec![
+            State::PassedWithReservations,
+            State::Temporary,
+            State::Provisional,
+            State::Failed,
+        ],
+        (false, false) => vec![
+            State::Passed,
+            State::Temporary,
+            State::Provisional,
+            State::Failed,
+        ],
     }
 }
 
@@ -320,14 +462,26 @@ mod tests {
     use super::*;
 
     fn hold(from_ms: i64, outcome: HoldOutcome, psig: f64) -> HoldFact {
-        HoldFact { name: "Hold".into(), from_ms, sections: vec!["all".into()], outcome, loss_detected: false, pressure: psig, planned: psig, headline: "Tight".into() }
+        HoldFact {
+            name: "Hold".into(),
+            from_ms,
+            sections: vec!["all".into()],
+            outcome,
+            loss_detected: false,
+            pressure: psig,
+            planned: psig,
+            headline: "Tight".into(),
+        }
     }
     fn facts(holds: Vec<HoldFact>) -> Facts {
         Facts {
             kind: JobKind::BenchComponent,
             holds,
             decays: vec![],
-            steps: vec![(Step::BoundaryValves, "done".into()), (Step::Instruments, "done".into())],
+            steps: vec![
+                (Step::BoundaryValves, "done".into()),
+                (Step::Instruments, "done".into()),
+            ],
             happened: vec![],
             open_places: vec![],
             instrument_marks: vec![],
@@ -335,30 +489,59 @@ mod tests {
         }
     }
     fn missing(f: &Facts) -> Vec<GateCode> {
-        gates(f).into_iter().filter(|g| !g.met).map(|g| g.code).collect()
+        gates(f)
+            .into_iter()
+            .filter(|g| !g.met)
+            .map(|g| g.code)
+            .collect()
     }
     fn mended(at_ms: i64) -> Entry {
-        Entry { at_ms, sections: vec![], what: What::Mended { place: "flare".into() } }
+        Entry {
+            at_ms,
+            sections: vec![],
+            what: What::Mended {
+                place: "flare".into(),
+            },
+        }
     }
 
     #[test]
     fn a_bench_component_needs_no_vacuum_and_no_charge() {
-        assert_eq!(missing(&facts(vec![hold(1, HoldOutcome::Holds, 300.0)])), vec![]);
-        let split = Facts { kind: JobKind::NewSplit, ..facts(vec![hold(1, HoldOutcome::Holds, 300.0)]) };
-        assert_eq!(missing(&split), vec![GateCode::Decay, GateCode::Cores, GateCode::Charge]);
+        assert_eq!(
+            missing(&facts(vec![hold(1, HoldOutcome::Holds, 300.0)])),
+            vec![]
+        );
+        let split = Facts {
+            kind: JobKind::NewSplit,
+            ..facts(vec![hold(1, HoldOutcome::Holds, 300.0)])
+        };
+        assert_eq!(
+            missing(&split),
+            vec![GateCode::Decay, GateCode::Cores, GateCode::Charge]
+        );
     }
 
     #[test]
     fn a_retest_must_be_at_least_as_high_as_the_highest_fall() {
-        let low = facts(vec![hold(1, HoldOutcome::Falls, 450.0), hold(2, HoldOutcome::Falls, 175.0), hold(3, HoldOutcome::Holds, 175.0)]);
+        let low = facts(vec![
+            hold(1, HoldOutcome::Falls, 450.0),
+            hold(2, HoldOutcome::Falls, 175.0),
+            hold(3, HoldOutcome::Holds, 175.0),
+        ]);
         assert_eq!(missing(&low), vec![GateCode::Retest]);
-        let high = facts(vec![hold(1, HoldOutcome::Falls, 450.0), hold(2, HoldOutcome::Holds, 450.0)]);
+        let high = facts(vec![
+            hold(1, HoldOutcome::Falls, 450.0),
+            hold(2, HoldOutcome::Holds, 450.0),
+        ]);
         assert_eq!(missing(&high), vec![]);
     }
 
     #[test]
     fn what_comes_after_a_test_takes_its_gate_back() {
-        let f = Facts { happened: vec![mended(5)], ..facts(vec![hold(1, HoldOutcome::Holds, 300.0)]) };
+        let f = Facts {
+            happened: vec![mended(5)],
+            ..facts(vec![hold(1, HoldOutcome::Holds, 300.0)])
+        };
         assert_eq!(missing(&f), vec![GateCode::Hold, GateCode::Retest]);
         let decay = |from_ms| DecayFact {
             name: "Decay 1".into(),
@@ -372,40 +555,99 @@ mod tests {
             kind: JobKind::NewSplit,
             decays: vec![decay(decay_ms)],
             happened,
-            ..facts(vec![hold(1, HoldOutcome::Holds, 300.0), hold(9, HoldOutcome::Holds, 300.0)])
+            ..facts(vec![
+                hold(1, HoldOutcome::Holds, 300.0),
+                hold(9, HoldOutcome::Holds, 300.0),
+            ])
         };
         assert!(!missing(&job(2, vec![])).contains(&GateCode::Decay));
-        let opened = Entry { at_ms: 5, sections: vec![], what: What::Opened };
-        for disturbance in [mended(5), opened, Entry { at_ms: 5, sections: vec![], what: What::CoreMoved }] {
-            assert!(missing(&job(2, vec![disturbance.clone()])).contains(&GateCode::Decay), "{disturbance:?}");
+        let opened = Entry {
+            at_ms: 5,
+            sections: vec![],
+            what: What::Opened,
+        };
+        for disturbance in [
+            mended(5),
+            opened,
+            Entry {
+                at_ms: 5,
+                sections: vec![],
+                what: What::CoreMoved,
+            },
+        ] {
+            assert!(
+                missing(&job(2, vec![disturbance.clone()])).contains(&GateCode::Decay),
+                "{disturbance:?}"
+            );
             assert!(!missing(&job(7, vec![disturbance])).contains(&GateCode::Decay));
         }
         let mut fell = job(2, vec![]);
         fell.holds.insert(1, hold(5, HoldOutcome::Falls, 300.0));
-        assert!(gates(&fell).iter().any(|g| g.code == GateCode::Decay && !g.met && g.evidence.contains("Hold fell")));
+        assert!(
+            gates(&fell)
+                .iter()
+                .any(|g| g.code == GateCode::Decay && !g.met && g.evidence.contains("Hold fell"))
+        );
     }
 
     #[test]
     fn every_section_under_test_must_hold_and_be_evacuated() {
-        let of = |section: &str, from_ms, outcome| HoldFact { sections: vec![section.into()], ..hold(from_ms, outcome, 300.0) };
-        let one = Facts { sections: vec!["line".into(), "rack".into()], ..facts(vec![of("line", 1, HoldOutcome::Holds)]) };
+        let of = |section: &str, from_ms, outcome| HoldFact {
+            sections: vec![section.into()],
+            ..hold(from_ms, outcome, 300.0)
+        };
+        let one = Facts {
+            sections: vec!["line".into(), "rack".into()],
+            ..facts(vec![of("line", 1, HoldOutcome::Holds)])
+        };
         assert_eq!(missing(&one), vec![GateCode::Hold]);
         assert!(gates(&one)[0].evidence.contains("No hold of rack"));
-        let both = Facts { holds: vec![of("rack", 1, HoldOutcome::Falls), of("rack", 2, HoldOutcome::Holds), of("line", 3, HoldOutcome::Holds)], ..one.clone() };
+        let both = Facts {
+            holds: vec![
+                of("rack", 1, HoldOutcome::Falls),
+                of("rack", 2, HoldOutcome::Holds),
+                of("line", 3, HoldOutcome::Holds),
+            ],
+            ..one.clone()
+        };
         assert_eq!(missing(&both), vec![]);
         // The rack fell; the line set's hold proves nothing of it.
-        let other = Facts { holds: vec![of("rack", 1, HoldOutcome::Falls), of("line", 3, HoldOutcome::Holds)], ..one };
+        let other = Facts {
+            holds: vec![
+                of("rack", 1, HoldOutcome::Falls),
+                of("line", 3, HoldOutcome::Holds),
+            ],
+            ..one
+        };
         assert_eq!(missing(&other), vec![GateCode::Hold, GateCode::Retest]);
-        let decay =
-            DecayFact { name: "Decay 1".into(), from_ms: 9, sections: vec!["line".into()], outcome: DecayOutcome::Passes, rising: false, headline: "270 micron".into() };
-        let vacuum = Facts { kind: JobKind::NewSplit, decays: vec![decay], ..both };
-        assert!(gates(&vacuum).iter().any(|g| g.code == GateCode::Decay && !g.met && g.evidence.contains("rack")));
+        let decay = DecayFact {
+            name: "Decay 1".into(),
+            from_ms: 9,
+            sections: vec!["line".into()],
+            outcome: DecayOutcome::Passes,
+            rising: false,
+            headline: "270 micron".into(),
+        };
+        let vacuum = Facts {
+            kind: JobKind::NewSplit,
+            decays: vec![decay],
+            ..both
+        };
+        assert!(
+            gates(&vacuum)
+                .iter()
+                .any(|g| g.code == GateCode::Decay && !g.met && g.evidence.contains("rack"))
+        );
     }
 
     #[test]
     fn an_open_place_and_a_gauge_out_of_date_stand_in_the_way() {
         let good = facts(vec![hold(1, HoldOutcome::Holds, 300.0)]);
-        let f = Facts { open_places: vec!["flare: unconfirmed hit".into()], instrument_marks: vec!["Gauge out of date.".into()], ..good };
+        let f = Facts {
+            open_places: vec!["flare: unconfirmed hit".into()],
+            instrument_marks: vec!["Gauge out of date.".into()],
+            ..good
+        };
         assert_eq!(missing(&f), vec![GateCode::Search, GateCode::Instruments]);
     }
 
@@ -414,8 +656,13 @@ mod tests {
         let g = gates(&facts(vec![hold(1, HoldOutcome::Undecided, 300.0)]));
         assert!(allowed_states(&g, &[]).is_empty());
         let states = allowed_states(&g, &[GateCode::Hold]);
-        assert!(!states.contains(&State::Passed) && states.contains(&State::PassedWithReservations));
-        let reservation = HoldFact { loss_detected: true, ..hold(1, HoldOutcome::Holds, 300.0) };
+        assert!(
+            !states.contains(&State::Passed) && states.contains(&State::PassedWithReservations)
+        );
+        let reservation = HoldFact {
+            loss_detected: true,
+            ..hold(1, HoldOutcome::Holds, 300.0)
+        };
         assert!(!allowed_states(&gates(&facts(vec![reservation])), &[]).contains(&State::Passed));
     }
 }

@@ -42,7 +42,11 @@ impl Mixture {
     /// Drops what cannot matter and turns log weights into shares of one.
     #[must_use]
     pub fn settled(mut self) -> Self {
-        let best = self.parts.iter().map(|p| p.0).fold(f64::NEG_INFINITY, f64::max);
+        let best = self
+            .parts
+            .iter()
+            .map(|p| p.0)
+            .fold(f64::NEG_INFINITY, f64::max);
         self.parts.retain(|p| p.0 > best - NEGLIGIBLE);
         let total: f64 = self.parts.iter().map(|p| (p.0 - best).exp()).sum();
         for p in &mut self.parts {
@@ -54,15 +58,32 @@ impl Mixture {
     #[must_use]
     pub fn moments(&self) -> (f64, f64) {
         let mean: f64 = self.parts.iter().map(|p| p.0 * p.1).sum();
-        let var: f64 = self.parts.iter().map(|p| p.0 * (p.2 * p.2 + (p.1 - mean).powi(2))).sum();
+        let var: f64 = self
+            .parts
+            .iter()
+            .map(|p| p.0 * (p.2 * p.2 + (p.1 - mean).powi(2)))
+            .sum();
         (mean, var.sqrt())
     }
     /// Quantile of a settled mixture, by bisection.
     #[must_use]
     pub fn quantile(&self, q: f64) -> f64 {
-        let below = |x: f64| -> f64 { self.parts.iter().map(|&(w, m, s)| w * 0.5 * erfc((m - x) / (s * std::f64::consts::SQRT_2))).sum() };
-        let mut lo = self.parts.iter().map(|p| p.1 - 9.0 * p.2).fold(f64::INFINITY, f64::min);
-        let mut hi = self.parts.iter().map(|p| p.1 + 9.0 * p.2).fold(f64::NEG_INFINITY, f64::max);
+        let below = |x: f64| -> f64 {
+            self.parts
+                .iter()
+                .map(|&(w, m, s)| w * 0.5 * erfc((m - x) / (s * std::f64::consts::SQRT_2)))
+                .sum()
+        };
+        let mut lo = self
+            .parts
+            .iter()
+            .map(|p| p.1 - 9.0 * p.2)
+            .fold(f64::INFINITY, f64::min);
+        let mut hi = self
+            .parts
+            .iter()
+            .map(|p| p.1 + 9.0 * p.2)
+            .fold(f64::NEG_INFINITY, f64::max);
         let tolerance = 1e-7 * (hi - lo);
         while hi - lo > tolerance && hi > lo {
             let mid = 0.5 * (lo + hi);

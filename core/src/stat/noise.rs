@@ -22,9 +22,32 @@ pub struct Blocks {
 pub fn correlated(blocks: &Blocks, tau: f64, white: f64) -> DMatrix<f64> {
     let n = blocks.t.len();
     let g: Vec<f64> = blocks.width.iter().map(|w| w / tau).collect();
-    let own: Vec<f64> = g.iter().map(|&g| if g < 1e-6 { 1.0 } else { 2.0 * (g - 1.0 + (-g).exp()) / (g * g) }).collect();
-    let across: Vec<f64> = g.iter().map(|&g| if g < 1e-6 { 1.0 } else { (1.0 - (-g).exp()) / g }).collect();
-    let edge: Vec<(f64, f64)> = blocks.t.iter().zip(&blocks.width).map(|(t, w)| (t - 0.5 * w, t + 0.5 * w)).collect();
+    let own: Vec<f64> = g
+        .iter()
+        .map(|&g| {
+            if g < 1e-6 {
+                1.0
+            } else {
+                2.0 * (g - 1.0 + (-g).exp()) / (g * g)
+            }
+        })
+        .collect();
+    let across: Vec<f64> = g
+        .iter()
+        .map(|&g| {
+            if g < 1e-6 {
+                1.0
+            } else {
+                (1.0 - (-g).exp()) / g
+            }
+        })
+        .collect();
+    let edge: Vec<(f64, f64)> = blocks
+        .t
+        .iter()
+        .zip(&blocks.width)
+        .map(|(t, w)| (t - 0.5 * w, t + 0.5 * w))
+        .collect();
     let mut c = DMatrix::zeros(n, n);
     for i in 0..n {
         c[(i, i)] = own[i] + white / blocks.count[i] + 1e-9;
@@ -45,9 +68,29 @@ mod tests {
     /// The variance of the mean of two neighbouring blocks is that of one block of both, whatever their widths.
     #[test]
     fn joining_two_blocks_gives_one_of_both() {
-        let part = correlated(&Blocks { t: vec![50.0, 250.0], width: vec![100.0, 300.0], count: vec![1.0, 1.0] }, 120.0, 0.0);
-        let whole = correlated(&Blocks { t: vec![200.0], width: vec![400.0], count: vec![1.0] }, 120.0, 0.0);
+        let part = correlated(
+            &Blocks {
+                t: vec![50.0, 250.0],
+                width: vec![100.0, 300.0],
+                count: vec![1.0, 1.0],
+            },
+            120.0,
+            0.0,
+        );
+        let whole = correlated(
+            &Blocks {
+                t: vec![200.0],
+                width: vec![400.0],
+                count: vec![1.0],
+            },
+            120.0,
+            0.0,
+        );
         let joined = 0.0625 * part[(0, 0)] + 0.5625 * part[(1, 1)] + 2.0 * 0.1875 * part[(0, 1)];
-        assert!((joined - whole[(0, 0)]).abs() < 1e-8, "{joined} {}", whole[(0, 0)]);
+        assert!(
+            (joined - whole[(0, 0)]).abs() < 1e-8,
+            "{joined} {}",
+            whole[(0, 0)]
+        );
     }
 }

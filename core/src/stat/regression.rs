@@ -36,10 +36,15 @@ pub fn whiten(c: DMatrix<f64>, columns: &[Vec<f64>]) -> Option<Gram> {
     let log_det = 2.0 * (0..n).map(|i| l[(i, i)].ln()).sum::<f64>();
     let mut x = DMatrix::from_fn(n, columns.len(), |i, j| columns[j][i]);
     for j in 0..columns.len() {
-        let solved = l.solve_lower_triangular(&DVector::from_column_slice(x.column(j).as_slice()))?;
+        let solved =
+            l.solve_lower_triangular(&DVector::from_column_slice(x.column(j).as_slice()))?;
         x.set_column(j, &solved);
     }
-    Some(Gram { g: x.tr_mul(&x), log_det, n: n as f64 })
+    Some(Gram {
+        g: x.tr_mul(&x),
+        log_det,
+        n: n as f64,
+    })
 }
 
 /// The Cholesky factor of the posterior precision, and what comes with it.
@@ -56,7 +61,8 @@ impl Factor {
     fn mean(&self, p: usize) -> [f64; MOST] {
         let mut mean = [0.0; MOST];
         for i in (0..p).rev() {
-            mean[i] = (self.z[i] - (i + 1..p).map(|k| self.a[k][i] * mean[k]).sum::<f64>()) / self.a[i][i];
+            mean[i] = (self.z[i] - (i + 1..p).map(|k| self.a[k][i] * mean[k]).sum::<f64>())
+                / self.a[i][i];
         }
         mean
     }
@@ -105,11 +111,23 @@ impl Gram {
         for i in 0..p {
             z[i] = (b[i] - (0..i).map(|k| a[i][k] * z[k]).sum::<f64>()) / a[i][i];
         }
-        Some(Factor { a, z, constant, log_a, log_prior })
+        Some(Factor {
+            a,
+            z,
+            constant,
+            log_a,
+            log_prior,
+        })
     }
     /// Mean and standard deviation of Σ x_k β_k: a forecast by the same regression.
     #[must_use]
-    pub fn predict(&self, columns: &[usize], priors: &[(f64, f64)], s: f64, x: &[f64]) -> Option<(f64, f64)> {
+    pub fn predict(
+        &self,
+        columns: &[usize],
+        priors: &[(f64, f64)],
+        s: f64,
+        x: &[f64],
+    ) -> Option<(f64, f64)> {
         let (f, p) = (self.factor(columns, priors, s)?, columns.len());
         let mean = f.mean(p).iter().zip(x).map(|(m, x)| m * x).sum();
         // Variance xᵀ(LLᵀ)⁻¹x = |L⁻¹x|².
@@ -137,8 +155,13 @@ impl Gram {
         }
         let explained: f64 = f.z[..p].iter().map(|v| v * v).sum();
         let (constant, log_a, log_prior) = (f.constant, f.log_a, f.log_prior);
-        let log_evidence = -0.5 * (self.n * (s * s).ln() + self.log_det + constant - explained + log_a - log_prior);
-        log_evidence.is_finite().then_some(Posterior { log_evidence, mean, sd })
+        let log_evidence = -0.5
+            * (self.n * (s * s).ln() + self.log_det + constant - explained + log_a - log_prior);
+        log_evidence.is_finite().then_some(Posterior {
+            log_evidence,
+            mean,
+            sd,
+        })
     }
 }
 
@@ -149,7 +172,11 @@ mod tests {
     #[test]
     fn with_white_noise_and_flat_priors_it_is_least_squares() {
         // y = 1, 3, 2, 5 at t = 0…3: slope 1.1, intercept 1.1; sd of the slope = 1/√5 for s = 1. Worked by hand.
-        let columns = vec![vec![1.0; 4], vec![0.0, 1.0, 2.0, 3.0], vec![1.0, 3.0, 2.0, 5.0]];
+        let columns = vec![
+            vec![1.0; 4],
+            vec![0.0, 1.0, 2.0, 3.0],
+            vec![1.0, 3.0, 2.0, 5.0],
+        ];
         let gram = whiten(DMatrix::identity(4, 4), &columns).unwrap();
         let post = gram.solve(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0).unwrap();
         assert!((post.mean[1] - 1.1).abs() < 1e-9 && (post.mean[0] - 1.1).abs() < 1e-9);
@@ -159,9 +186,15 @@ mod tests {
     #[test]
     fn a_forecast_has_the_textbook_spread() {
         // The same line at t = 4: 1.1 + 4.4, variance 1/4 + (4 − 1.5)²/5.
-        let columns = vec![vec![1.0; 4], vec![0.0, 1.0, 2.0, 3.0], vec![1.0, 3.0, 2.0, 5.0]];
+        let columns = vec![
+            vec![1.0; 4],
+            vec![0.0, 1.0, 2.0, 3.0],
+            vec![1.0, 3.0, 2.0, 5.0],
+        ];
         let gram = whiten(DMatrix::identity(4, 4), &columns).unwrap();
-        let (mean, sd) = gram.predict(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0, &[1.0, 4.0]).unwrap();
+        let (mean, sd) = gram
+            .predict(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0, &[1.0, 4.0])
+            .unwrap();
         assert!((mean - 5.5).abs() < 1e-9 && (sd * sd - 1.5).abs() < 1e-9);
     }
 

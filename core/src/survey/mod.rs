@@ -179,7 +179,11 @@ const RUN_M: (f64, f64) = (5.0, 25.0);
 /// A length paced off is right to about this share. Common practice, no source.
 const LENGTH: f64 = 0.05;
 /// Inside volume assumed when nothing at all was written down, L. Common practice, no source.
-const ANY: Volume = Volume { low: 3.0, high: 8.0, is_measured: false };
+const ANY: Volume = Volume {
+    low: 3.0,
+    high: 8.0,
+    is_measured: false,
+};
 
 /// A section's name, whether it is under test, and the places whose parts belong to it.
 type UsualSection = (&'static str, bool, &'static [Place]);
@@ -191,13 +195,27 @@ pub fn usual_sections(kind: JobKind) -> (Vec<UsualSection>, Vec<Valve>) {
     match kind {
         JobKind::NewSplit => {
             let inside = "line set and indoor coil";
-            let shut = |name: &str| Valve { name: name.into(), section: inside.into(), is_shut: true, behind: Behind::FactoryCharge, other: None };
-            let sections = vec![(inside, true, &[Place::Indoor, Place::Line][..]), ("outdoor unit", false, &[Place::Outdoor][..])];
-            (sections, vec![shut("liquid service valve"), shut("vapour service valve")])
+            let shut = |name: &str| Valve {
+                name: name.into(),
+                section: inside.into(),
+                is_shut: true,
+                behind: Behind::FactoryCharge,
+                other: None,
+            };
+            let sections = vec![
+                (inside, true, &[Place::Indoor, Place::Line][..]),
+                ("outdoor unit", false, &[Place::Outdoor][..]),
+            ];
+            (
+                sections,
+                vec![shut("liquid service valve"), shut("vapour service valve")],
+            )
         }
         JobKind::StandingLineSet => (vec![("line set", true, ALL)], vec![]),
         JobKind::BenchComponent => (vec![("component", true, ALL)], vec![]),
-        JobKind::Repair | JobKind::PackageCircuit | JobKind::Kit => (vec![("whole circuit", true, ALL)], vec![]),
+        JobKind::Repair | JobKind::PackageCircuit | JobKind::Kit => {
+            (vec![("whole circuit", true, ALL)], vec![])
+        }
     }
 }
 
@@ -205,7 +223,12 @@ impl Survey {
     /// The sections that gas can reach from `section`: itself and all beyond open valves.
     #[must_use]
     pub fn reached(&self, section: &str) -> Vec<&str> {
-        let mut found: Vec<&str> = self.sections.iter().map(String::as_str).filter(|s| *s == section).collect();
+        let mut found: Vec<&str> = self
+            .sections
+            .iter()
+            .map(String::as_str)
+            .filter(|s| *s == section)
+            .collect();
         let mut i = 0;
         while i < found.len() {
             let here = found[i];
@@ -229,24 +252,46 @@ impl Survey {
     pub fn volume(&self, section: &str) -> Volume {
         // A measured section counts as it was measured; the others by their parts.
         let mut within = self.reached(section);
-        let measured: Vec<f64> = self.measured.iter().filter(|(s, _)| within.contains(&s.as_str())).map(|(_, l)| *l).collect();
+        let measured: Vec<f64> = self
+            .measured
+            .iter()
+            .filter(|(s, _)| within.contains(&s.as_str()))
+            .map(|(_, l)| *l)
+            .collect();
         within.retain(|s| !self.measured.iter().any(|(m, _)| m == s));
-        let (mut v, mut any) = (Volume { low: 0.0, high: 0.0, is_measured: true }, false);
+        let (mut v, mut any) = (
+            Volume {
+                low: 0.0,
+                high: 0.0,
+                is_measured: true,
+            },
+            false,
+        );
         let mut add = |low: f64, high: f64, measured: bool| {
             any = true;
             v.low += low;
             v.high += high;
             v.is_measured &= measured;
         };
-        for c in self.components.iter().filter(|c| within.contains(&c.section.as_str())) {
+        for c in self
+            .components
+            .iter()
+            .filter(|c| within.contains(&c.section.as_str()))
+        {
             let (low, high) = PART_L[Place::ALL.iter().position(|p| *p == c.place).unwrap_or(0)];
             match c.volume_l {
                 Some(l) => add(l, l, true),
                 None => add(low, high, false),
             }
         }
-        for r in self.runs.iter().filter(|r| within.contains(&r.section.as_str())) {
-            let Some(per) = Tube::from_code(&r.size).map(|t| t.litres_per_metre()) else { continue };
+        for r in self
+            .runs
+            .iter()
+            .filter(|r| within.contains(&r.section.as_str()))
+        {
+            let Some(per) = Tube::from_code(&r.size).map(|t| t.litres_per_metre()) else {
+                continue;
+            };
             match r.length_m {
                 Some(m) => add(per * m * (1.0 - LENGTH), per * m * (1.0 + LENGTH), true),
                 None => add(per * RUN_M.0, per * RUN_M.1, false),
@@ -270,9 +315,18 @@ impl Survey {
             .iter()
             .filter(|c| within.contains(&c.section.as_str()))
             .flat_map(|c| {
-                let side = |word: &str, both: bool| if both { format!("{}, {word} side", c.name) } else { c.name.clone() };
+                let side = |word: &str, both: bool| {
+                    if both {
+                        format!("{}, {word} side", c.name)
+                    } else {
+                        c.name.clone()
+                    }
+                };
                 let both = c.low.is_some() && c.high.is_some();
-                [c.low.map(|p| (side("low", both), p)), c.high.map(|p| (side("high", both), p))]
+                [
+                    c.low.map(|p| (side("low", both), p)),
+                    c.high.map(|p| (side("high", both), p)),
+                ]
             })
             .flatten()
             .collect()
@@ -283,7 +337,10 @@ impl Survey {
     pub fn bounds(&self, section: &str) -> Vec<&Valve> {
         let within = self.reached(section);
         let inside = |s: &str| within.contains(&s);
-        self.valves.iter().filter(|v| v.is_shut && (inside(&v.section) ^ v.other.as_deref().is_some_and(inside))).collect()
+        self.valves
+            .iter()
+            .filter(|v| v.is_shut && (inside(&v.section) ^ v.other.as_deref().is_some_and(inside)))
+            .collect()
     }
 
     /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `other` is the section on
@@ -291,16 +348,36 @@ impl Survey {
     ///
     /// # Errors
     /// When what is stated contradicts the survey.
-    pub fn behind(&self, section: &str, other: Option<&str>, stated: Option<Behind>) -> Result<Behind, String> {
+    pub fn behind(
+        &self,
+        section: &str,
+        other: Option<&str>,
+        stated: Option<Behind>,
+    ) -> Result<Behind, String> {
         let bounds = self.bounds(section);
-        let between = |v: &&&Valve| other.is_none_or(|o| v.section == o || v.other.as_deref() == Some(o) || v.behind != Behind::Section);
-        let known: Vec<&&Valve> = bounds.iter().filter(between).filter(|v| v.behind != Behind::Section).collect();
+        let between = |v: &&&Valve| {
+            other.is_none_or(|o| {
+                v.section == o || v.other.as_deref() == Some(o) || v.behind != Behind::Section
+            })
+        };
+        let known: Vec<&&Valve> = bounds
+            .iter()
+            .filter(between)
+            .filter(|v| v.behind != Behind::Section)
+            .collect();
         // Behind several valves: the one that must never be opened decides.
-        let order = |b: Behind| [Behind::FactoryCharge, Behind::Unknown].iter().position(|x| *x == b).unwrap_or(2);
+        let order = |b: Behind| {
+            [Behind::FactoryCharge, Behind::Unknown]
+                .iter()
+                .position(|x| *x == b)
+                .unwrap_or(2)
+        };
         match (known.into_iter().min_by_key(|v| order(v.behind)), stated) {
-            (Some(v), Some(s)) if v.behind != s && v.behind != Behind::Unknown => {
-                Err(format!("the survey says that {} stands behind {}; change the survey if that is wrong", v.behind.title(), v.name))
-            }
+            (Some(v), Some(s)) if v.behind != s && v.behind != Behind::Unknown => Err(format!(
+                "the survey says that {} stands behind {}; change the survey if that is wrong",
+                v.behind.title(),
+                v.name
+            )),
             (Some(v), _) if v.behind != Behind::Unknown => Ok(v.behind),
             (_, Some(s)) if s != Behind::Section => Ok(s),
             _ => Ok(Behind::Unknown),
@@ -312,8 +389,15 @@ impl Survey {
     #[must_use]
     pub fn unread_plates(&self, section: &str) -> Vec<&str> {
         let within = self.reached(section);
-        let is_read = |c: &Component| (c.low.is_some() && c.high.is_some()) || (c.only_one && (c.low.is_some() || c.high.is_some()));
-        self.components.iter().filter(|c| within.contains(&c.section.as_str()) && !is_read(c)).map(|c| c.name.as_str()).collect()
+        let is_read = |c: &Component| {
+            (c.low.is_some() && c.high.is_some())
+                || (c.only_one && (c.low.is_some() || c.high.is_some()))
+        };
+        self.components
+            .iter()
+            .filter(|c| within.contains(&c.section.as_str()) && !is_read(c))
+            .map(|c| c.name.as_str())
+            .collect()
     }
 
     /// What a careful person would still want written down before a test of `section`.
@@ -324,13 +408,33 @@ impl Survey {
         let mut out: Vec<String> = Vec::new();
         out.extend(self.unread_plates(section).iter().map(|name| format!("Plate of {name} not read in full: low side and high side, or that it has only one figure.")));
         out.extend(
-            self.runs.iter().filter(|r| mine(&r.section) && r.length_m.is_none()).map(|r| format!("Length of the {} tube not measured: 5 to 25 m assumed.", r.size)),
+            self.runs
+                .iter()
+                .filter(|r| mine(&r.section) && r.length_m.is_none())
+                .map(|r| {
+                    format!(
+                        "Length of the {} tube not measured: 5 to 25 m assumed.",
+                        r.size
+                    )
+                }),
         );
-        out.extend(self.bounds(section).iter().filter(|v| v.behind == Behind::Unknown).map(|v| format!("Not known what stands behind {}.", v.name)));
-        out.extend(self.joints.iter().filter(|j| mine(&j.section) && j.kind == JointKind::Flare && !j.is_torqued).map(|j| {
-            let torque = j.torque_nm.map_or_else(|| "the maker's torque".to_owned(), torque);
-            format!("{}: not ticked as tightened to {torque}.", j.name)
-        }));
+        out.extend(
+            self.bounds(section)
+                .iter()
+                .filter(|v| v.behind == Behind::Unknown)
+                .map(|v| format!("Not known what stands behind {}.", v.name)),
+        );
+        out.extend(
+            self.joints
+                .iter()
+                .filter(|j| mine(&j.section) && j.kind == JointKind::Flare && !j.is_torqued)
+                .map(|j| {
+                    let torque = j
+                        .torque_nm
+                        .map_or_else(|| "the maker's torque".to_owned(), torque);
+                    format!("{}: not ticked as tightened to {torque}.", j.name)
+                }),
+        );
         out
     }
 }
@@ -341,7 +445,11 @@ pub const POUND_FOOT: f64 = 1.355_817_948_331_4;
 /// A torque in both units: "42 N·m (31 lb·ft)".
 #[must_use]
 pub fn torque(nm: f64) -> String {
-    format!("{} N·m ({} lb·ft)", crate::quantity::significant(nm, 2), crate::quantity::significant(nm / POUND_FOOT, 2))
+    format!(
+        "{} N·m ({} lb·ft)",
+        crate::quantity::significant(nm, 2),
+        crate::quantity::significant(nm / POUND_FOOT, 2)
+    )
 }
 
 #[cfg(test)]
@@ -364,11 +472,24 @@ mod tests {
         Survey {
             sections: vec!["line set".into(), "outdoor".into()],
             components: vec![
-                Component { volume_l: Some(1.5), ..part("indoor coil", Place::Indoor, "line set", 450.0, 450.0) },
+                Component {
+                    volume_l: Some(1.5),
+                    ..part("indoor coil", Place::Indoor, "line set", 450.0, 450.0)
+                },
                 part("outdoor unit", Place::Outdoor, "outdoor", 300.0, 550.0),
             ],
-            runs: vec![Run { size: "3/8 in".into(), length_m: Some(10.0), section: "line set".into() }],
-            joints: vec![Joint { name: "flare indoors".into(), kind: JointKind::Flare, section: "line set".into(), torque_nm: Some(42.0), is_torqued: false }],
+            runs: vec![Run {
+                size: "3/8 in".into(),
+                length_m: Some(10.0),
+                section: "line set".into(),
+            }],
+            joints: vec![Joint {
+                name: "flare indoors".into(),
+                kind: JointKind::Flare,
+                section: "line set".into(),
+                torque_nm: Some(42.0),
+                is_torqued: false,
+            }],
             valves: vec![Valve {
                 name: "vapour service valve".into(),
                 section: "line set".into(),
@@ -384,12 +505,21 @@ mod tests {
     fn a_shut_valve_bounds_the_section_and_an_open_one_joins_two() {
         let mut s = survey();
         assert_eq!(s.reached("line set"), ["line set"]);
-        assert_eq!(s.ratings("line set").iter().map(|r| r.1).reduce(|a, b| if a < b { a } else { b }), Some(psig(450.0)));
+        assert_eq!(
+            s.ratings("line set")
+                .iter()
+                .map(|r| r.1)
+                .reduce(|a, b| if a < b { a } else { b }),
+            Some(psig(450.0))
+        );
         assert_eq!(s.bounds("line set").len(), 1);
         s.valves[0].is_shut = false;
         assert_eq!(s.reached("line set"), ["line set", "outdoor"]);
         // The outdoor unit's low side is now the weakest plate in scope.
-        assert!(s.ratings("line set").contains(&("outdoor unit, low side".into(), psig(300.0))));
+        assert!(
+            s.ratings("line set")
+                .contains(&("outdoor unit, low side".into(), psig(300.0)))
+        );
         assert!(s.bounds("line set").is_empty());
     }
 
@@ -398,28 +528,67 @@ mod tests {
         let mut s = survey();
         let v = s.volume("line set");
         // 1.5 L of coil and 10 m of 3/8 in at 0.0490 L/m, worked by hand: 1.5 + 0.49 ± 5 %.
-        assert!((v.low - 1.9655).abs() < 2e-3 && (v.high - 2.0145).abs() < 2e-3 && v.is_measured, "{v:?}");
+        assert!(
+            (v.low - 1.9655).abs() < 2e-3 && (v.high - 2.0145).abs() < 2e-3 && v.is_measured,
+            "{v:?}"
+        );
         s.runs[0].length_m = None;
         let unknown = s.volume("line set");
         assert!(unknown.low < v.low && unknown.high > v.high && !unknown.is_measured);
         assert_eq!(Survey::default().volume("x"), ANY);
         // One plate on a line set, and nothing else known: no small volume is claimed for it.
-        let bare = Component { place: Place::Line, volume_l: None, ..s.components[0].clone() };
-        assert_eq!(Survey { components: vec![bare], runs: vec![], valves: vec![], ..s.clone() }.volume("line set").high, ANY.high);
+        let bare = Component {
+            place: Place::Line,
+            volume_l: None,
+            ..s.components[0].clone()
+        };
+        assert_eq!(
+            Survey {
+                components: vec![bare],
+                runs: vec![],
+                valves: vec![],
+                ..s.clone()
+            }
+            .volume("line set")
+            .high,
+            ANY.high
+        );
         s.measured.push(("line set".into(), 2.3));
-        assert_eq!(s.volume("line set"), Volume { low: 2.3, high: 2.3, is_measured: true });
+        assert_eq!(
+            s.volume("line set"),
+            Volume {
+                low: 2.3,
+                high: 2.3,
+                is_measured: true
+            }
+        );
         s.valves[0].is_shut = false;
-        assert_eq!(s.volume("line set").low, 2.3 + 2.0, "the outdoor unit is still assumed");
+        assert_eq!(
+            s.volume("line set").low,
+            2.3 + 2.0,
+            "the outdoor unit is still assumed"
+        );
     }
 
     #[test]
     fn the_survey_decides_what_stands_behind_a_valve() {
         let mut s = survey();
         assert_eq!(s.behind("line set", None, None), Ok(Behind::FactoryCharge));
-        assert!(s.behind("line set", None, Some(Behind::Nitrogen)).unwrap_err().contains("factory charge stands behind vapour service valve"));
+        assert!(
+            s.behind("line set", None, Some(Behind::Nitrogen))
+                .unwrap_err()
+                .contains("factory charge stands behind vapour service valve")
+        );
         s.valves[0].behind = Behind::Section;
-        assert_eq!(s.behind("line set", Some("outdoor"), None), Ok(Behind::Unknown), "nobody has said what is in it");
-        assert_eq!(s.behind("line set", Some("outdoor"), Some(Behind::Nitrogen)), Ok(Behind::Nitrogen));
+        assert_eq!(
+            s.behind("line set", Some("outdoor"), None),
+            Ok(Behind::Unknown),
+            "nobody has said what is in it"
+        );
+        assert_eq!(
+            s.behind("line set", Some("outdoor"), Some(Behind::Nitrogen)),
+            Ok(Behind::Nitrogen)
+        );
         s.valves.clear();
         assert_eq!(s.behind("line set", None, None), Ok(Behind::Unknown));
     }
@@ -427,11 +596,19 @@ mod tests {
     #[test]
     fn what_is_missing_is_named() {
         let mut s = survey();
-        assert_eq!(s.missing("line set"), ["flare indoors: not ticked as tightened to 42 N·m (31 lb·ft)."]);
+        assert_eq!(
+            s.missing("line set"),
+            ["flare indoors: not ticked as tightened to 42 N·m (31 lb·ft)."]
+        );
         s.valves[0].behind = Behind::Unknown;
         s.components[0].low = None;
         s.components[0].high = None;
         let m = s.missing("line set");
-        assert!(m.iter().any(|l| l.contains("Plate of indoor coil not read")) && m.iter().any(|l| l.contains("behind vapour service valve")), "{m:?}");
+        assert!(
+            m.iter()
+                .any(|l| l.contains("Plate of indoor coil not read"))
+                && m.iter().any(|l| l.contains("behind vapour service valve")),
+            "{m:?}"
+        );
     }
 }

@@ -49,12 +49,17 @@ pub struct Hypothesis {
 }
 
 fn spaced([from, to]: [f64; 2], spans: usize) -> Vec<f64> {
-    (0..=spans).map(|k| from * (to / from).powf(k as f64 / spans as f64)).collect()
+    (0..=spans)
+        .map(|k| from * (to / from).powf(k as f64 / spans as f64))
+        .collect()
 }
 
 fn comb(from: f64, to: f64) -> Vec<(f64, f64)> {
     let n = ((to / from).ln() / STEP.ln()).ceil().clamp(1.0, 30.0) as i32;
-    (0..=n).map(|k| from * STEP.powi(k)).map(|a| (a, TOOTH * a)).collect()
+    (0..=n)
+        .map(|k| from * STEP.powi(k))
+        .map(|a| (a, TOOTH * a))
+        .collect()
 }
 
 /// What every hypothesis shares besides its parts: the level, the drift of the gas, and one span of evening out each.
@@ -92,7 +97,11 @@ fn drift(known: &Known) -> (f64, f64) {
 pub fn hypotheses(known: &Known) -> Vec<Hypothesis> {
     let p = prior();
     let slowest = known.negligible.0 / known.negligible.1;
-    let straight = Part { shape: Shape::Straight, teeth: comb(slowest, p.leak_micron_per_min.to * MICRON / 60.0), riders: vec![] };
+    let straight = Part {
+        shape: Shape::Straight,
+        teeth: comb(slowest, p.leak_micron_per_min.to * MICRON / 60.0),
+        riders: vec![],
+    };
     let rise = comb(known.negligible.0.max(0.1), p.rise_micron.to * MICRON);
     let (drift, doubt) = drift(known);
     let vapour = p.vapour_per_k / 3600.0;
@@ -101,28 +110,71 @@ pub fn hypotheses(known: &Known) -> Vec<Hypothesis> {
         .map(|w| Part {
             shape: Shape::Levelling(w[0], w[1]),
             teeth: rise.clone(),
-            riders: vec![(Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)), (Shape::LevellingDrift((w[0] * w[1]).sqrt()), (drift * vapour, doubt * vapour))],
+            riders: vec![
+                (Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)),
+                (
+                    Shape::LevellingDrift((w[0] * w[1]).sqrt()),
+                    (drift * vapour, doubt * vapour),
+                ),
+            ],
         })
         .collect();
-    let times = known.evacuated.map_or_else(|| spaced(p.evacuated_s, TIMES - 1), |t| vec![t.max(30.0)]);
-    let bending: Vec<Part> = times.iter().flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)]).map(|shape| Part { shape, teeth: rise.clone(), riders: vec![] }).collect();
+    let times = known
+        .evacuated
+        .map_or_else(|| spaced(p.evacuated_s, TIMES - 1), |t| vec![t.max(30.0)]);
+    let bending: Vec<Part> = times
+        .iter()
+        .flat_map(|&t0| [Shape::Root(t0), Shape::Log(t0)])
+        .map(|shape| Part {
+            shape,
+            teeth: rise.clone(),
+            riders: vec![],
+        })
+        .collect();
     let of = |cause: Cause, spread: usize, parts: Vec<Part>| {
         let choices: f64 = parts.iter().map(|p| (p.teeth.len() as f64).ln()).sum();
-        Hypothesis { cause, log_prior: p.log_share(cause) - (spread as f64).ln() - choices, parts }
+        Hypothesis {
+            cause,
+            log_prior: p.log_share(cause) - (spread as f64).ln() - choices,
+            parts,
+        }
     };
     let [low, high] = p.water_band.ends;
-    let (low, high) = known.saturation.map_or((low * 800.0, high * 4_200.0), |s| (low * s, high * s));
+    let (low, high) = known
+        .saturation
+        .map_or((low * 800.0, high * 4_200.0), |s| (low * s, high * s));
     let wet = comb(low, high);
-    let still = Part { teeth: vec![(0.0, 0.5 * slowest)], ..straight.clone() };
-    let mut out = vec![of(Cause::Still, 1, vec![still]), of(Cause::Leak, 1, vec![straight.clone()])];
+    let still = Part {
+        teeth: vec![(0.0, 0.5 * slowest)],
+        ..straight.clone()
+    };
+    let mut out = vec![
+        of(Cause::Still, 1, vec![still]),
+        of(Cause::Leak, 1, vec![straight.clone()]),
+    ];
     for part in &levelling {
         out.push(of(Cause::Moisture, levelling.len(), vec![part.clone()]));
-        out.push(of(Cause::LeakAndMoisture, levelling.len(), vec![straight.clone(), part.clone()]));
-        out.push(of(Cause::Water, levelling.len(), vec![Part { teeth: wet.clone(), ..part.clone() }]));
+        out.push(of(
+            Cause::LeakAndMoisture,
+            levelling.len(),
+            vec![straight.clone(), part.clone()],
+        ));
+        out.push(of(
+            Cause::Water,
+            levelling.len(),
+            vec![Part {
+                teeth: wet.clone(),
+                ..part.clone()
+            }],
+        ));
     }
     for part in &bending {
         out.push(of(Cause::Outgassing, bending.len(), vec![part.clone()]));
-        out.push(of(Cause::LeakAndOutgassing, bending.len(), vec![straight.clone(), part.clone()]));
+        out.push(of(
+            Cause::LeakAndOutgassing,
+            bending.len(),
+            vec![straight.clone(), part.clone()],
+        ));
     }
     out
 }
@@ -133,7 +185,11 @@ impl Hypothesis {
         let mut out = Vec::with_capacity(8);
         for (part, &(size, sd)) in self.parts.iter().zip(sizes) {
             out.push((part.shape, (size, sd)));
-            out.extend(part.riders.iter().map(|&(shape, (mean, spread))| (shape, (mean * size, spread * size))));
+            out.extend(
+                part.riders
+                    .iter()
+                    .map(|&(shape, (mean, spread))| (shape, (mean * size, spread * size))),
+            );
         }
         out
     }

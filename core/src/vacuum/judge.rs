@@ -104,7 +104,12 @@ pub struct DecayVerdict {
 }
 
 /// Stays below 500 micron for 10 min: common practice, no source.
-const DEFAULT: DecayLimit = DecayLimit { level_pa: 500.0 * MICRON, at_s: 600.0, start_max_pa: None, rise: None };
+const DEFAULT: DecayLimit = DecayLimit {
+    level_pa: 500.0 * MICRON,
+    at_s: 600.0,
+    start_max_pa: None,
+    rise: None,
+};
 /// How far ahead coming apart is looked for, s.
 const PATIENCE: f64 = 4.0 * 3600.0;
 
@@ -143,11 +148,19 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     v.trace = drawn(&whole, 240);
     let isolated = recording.last_event(EventKind::Isolated);
     let pump_on = recording.last_event(EventKind::PumpOn);
-    let pump_runs = pump_on.is_some_and(|on| isolated.is_none_or(|i| i < on) && recording.last_event(EventKind::PumpOff).is_none_or(|off| off < on));
+    let pump_runs = pump_on.is_some_and(|on| {
+        isolated.is_none_or(|i| i < on)
+            && recording
+                .last_event(EventKind::PumpOff)
+                .is_none_or(|off| off < on)
+    });
     if !recording.settings.isolated || pump_runs {
         v.outcome = DecayOutcome::NotApplicable;
         v.reasons.push("not_isolated");
-        return v.said(words::not_isolated(whole.v.last().copied().unwrap_or(0.0), units));
+        return v.said(words::not_isolated(
+            whole.v.last().copied().unwrap_or(0.0),
+            units,
+        ));
     }
     if recording.settings.awaits_isolation && isolated.is_none() {
         v.reasons.push("awaits_isolation");
@@ -165,7 +178,11 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     let digit = c.resolution_si().unwrap_or(MICRON);
     let jumps = notes::jumps(&series, digit);
     if jumps || notes::falls(&series, digit, drift(recording)) {
-        v.reasons.push(if jumps { "jumps_as_if_pumped" } else { "falls_as_if_pumped" });
+        v.reasons.push(if jumps {
+            "jumps_as_if_pumped"
+        } else {
+            "falls_as_if_pumped"
+        });
         return v.said(words::seems_pumped(&series, units));
     }
     apply_rule(&mut v, &series);
@@ -177,45 +194,96 @@ pub fn judge_decay(recording: &Recording, units: Units) -> DecayVerdict {
     }
     let cold = coldest(recording);
     let known = known(recording, channel, &series, &limit, digit);
-    let bare = recording.settings.rig_share.as_ref().map(|r| notes::without_rig(&series, r, notes::system_litres(recording)));
+    let bare = recording
+        .settings
+        .rig_share
+        .as_ref()
+        .map(|r| notes::without_rig(&series, r, notes::system_litres(recording)));
     let weighed = bare.as_ref().unwrap_or(&series);
-    let scene = words::Scene { series: weighed, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units };
+    let scene = words::Scene {
+        series: weighed,
+        known: &known,
+        cold,
+        thermal: c.principle != Some(Principle::Diaphragm),
+        units,
+    };
     let Some(found) = explain(weighed, &known) else {
         v.reasons.push("too_few_readings");
         let said = words::judged(&v, None, &scene);
         return v.said(said);
     };
     (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
-    v.hidden_pa_s = Some(found.leak_rate.2.max(known.negligible.0 / known.negligible.1));
+    v.hidden_pa_s = Some(
+        found
+            .leak_rate
+            .2
+            .max(known.negligible.0 / known.negligible.1),
+    );
     reason(&mut v, &found, weighed, digit);
     let last = series.t[series.len() - 1];
     // What was taken off for the rig is put back on what is drawn.
-    let rig = recording.settings.rig_share.as_ref().map_or(0.0, |r| notes::rig_rate(r, notes::system_litres(recording)));
-    let until = (2.0 * last).max(limit.at_s * 1.2).min(last + 3600.0).max(last + 300.0);
+    let rig = recording
+        .settings
+        .rig_share
+        .as_ref()
+        .map_or(0.0, |r| notes::rig_rate(r, notes::system_litres(recording)));
+    let until = (2.0 * last)
+        .max(limit.at_s * 1.2)
+        .min(last + 3600.0)
+        .max(last + 300.0);
     v.explanations = forecasts(&found, &scene, start, until, rig);
     let mut said = words::judged(&v, Some(&found), &scene);
-    said.evidence.extend(notes::water(recording, &found, cold, scene.thermal, units));
-    said.evidence.extend(notes::notes(recording, channel, &series, units));
+    said.evidence
+        .extend(notes::water(recording, &found, cold, scene.thermal, units));
+    said.evidence
+        .extend(notes::notes(recording, channel, &series, units));
     v.found = Some(found);
     v.said(said)
 }
 
 /// Every explanation in words, with its curve from isolation at `start` to `until` s after it; `added` Pa/s on top.
-pub(super) fn forecasts(found: &Explanations, scene: &words::Scene<'_>, start: f64, until: f64, added: f64) -> Vec<Forecast> {
+pub(super) fn forecasts(
+    found: &Explanations,
+    scene: &words::Scene<'_>,
+    start: f64,
+    until: f64,
+    added: f64,
+) -> Vec<Forecast> {
     let times = || (0..=60).map(|k| until * f64::from(k) / 60.0);
-    let drawn = |e: &Explanation| times().map(|t| VacuumPoint { at_s: start + t, level: e.at(t) + added * t }).collect();
-    let one = |(i, e): (usize, &Explanation)| Forecast { cause: e.cause, probability: e.probability, words: words::explanation(found, i, scene), curve: drawn(e) };
+    let drawn = |e: &Explanation| {
+        times()
+            .map(|t| VacuumPoint {
+                at_s: start + t,
+                level: e.at(t) + added * t,
+            })
+            .collect()
+    };
+    let one = |(i, e): (usize, &Explanation)| Forecast {
+        cause: e.cause,
+        probability: e.probability,
+        words: words::explanation(found, i, scene),
+        curve: drawn(e),
+    };
     found.list.iter().enumerate().map(one).collect()
 }
 
 /// What is known beside the trace, for the rule `limit`.
-fn known(recording: &Recording, channel: usize, series: &Series, limit: &DecayLimit, digit: f64) -> Known {
+fn known(
+    recording: &Recording,
+    channel: usize,
+    series: &Series,
+    limit: &DecayLimit,
+    digit: f64,
+) -> Known {
     let first = series.v[0];
     let cold = coldest(recording);
     Known {
         evacuated: recording.settings.evacuated_s,
         digit,
-        negligible: ((2.0 * digit).max(0.05 * (limit.level_pa - first)), limit.at_s.max(600.0)),
+        negligible: (
+            (2.0 * digit).max(0.05 * (limit.level_pa - first)),
+            limit.at_s.max(600.0),
+        ),
         saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
         kelvin: cold.unwrap_or(293.15),
         drift: drift(recording),
@@ -234,7 +302,9 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
     let (last_t, last_v) = (s.t[s.len() - 1], s.v[s.len() - 1]);
     let limit = v.limit;
     let over_start = limit.start_max_pa.is_some_and(|max| s.v[0] > max);
-    let over_rise = limit.rise.is_some_and(|(pa, over)| s.at(over.min(last_t)).unwrap_or(0.0) - s.v[0] > pa);
+    let over_rise = limit
+        .rise
+        .is_some_and(|(pa, over)| s.at(over.min(last_t)).unwrap_or(0.0) - s.v[0] > pa);
     if over_start {
         v.reasons.push("start_too_high");
     }
@@ -253,17 +323,23 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
         } else {
             v.reasons.push("rule_time_not_reached");
         }
-    } else if let Some((from, to)) =
-        notes::gap_at(s, limit.at_s).filter(|g| s.at(g.0).is_some_and(|p| p <= limit.level_pa) && s.at(g.1).is_some_and(|p| p > limit.level_pa))
-    {
+    } else if let Some((from, to)) = notes::gap_at(s, limit.at_s).filter(|g| {
+        s.at(g.0).is_some_and(|p| p <= limit.level_pa)
+            && s.at(g.1).is_some_and(|p| p > limit.level_pa)
+    }) {
         // Under it before the gap and over it after: when it crossed nobody saw.
         v.gap = Some((from, to));
         v.reasons.push("crossed_in_a_gap");
     } else {
         v.at_rule = s.at(limit.at_s);
         let over = v.at_rule.is_none_or(|p| p > limit.level_pa);
-        v.reasons.push(if over { "over_limit" } else { "within_limit" });
-        v.outcome = if over { DecayOutcome::Fails } else { DecayOutcome::Passes };
+        v.reasons
+            .push(if over { "over_limit" } else { "within_limit" });
+        v.outcome = if over {
+            DecayOutcome::Fails
+        } else {
+            DecayOutcome::Passes
+        };
     }
     if over_start || over_rise {
         v.outcome = DecayOutcome::Fails;
@@ -275,25 +351,39 @@ fn reason(v: &mut DecayVerdict, found: &Explanations, s: &Series, digit: f64) {
     v.leak_probability = Some(found.leak_probability);
     let (value, low, high) = found.leak_rate;
     v.leak_rate = Some(LeakRate { value, low, high });
-    let still = found.list.iter().find(|e| e.cause == Cause::Still).map_or(0.0, |e| e.probability);
+    let still = found
+        .list
+        .iter()
+        .find(|e| e.cause == Cause::Still)
+        .map_or(0.0, |e| e.probability);
     v.rising = v.outcome == DecayOutcome::Passes && still < 0.5;
     if v.outcome != DecayOutcome::Fails {
         v.warns = found.crosses >= 0.5;
     }
-    let leak = found.list.iter().find(|e| e.cause.has_leak() && e.probability > 0.05);
-    let other = found.list.iter().find(|e| !e.cause.has_leak() && e.probability > 0.05);
+    let leak = found
+        .list
+        .iter()
+        .find(|e| e.cause.has_leak() && e.probability > 0.05);
+    let other = found
+        .list
+        .iter()
+        .find(|e| !e.cause.has_leak() && e.probability > 0.05);
     if let (Some(a), Some(b)) = (leak, other) {
         let (fast, wander) = found.noise;
-        v.comes_apart_s = (1..240).map(|k| last + f64::from(k) * 60.0).take_while(|t| *t < PATIENCE).find(|&t| {
-            let sd = a.at(t) * (fast * fast + wander * wander * (t - last) / 60.0).sqrt();
-            (a.at(t) - b.at(t)).abs() > 3.0 * sd + digit
-        });
+        v.comes_apart_s = (1..240)
+            .map(|k| last + f64::from(k) * 60.0)
+            .take_while(|t| *t < PATIENCE)
+            .find(|&t| {
+                let sd = a.at(t) * (fast * fast + wander * wander * (t - last) / 60.0).sqrt();
+                (a.at(t) - b.at(t)).abs() > 3.0 * sd + digit
+            });
     }
 }
 
 impl DecayVerdict {
     fn said(mut self, said: words::Said) -> Self {
-        (self.headline, self.summary, self.evidence, self.next_step) = (said.headline, said.summary, said.evidence, said.next_step);
+        (self.headline, self.summary, self.evidence, self.next_step) =
+            (said.headline, said.summary, said.evidence, said.next_step);
         self
     }
 }

@@ -11,7 +11,10 @@ use crate::reading::{Position, Recording, RigShare, Series};
 #[must_use]
 pub fn without_rig(s: &Series, share: &RigShare, system_l: f64) -> Series {
     let rate = rig_rate(share, system_l);
-    Series { t: s.t.clone(), v: s.t.iter().zip(&s.v).map(|(t, v)| v - rate * t).collect() }
+    Series {
+        t: s.t.clone(),
+        v: s.t.iter().zip(&s.v).map(|(t, v)| v - rate * t).collect(),
+    }
 }
 
 /// What the rig adds to the system's rise, Pa/s, by the middle of its band.
@@ -24,7 +27,9 @@ pub fn rig_rate(share: &RigShare, system_l: f64) -> f64 {
 #[must_use]
 pub fn system_litres(recording: &Recording) -> f64 {
     let s = &recording.settings;
-    s.volume_l.or(s.volume_band_l.map(|(a, b)| (a * b).sqrt())).unwrap_or(5.0)
+    s.volume_l
+        .or(s.volume_band_l.map(|(a, b)| (a * b).sqrt()))
+        .unwrap_or(5.0)
 }
 
 /// Nobody read within so long of the rule's time, s: what stands there then is a guess.
@@ -32,7 +37,9 @@ const BLIND: f64 = 120.0;
 
 /// The rule's time lies in a step longer than that, however seldom it was read otherwise: what is before and after it.
 pub fn gap_at(s: &Series, at: f64) -> Option<(f64, f64)> {
-    s.t.windows(2).map(|w| (w[0], w[1])).find(|g| g.1 - g.0 > BLIND && at > g.0 && at < g.1)
+    s.t.windows(2)
+        .map(|w| (w[0], w[1]))
+        .find(|g| g.1 - g.0 > BLIND && at > g.0 && at < g.1)
 }
 
 /// Falling by more than this share over its second half looks pumped: vapour in a system that cools does less.
@@ -45,7 +52,9 @@ pub fn falls(s: &Series, digit: f64, drift: Option<f64>) -> bool {
     if end < 300.0 || s.len() < 8 || drift.is_some_and(|d| d * end / 3_600.0 < -0.5) {
         return false;
     }
-    let (Some(a), Some(b)) = (s.mean(0.45 * end, 0.6 * end), s.mean(0.85 * end, end)) else { return false };
+    let (Some(a), Some(b)) = (s.mean(0.45 * end, 0.6 * end), s.mean(0.85 * end, end)) else {
+        return false;
+    };
     a - b > (3.0 * digit).max(FALLS * a)
 }
 
@@ -61,7 +70,11 @@ pub fn notes(recording: &Recording, channel: usize, series: &Series, u: Units) -
         && let (Some(a), Some(b), Some(&last)) = (series.v.last(), other.v.last(), series.t.last())
     {
         let is_far = recording.channels[channel].position == Some(Position::Far);
-        let which = if is_far { "the far one counts" } else { "the higher one counts" };
+        let which = if is_far {
+            "the far one counts"
+        } else {
+            "the higher one counts"
+        };
         let differ = (a - b).abs() > 0.1 * a.max(*b) + 2.0 * MICRON;
         let apart = if !differ {
             "they agree".to_owned()
@@ -70,10 +83,18 @@ pub fn notes(recording: &Recording, channel: usize, series: &Series, u: Units) -
         } else {
             "they have not evened out yet".into()
         };
-        out.push(format!("Two gauges, {} and {}: {which}, and {apart}.", u.level(*a), u.level(*b)));
+        out.push(format!(
+            "Two gauges, {} and {}: {which}, and {apart}.",
+            u.level(*a),
+            u.level(*b)
+        ));
     }
     for (from, to) in gaps(series) {
-        out.push(format!("No readings from {} to {}: the curve is carried across by its shape, not by readings.", span(from), span(to)));
+        out.push(format!(
+            "No readings from {} to {}: the curve is carried across by its shape, not by readings.",
+            span(from),
+            span(to)
+        ));
     }
     if let Some(share) = &recording.settings.rig_share {
         let rate = rig_rate(share, system_litres(recording));
@@ -87,9 +108,22 @@ pub fn notes(recording: &Recording, channel: usize, series: &Series, u: Units) -
 }
 
 /// Water: a level in the saturation band of the coldest place, and the mass of vapour a levelling rise stands for.
-pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, thermal: bool, u: Units) -> Vec<String> {
+pub fn water(
+    recording: &Recording,
+    found: &Explanations,
+    cold: Option<f64>,
+    thermal: bool,
+    u: Units,
+) -> Vec<String> {
     let mut out = Vec::new();
-    let Some(wet) = found.list.iter().find(|e| matches!(e.cause, Cause::Moisture | Cause::Water | Cause::LeakAndMoisture) && e.probability > 0.2) else { return out };
+    let Some(wet) = found.list.iter().find(|e| {
+        matches!(
+            e.cause,
+            Cause::Moisture | Cause::Water | Cause::LeakAndMoisture
+        ) && e.probability > 0.2
+    }) else {
+        return out;
+    };
     let high = if thermal { 1.75 } else { 1.0 };
     if let (Some(level), Some(k)) = (wet.level(), cold) {
         let over = water::saturation(Temperature::from_k(k)).pa();
@@ -115,8 +149,16 @@ pub fn water(recording: &Recording, found: &Explanations, cold: Option<f64>, the
         // p V = m R T with water's specific constant 461.5 J/(kg K).
         let kg = rise.max(0.0) * system_litres(recording) * 1e-3 / (461.5 * cold.unwrap_or(293.15));
         let (low, high_mg) = (kg * 1e6 / high, kg * 1e6);
-        let band = if thermal { format!("{} to {}", significant(low, 2), significant(high_mg, 2)) } else { significant(high_mg, 2) };
-        let guessed = if recording.settings.volume_l.is_none() { " in about the volume assumed" } else { "" };
+        let band = if thermal {
+            format!("{} to {}", significant(low, 2), significant(high_mg, 2))
+        } else {
+            significant(high_mg, 2)
+        };
+        let guessed = if recording.settings.volume_l.is_none() {
+            " in about the volume assumed"
+        } else {
+            ""
+        };
         out.push(format!("Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."));
     }
     out
@@ -128,14 +170,25 @@ mod tests {
 
     fn line(from: f64, slope: f64) -> Series {
         let t: Vec<f64> = (0..200).map(|k| 5.0 * f64::from(k)).collect();
-        Series { v: t.iter().map(|t| from + slope * t).collect(), t }
+        Series {
+            v: t.iter().map(|t| from + slope * t).collect(),
+            t,
+        }
     }
 
     #[test]
     fn taking_the_rigs_share_off_returns_the_trace() {
-        let share = RigShare { rate: (0.02, 0.04), volume_l: 0.4, test: "Hoses".into() };
+        let share = RigShare {
+            rate: (0.02, 0.04),
+            volume_l: 0.4,
+            test: "Hoses".into(),
+        };
         let added = line(40.0, 0.01 + 0.03 * 0.4 / 5.4);
-        for (a, b) in without_rig(&added, &share, 5.0).v.iter().zip(&line(40.0, 0.01).v) {
+        for (a, b) in without_rig(&added, &share, 5.0)
+            .v
+            .iter()
+            .zip(&line(40.0, 0.01).v)
+        {
             assert!((a - b).abs() < 1e-9);
         }
     }
@@ -143,12 +196,41 @@ mod tests {
     #[test]
     fn a_pump_that_still_pulls_is_noticed_and_a_far_gauge_evening_out_is_not() {
         assert!(falls(&line(80.0, -0.02), MICRON, None));
-        assert!(!falls(&line(80.0, -0.02), MICRON, Some(-4.0)), "it got colder");
+        assert!(
+            !falls(&line(80.0, -0.02), MICRON, Some(-4.0)),
+            "it got colder"
+        );
         let t: Vec<f64> = (0..200).map(|k| 5.0 * f64::from(k)).collect();
-        let far = Series { v: t.iter().map(|t| 40.0 + 10.0 * (-t / 60.0).exp()).collect(), t };
+        let far = Series {
+            v: t.iter().map(|t| 40.0 + 10.0 * (-t / 60.0).exp()).collect(),
+            t,
+        };
         assert!(!falls(&far, MICRON, None));
         // A gauge that shows only every tenth micron hops by its digit, not because it is pumped.
-        let hops = Series { t: far.t.clone(), v: far.t.iter().map(|t| 50.0 * MICRON + if (t / 5.0) as i32 % 2 == 0 { 10.0 * MICRON } else { 0.0 }).collect() };
-        assert!(jumps(&hops, MICRON) && !jumps(&Series { v: hops.v.iter().map(|v| 5.0 * v).collect(), t: hops.t }, 50.0 * MICRON));
+        let hops = Series {
+            t: far.t.clone(),
+            v: far
+                .t
+                .iter()
+                .map(|t| {
+                    50.0 * MICRON
+                        + if (t / 5.0) as i32 % 2 == 0 {
+                            10.0 * MICRON
+                        } else {
+                            0.0
+                        }
+                })
+                .collect(),
+        };
+        assert!(
+            jumps(&hops, MICRON)
+                && !jumps(
+                    &Series {
+                        v: hops.v.iter().map(|v| 5.0 * v).collect(),
+                        t: hops.t
+                    },
+                    50.0 * MICRON
+                )
+        );
     }
 }

@@ -26,7 +26,15 @@ pub enum Cause {
 
 impl Cause {
     /// Every cause.
-    pub const ALL: [Cause; 7] = [Self::Still, Self::Leak, Self::Moisture, Self::Water, Self::Outgassing, Self::LeakAndMoisture, Self::LeakAndOutgassing];
+    pub const ALL: [Cause; 7] = [
+        Self::Still,
+        Self::Leak,
+        Self::Moisture,
+        Self::Water,
+        Self::Outgassing,
+        Self::LeakAndMoisture,
+        Self::LeakAndOutgassing,
+    ];
     /// As written in JSON.
     #[must_use]
     pub fn code(self) -> &'static str {
@@ -43,7 +51,10 @@ impl Cause {
     /// Whether gas keeps flowing in.
     #[must_use]
     pub fn has_leak(self) -> bool {
-        matches!(self, Self::Leak | Self::LeakAndMoisture | Self::LeakAndOutgassing)
+        matches!(
+            self,
+            Self::Leak | Self::LeakAndMoisture | Self::LeakAndOutgassing
+        )
     }
 }
 
@@ -107,13 +118,18 @@ pub struct Prior {
 pub fn prior() -> &'static Prior {
     static READ: OnceLock<Prior> = OnceLock::new();
     #[allow(clippy::expect_used)] // part of the program, and a test reads it
-    READ.get_or_init(|| serde_json::from_str(include_str!("prior.json")).expect("prior.json is part of the program"))
+    READ.get_or_init(|| {
+        serde_json::from_str(include_str!("prior.json")).expect("prior.json is part of the program")
+    })
 }
 
 /// Every cause with its share before any data.
 #[must_use]
 pub fn prior_shares() -> Vec<(Cause, f64)> {
-    Cause::ALL.iter().map(|&c| (c, prior().log_share(c).exp())).collect()
+    Cause::ALL
+        .iter()
+        .map(|&c| (c, prior().log_share(c).exp()))
+        .collect()
 }
 
 impl Prior {

@@ -108,11 +108,21 @@ pub fn judge_rig(recording: &Recording, u: Units) -> RigVerdict {
 }
 
 fn pump(v: &mut RigVerdict, s: &Series, u: Units) {
-    let (lowest, limit, end) = (v.lowest.unwrap_or(f64::INFINITY), v.limit_pa, s.t[s.len() - 1]);
+    let (lowest, limit, end) = (
+        v.lowest.unwrap_or(f64::INFINITY),
+        v.limit_pa,
+        s.t[s.len() - 1],
+    );
     let window = 180.0f64.min(0.5 * (end - s.t[0]));
-    let falls = s.mean(end - window, end - 0.7 * window).zip(s.mean(end - 0.3 * window, end)).is_none_or(|(a, b)| b < 0.95 * a);
+    let falls = s
+        .mean(end - window, end - 0.7 * window)
+        .zip(s.mean(end - 0.3 * window, end))
+        .is_none_or(|(a, b)| b < 0.95 * a);
     v.headline = format!("{} blanked off", u.level(lowest));
-    v.evidence.push(format!("A pump with good oil should reach {}.", u.level(limit)));
+    v.evidence.push(format!(
+        "A pump with good oil should reach {}.",
+        u.level(limit)
+    ));
     if lowest <= limit {
         (v.outcome, v.reasons) = (RigOutcome::Good, vec!["blank_off_reached"]);
         v.summary = "The pump is fit for this work.".into();
@@ -123,13 +133,18 @@ fn pump(v: &mut RigVerdict, s: &Series, u: Units) {
         v.next_step = "Leave it running, ballast shut, until it no longer falls.".into();
     } else {
         (v.outcome, v.reasons) = (RigOutcome::Short, vec!["blank_off_missed"]);
-        v.summary = format!("It stands at {} and goes no lower: do not blame a system for what this pump cannot do.", u.level(lowest));
+        v.summary = format!(
+            "It stands at {} and goes no lower: do not blame a system for what this pump cannot do.",
+            u.level(lowest)
+        );
         v.next_step = "Change the oil while the pump is warm, run it with the ballast open for a while, and check it again.".into();
     }
 }
 
 fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Series, u: Units) {
-    let start = recording.last_event(EventKind::Isolated).unwrap_or(whole.t[0]);
+    let start = recording
+        .last_event(EventKind::Isolated)
+        .unwrap_or(whole.t[0]);
     v.isolated_at_s = Some(start);
     let mut s = whole.between(start, f64::INFINITY);
     s.t.iter_mut().for_each(|t| *t -= start);
@@ -141,7 +156,10 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     if s.v[0] > DEEP * MICRON {
         v.reasons.push("not_pumped_down");
         v.headline = u.level(s.v[0]);
-        v.summary = format!("It was shut off above {}: what hoses give off shows only in a vacuum.", u.level(DEEP * MICRON));
+        v.summary = format!(
+            "It was shut off above {}: what hoses give off shows only in a vacuum.",
+            u.level(DEEP * MICRON)
+        );
         return;
     }
     let end = s.t[s.len() - 1];
@@ -174,11 +192,21 @@ fn hoses(v: &mut RigVerdict, recording: &Recording, channel: usize, whole: &Seri
     if let Some((low, high)) = v.flow {
         let litres = recording.settings.volume_l.unwrap_or(0.0);
         let add = |q: f64| 60.0 * q / (5.0 + litres);
-        v.evidence.push(format!("In a system of 5 L it would add {} to {} a minute.", significant(u.vacuum.delta_of_si(add(low)), 2), u.level_change(add(high))));
+        v.evidence.push(format!(
+            "In a system of 5 L it would add {} to {} a minute.",
+            significant(u.vacuum.delta_of_si(add(low)), 2),
+            u.level_change(add(high))
+        ));
     }
     let found = explain(&s, &known);
     if let Some(found) = &found {
-        let scene = words::Scene { series: &s, known: &known, cold, thermal: c.principle != Some(Principle::Diaphragm), units: u };
+        let scene = words::Scene {
+            series: &s,
+            known: &known,
+            cold,
+            thermal: c.principle != Some(Principle::Diaphragm),
+            units: u,
+        };
         v.explanations = forecasts(found, &scene, start, (2.0 * end).max(LEAST), 0.0);
     }
     decide(v, found.as_ref(), early, (low, high), end);
@@ -196,13 +224,23 @@ fn slopes(s: &Series, digit: f64) -> (f64, (f64, f64)) {
     } else {
         (s.at(0.6 * end), s.at(end))
     };
-    let span = if part.len() >= 4 { 0.5 * (end - part.t[0]) } else { 0.4 * end };
+    let span = if part.len() >= 4 {
+        0.5 * (end - part.t[0])
+    } else {
+        0.4 * end
+    };
     let late = (b.unwrap_or(0.0) - a.unwrap_or(0.0)) / span;
     let doubt = (digit + 0.004 * s.v[s.len() - 1]) / span;
     (early, ((late - doubt).max(0.0), (late + doubt).max(0.0)))
 }
 
-fn decide(v: &mut RigVerdict, found: Option<&Explanations>, early: f64, (low, high): (f64, f64), end: f64) {
+fn decide(
+    v: &mut RigVerdict,
+    found: Option<&Explanations>,
+    early: f64,
+    (low, high): (f64, f64),
+    end: f64,
+) {
     let limit = RIG_RISE * MICRON / 60.0;
     let bends = high < 0.7 * early;
     if high <= limit && end >= LEAST {
@@ -222,11 +260,21 @@ fn decide(v: &mut RigVerdict, found: Option<&Explanations>, early: f64, (low, hi
         v.next_step = "Tighten and swap one piece after the other: gaskets, core depressors, the core tool’s slide.".into();
     } else if low > limit && end >= LEAST {
         (v.outcome, v.reasons) = (RigOutcome::Rises, vec!["rig_rises"]);
-        v.summary = "It rises too fast to judge a system through, whether it leaks or gives off gas.".into();
+        v.summary =
+            "It rises too fast to judge a system through, whether it leaks or gives off gas."
+                .into();
         v.next_step = "Swap one piece after the other, or valve the hoses off before any decay test; a longer pull tells gas from a leak.".into();
     } else {
-        v.reasons = vec![if end < LEAST { "too_short" } else { "shape_unclear" }];
-        v.summary = if high <= limit { "It rises little so far.".into() } else { "It rises; what it is that rises is not clear yet.".into() };
+        v.reasons = vec![if end < LEAST {
+            "too_short"
+        } else {
+            "shape_unclear"
+        }];
+        v.summary = if high <= limit {
+            "It rises little so far.".into()
+        } else {
+            "It rises; what it is that rises is not clear yet.".into()
+        };
         v.next_step = format!("Watch it for at least {}.", span(LEAST.max(1.5 * end)));
     }
 }

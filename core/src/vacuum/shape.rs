@@ -36,7 +36,9 @@ impl Shape {
             Self::Levelling(a, b) => 1.0 - 0.5 * (fading(a) + fading(b)),
             Self::LevellingBlend(a, b) => fading(b) - fading(a),
             Self::LevellingDrift(tau) => t - tau * (1.0 - fading(tau)),
-            Self::Root(t0) => ((t0 + t).sqrt() - t0.sqrt()) / ((t0 + TEN_MINUTES).sqrt() - t0.sqrt()),
+            Self::Root(t0) => {
+                ((t0 + t).sqrt() - t0.sqrt()) / ((t0 + TEN_MINUTES).sqrt() - t0.sqrt())
+            }
             Self::Log(t0) => (1.0 + t / t0).ln() / (1.0 + TEN_MINUTES / t0).ln(),
             Self::Evening(a, b) => 0.5 * (fading(a) + fading(b)),
             Self::EveningBlend(a, b) => fading(a) - fading(b),
@@ -50,7 +52,10 @@ impl Shape {
             return self.at(middle);
         }
         let off = 0.5 * width * 0.6f64.sqrt();
-        (5.0 * self.at((middle - off).max(0.0)) + 8.0 * self.at(middle) + 5.0 * self.at(middle + off)) / 18.0
+        (5.0 * self.at((middle - off).max(0.0))
+            + 8.0 * self.at(middle)
+            + 5.0 * self.at(middle + off))
+            / 18.0
     }
 }
 
@@ -62,7 +67,9 @@ mod tests {
     #[test]
     fn after_a_long_pull_outgassing_is_nearly_straight() {
         let shape = Shape::Root(5_400.0);
-        let worst = (0..=600).map(|t| (shape.at(f64::from(t)) - f64::from(t) / 600.0).abs()).fold(0.0, f64::max);
+        let worst = (0..=600)
+            .map(|t| (shape.at(f64::from(t)) - f64::from(t) / 600.0).abs())
+            .fold(0.0, f64::max);
         assert!(worst < 0.015, "{worst}");
         // About the best straight line it is half of that.
         assert!(Shape::Root(60.0).at(300.0) > 0.6);
@@ -71,7 +78,10 @@ mod tests {
     #[test]
     fn a_mean_over_a_span_is_the_integral() {
         // ∫ e^(−t/20)/40 over 0…40 s, by hand: 0.5 (1 − e^−2).
-        assert!((Shape::Evening(20.0, 20.0).over(20.0, 40.0) - 0.5 * (1.0 - (-2f64).exp())).abs() < 1e-3);
+        assert!(
+            (Shape::Evening(20.0, 20.0).over(20.0, 40.0) - 0.5 * (1.0 - (-2f64).exp())).abs()
+                < 1e-3
+        );
         assert_eq!(Shape::Straight.over(50.0, 20.0), 50.0);
     }
 }

@@ -24,18 +24,34 @@ pub struct Scene<'a> {
 }
 
 fn said(headline: &str, summary: &str, next_step: &str) -> Said {
-    Said { headline: headline.into(), summary: summary.into(), evidence: vec![], next_step: next_step.into() }
+    Said {
+        headline: headline.into(),
+        summary: summary.into(),
+        evidence: vec![],
+        next_step: next_step.into(),
+    }
 }
 
 pub fn nothing_read() -> Said {
-    said("No vacuum read yet", "No absolute pressure has been recorded.", "Log the vacuum gauge, isolate, and log it again.")
+    said(
+        "No vacuum read yet",
+        "No absolute pressure has been recorded.",
+        "Log the vacuum gauge, isolate, and log it again.",
+    )
 }
 pub fn just_isolated() -> Said {
-    said("Just isolated", "There is only one reading since isolation.", "Keep logging: every ten seconds at first, then every minute.")
+    said(
+        "Just isolated",
+        "There is only one reading since isolation.",
+        "Keep logging: every ten seconds at first, then every minute.",
+    )
 }
 pub fn not_isolated(level: f64, u: Units) -> Said {
     Said {
-        evidence: vec![format!("The last reading, {}, is what the pump holds, not what the system keeps.", u.level(level))],
+        evidence: vec![format!(
+            "The last reading, {}, is what the pump holds, not what the system keeps.",
+            u.level(level)
+        )],
         ..said(
             "Not a decay test",
             "The system was not isolated from pump and hoses, so nothing can be said about its tightness or dryness.",
@@ -48,7 +64,10 @@ pub fn not_isolated(level: f64, u: Units) -> Said {
 pub fn awaits(level: f64, u: Units) -> Said {
     said(
         "Not isolated yet",
-        &format!("It stands at {} with the pump still on it; a decay counts from the moment the valve is shut.", u.level(level)),
+        &format!(
+            "It stands at {} with the pump still on it; a decay counts from the moment the valve is shut.",
+            u.level(level)
+        ),
         "Shut the valve at the system, so that pump and hoses are outside, and mark it “isolated”.",
     )
 }
@@ -76,7 +95,11 @@ impl Scene<'_> {
         let end = s.t[s.len() - 1];
         let mean = |a: f64, b: f64| {
             let w = s.between(a * end, b * end);
-            if w.is_empty() { s.at(0.5 * (a + b) * end).unwrap_or(0.0) } else { w.v.iter().sum::<f64>() / w.len() as f64 }
+            if w.is_empty() {
+                s.at(0.5 * (a + b) * end).unwrap_or(0.0)
+            } else {
+                w.v.iter().sum::<f64>() / w.len() as f64
+            }
         };
         let early = (mean(0.4, 0.55) - mean(0.15, 0.3)) / (0.25 * end);
         let late = (mean(0.85, 1.0) - mean(0.6, 0.75)) / (0.25 * end);
@@ -172,28 +195,49 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
     let s = scene.series;
     let (first, last) = (s.v[0], s.v[s.len() - 1]);
     let limit = v.limit;
-    let mut evidence = vec![format!("From {} at isolation to {} after {}.", u.level(first), u.level(last), span(end(s)))];
+    let mut evidence = vec![format!(
+        "From {} at isolation to {} after {}.",
+        u.level(first),
+        u.level(last),
+        span(end(s))
+    )];
     evidence.push(format!(
         "The rule: at most {} after {}{}.",
         u.level(limit.level_pa),
         span(limit.at_s),
-        if v.limit_is_default { " (Ruhe's default; no limit was given)" } else { "" }
+        if v.limit_is_default {
+            " (Ruhe's default; no limit was given)"
+        } else {
+            ""
+        }
     ));
     let through = (limit.level_pa - first) / limit.at_s;
     if through > 0.0 {
-        evidence.push(format!("From this start the rule would let {} through.", scene.per_minute(through)));
+        evidence.push(format!(
+            "From this start the rule would let {} through.",
+            scene.per_minute(through)
+        ));
     }
     if let (Some(r), Some(p)) = (v.leak_rate, v.leak_probability)
         && p > 0.05
     {
-        evidence.push(format!("If gas flows in, it is between {} and {} (95\u{a0}%).", scene.per_minute(r.low), scene.per_minute(r.high)));
+        evidence.push(format!(
+            "If gas flows in, it is between {} and {} (95\u{a0}%).",
+            scene.per_minute(r.low),
+            scene.per_minute(r.high)
+        ));
     }
     let top = found.and_then(|f| f.list.first());
     let doubtful = found.is_some_and(|f| f.leak_probability > 0.05 && f.leak_probability < 0.95);
     if doubtful {
         evidence.push(match v.comes_apart_s {
-            Some(t) => format!("Leak and no leak come apart about {} after isolation.", span(t)),
-            None => "Waiting won’t tell leak from no leak apart; only a changed experiment will.".into(),
+            Some(t) => format!(
+                "Leak and no leak come apart about {} after isolation.",
+                span(t)
+            ),
+            None => {
+                "Waiting won’t tell leak from no leak apart; only a changed experiment will.".into()
+            }
         });
     }
     if v.warns {
@@ -202,7 +246,11 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
     let what = top.map_or("", |e| name(e.cause));
     let sure = top.is_some_and(|e| e.probability >= 0.5);
     let headline = match v.outcome {
-        DecayOutcome::Passes => format!("{} after {}", u.level(v.at_rule.unwrap_or(last)), span(limit.at_s)),
+        DecayOutcome::Passes => format!(
+            "{} after {}",
+            u.level(v.at_rule.unwrap_or(last)),
+            span(limit.at_s)
+        ),
         _ => format!("{} after {}", u.level(last), span(end(s))),
     };
     let rise = if sure {
@@ -213,20 +261,45 @@ pub fn judged(v: &DecayVerdict, found: Option<&Explanations>, scene: &Scene<'_>)
         String::new()
     };
     let summary = match v.outcome {
-        DecayOutcome::Passes if !v.rising => format!("Within {} after {}, and as good as still.", u.level(limit.level_pa), span(limit.at_s)),
-        DecayOutcome::Passes => format!("Within {} after {}, but it is still rising.{rise}", u.level(limit.level_pa), span(limit.at_s)),
+        DecayOutcome::Passes if !v.rising => format!(
+            "Within {} after {}, and as good as still.",
+            u.level(limit.level_pa),
+            span(limit.at_s)
+        ),
+        DecayOutcome::Passes => format!(
+            "Within {} after {}, but it is still rising.{rise}",
+            u.level(limit.level_pa),
+            span(limit.at_s)
+        ),
         DecayOutcome::Fails if v.reasons.contains(&"start_too_high") => {
-            format!("It was isolated at {}, above the {} the rule allows.", u.level(first), u.level(limit.start_max_pa.unwrap_or(0.0)))
+            format!(
+                "It was isolated at {}, above the {} the rule allows.",
+                u.level(first),
+                u.level(limit.start_max_pa.unwrap_or(0.0))
+            )
         }
         DecayOutcome::Fails => format!("Over {}.{rise}", u.level(limit.level_pa)),
         _ if v.gap.is_some() => {
             let (from, to) = v.gap.unwrap_or_default();
-            format!("It was under {} at {} and over it at {}; when it crossed nobody saw.{rise}", u.level(limit.level_pa), span(from), span(to))
+            format!(
+                "It was under {} at {} and over it at {}; when it crossed nobody saw.{rise}",
+                u.level(limit.level_pa),
+                span(from),
+                span(to)
+            )
         }
-        _ => format!("The rule’s time is not up: {} to go.{rise}", span(limit.at_s - end(s))),
+        _ => format!(
+            "The rule’s time is not up: {} to go.{rise}",
+            span(limit.at_s - end(s))
+        ),
     };
     let next_step = next(v, top.map(|e| (e.cause, e.probability)), end(s), limit.at_s);
-    Said { headline, summary, evidence, next_step }
+    Said {
+        headline,
+        summary,
+        evidence,
+        next_step,
+    }
 }
 
 fn next(v: &DecayVerdict, top: Option<(Cause, f64)>, now: f64, rule: f64) -> String {

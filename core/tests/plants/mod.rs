@@ -55,26 +55,57 @@ pub fn second_probe(t: &mut HoldTruth, d: &mut Draw) {
     let share = (0.6f64 + 0.1 * d.normal()).clamp(0.2, 0.9);
     t.gain = 1.0 + 0.07 * d.normal();
     let probe = t.probes[0];
-    t.probes = vec![Probe { share, ..probe }, Probe { share: 1.0 - share, swing: d.between(0.4, 1.3), follows: d.between(60.0, 900.0), ..probe }];
+    t.probes = vec![
+        Probe { share, ..probe },
+        Probe {
+            share: 1.0 - share,
+            swing: d.between(0.4, 1.3),
+            follows: d.between(60.0, 900.0),
+            ..probe
+        },
+    ];
 }
 
 pub fn blank(kind: Kind, channels: Vec<Channel>, mut readings: Vec<Reading>) -> Recording {
     readings.sort_by(|a, b| a.at_s.total_cmp(&b.at_s));
-    Recording { settings: Settings::new(kind), channels, readings, events: vec![], start_ms: None, duplicates: 0, remarks: vec![] }
+    Recording {
+        settings: Settings::new(kind),
+        channels,
+        readings,
+        events: vec![],
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    }
 }
 
 /// The plant's hold, read every so many seconds: channel 0 the gauge, then the probes.
 pub fn hold(truth: &HoldTruth, every: f64) -> Recording {
     let mut plant = HoldPlant::new(truth.clone());
-    let mut channels = vec![Channel { resolution: Some(truth.gauge.digit), range: Some(800.0 * PSI), ..Channel::new("P", Quantity::GaugePressure, Unit::Pa) }];
+    let mut channels = vec![Channel {
+        resolution: Some(truth.gauge.digit),
+        range: Some(800.0 * PSI),
+        ..Channel::new("P", Quantity::GaugePressure, Unit::Pa)
+    }];
     for i in 0..truth.probes.len() {
-        let share = if truth.probes.len() == 1 { 1.0 } else { [0.6, 0.4][i] };
-        channels.push(Channel { volume_share: Some(share), ..Channel::new(&format!("T{i}"), Quantity::Temperature, Unit::K) });
+        let share = if truth.probes.len() == 1 {
+            1.0
+        } else {
+            [0.6, 0.4][i]
+        };
+        channels.push(Channel {
+            volume_share: Some(share),
+            ..Channel::new(&format!("T{i}"), Quantity::Temperature, Unit::K)
+        });
     }
     let mut readings = Vec::new();
     let mut t = 0.0;
     while t <= truth.duration {
-        readings.extend(plant.show(t).into_iter().map(|s| Reading { at_s: s.at_s, channel: s.gauge, value: s.value }));
+        readings.extend(plant.show(t).into_iter().map(|s| Reading {
+            at_s: s.at_s,
+            channel: s.gauge,
+            value: s.value,
+        }));
         t += every;
     }
     let mut r = blank(Kind::PressureHold, channels, readings);
@@ -91,7 +122,11 @@ pub fn halves(truth: &HoldTruth, through: f64, every: f64, d: &mut Draw) -> Reco
         position: Some(position),
         ..Channel::new(name, Quantity::GaugePressure, Unit::Pa)
     };
-    let channels = vec![gauge("A", Position::HalfA), gauge("B", Position::HalfB), Channel::new("T", Quantity::Temperature, Unit::K)];
+    let channels = vec![
+        gauge("A", Position::HalfA),
+        gauge("B", Position::HalfB),
+        Channel::new("T", Quantity::Temperature, Unit::K),
+    ];
     let mut plant = HoldPlant::new(truth.clone());
     let (mut readings, mut wander, mut first) = (Vec::new(), 0.0, None);
     let mut t = 0.0;
@@ -100,11 +135,21 @@ pub fn halves(truth: &HoldTruth, through: f64, every: f64, d: &mut Draw) -> Reco
         let (a, kelvin) = (shown[0].value, shown[1].value);
         let start = *first.get_or_insert(kelvin);
         // The valve passes what A's excess drives; B warms and cools with the pipe.
-        let drive = ((a + ruhe_sim::ATMOSPHERE) / (truth.start_gauge + ruhe_sim::ATMOSPHERE)).powi(2);
+        let drive =
+            ((a + ruhe_sim::ATMOSPHERE) / (truth.start_gauge + ruhe_sim::ATMOSPHERE)).powi(2);
         wander = 0.97 * wander + 0.24 * truth.gauge.wander * d.normal();
-        let b = (ruhe_sim::ATMOSPHERE + through * drive * t) * kelvin / start - ruhe_sim::ATMOSPHERE + wander + truth.gauge.fast * d.normal();
+        let b = (ruhe_sim::ATMOSPHERE + through * drive * t) * kelvin / start
+            - ruhe_sim::ATMOSPHERE
+            + wander
+            + truth.gauge.fast * d.normal();
         let b = (b / truth.gauge.digit).round() * truth.gauge.digit;
-        readings.extend([(0, a), (1, b), (2, kelvin)].map(|(channel, value)| Reading { at_s: t, channel, value }));
+        readings.extend(
+            [(0, a), (1, b), (2, kelvin)].map(|(channel, value)| Reading {
+                at_s: t,
+                channel,
+                value,
+            }),
+        );
         t += every;
     }
     let mut r = blank(Kind::LeakBy, channels, readings);
@@ -117,19 +162,56 @@ pub const RULE: (f64, f64) = (500.0, 600.0);
 
 /// A drawn decay with its rule and, if it has one, its probe.
 pub fn decay(d: &DrawnDecay) -> Recording {
-    let position = d.near_pump.map(|near| if near { Position::NearPump } else { Position::Far });
-    let mut channels = vec![Channel { resolution: Some(d.truth.digit / MICRON), position, ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron) }];
-    let mut readings: Vec<Reading> = d.readings().iter().map(|s| Reading { at_s: s.at_s, channel: 0, value: s.value / MICRON }).collect();
+    let position = d.near_pump.map(|near| {
+        if near {
+            Position::NearPump
+        } else {
+            Position::Far
+        }
+    });
+    let mut channels = vec![Channel {
+        resolution: Some(d.truth.digit / MICRON),
+        position,
+        ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
+    }];
+    let mut readings: Vec<Reading> = d
+        .readings()
+        .iter()
+        .map(|s| Reading {
+            at_s: s.at_s,
+            channel: 0,
+            value: s.value / MICRON,
+        })
+        .collect();
     if d.has_probe {
-        channels.push(Channel { resolution: Some(0.1), ..Channel::new("T", Quantity::Temperature, Unit::K) });
+        channels.push(Channel {
+            resolution: Some(0.1),
+            ..Channel::new("T", Quantity::Temperature, Unit::K)
+        });
         let shown = |t: f64| ((d.truth.kelvin + d.truth.drift * t / 3600.0) * 10.0).round() / 10.0;
-        let with: Vec<Reading> = readings.iter().map(|r| Reading { at_s: r.at_s, channel: 1, value: shown(r.at_s) }).collect();
+        let with: Vec<Reading> = readings
+            .iter()
+            .map(|r| Reading {
+                at_s: r.at_s,
+                channel: 1,
+                value: shown(r.at_s),
+            })
+            .collect();
         readings.extend(with);
     }
     let mut r = blank(Kind::VacuumDecay, channels, readings);
-    r.events = vec![Event { at_s: 0.0, kind: EventKind::Isolated, note: String::new() }];
+    r.events = vec![Event {
+        at_s: 0.0,
+        kind: EventKind::Isolated,
+        note: String::new(),
+    }];
     r.settings.evacuated_s = Some(d.truth.evacuated);
-    r.settings.decay_limit = Some(DecayLimit { level_pa: RULE.0 * MICRON, at_s: RULE.1, start_max_pa: None, rise: None });
+    r.settings.decay_limit = Some(DecayLimit {
+        level_pa: RULE.0 * MICRON,
+        at_s: RULE.1,
+        start_max_pa: None,
+        rise: None,
+    });
     r
 }
 
@@ -147,7 +229,16 @@ pub enum Missing {
 }
 
 impl Missing {
-    pub const EACH: [Self; 8] = [Self::Nothing, Self::SecondHalf, Self::FirstHalf, Self::EverySecond, Self::Gap, Self::AllButEnds, Self::AllButOne, Self::All];
+    pub const EACH: [Self; 8] = [
+        Self::Nothing,
+        Self::SecondHalf,
+        Self::FirstHalf,
+        Self::EverySecond,
+        Self::Gap,
+        Self::AllButEnds,
+        Self::AllButOne,
+        Self::All,
+    ];
 
     /// Takes readings of a channel away; the gap and the one that stays are drawn.
     pub fn from(self, r: &Recording, channel: usize, d: &mut Draw) -> Recording {

@@ -11,20 +11,42 @@ use ruhe_sim::{MICRON, PullPlant, PullTruth, VacuumTruth};
 
 /// A pull-down of so many litres, wet or dry, with its breaks (s).
 pub fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> PullTruth {
-    PullTruth { bound: (wet_kg, 700.0), breaks, viscous: 2.5e-7, molecular: 1.4e-5, ..PullTruth::dry(litres, seed) }
+    PullTruth {
+        bound: (wet_kg, 700.0),
+        breaks,
+        viscous: 2.5e-7,
+        molecular: 1.4e-5,
+        ..PullTruth::dry(litres, seed)
+    }
 }
 pub fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Plant {
-    Plant::Pull(Box::new(PullPlant::new(pulled(litres, wet_kg, breaks, seed))))
+    Plant::Pull(Box::new(PullPlant::new(pulled(
+        litres, wet_kg, breaks, seed,
+    ))))
 }
 
 /// What the evacuations of the demo are planned as.
 pub fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
-    let stages = EVACUATION_SCHOOLS.iter().find(|s| s.code == school).map_or_else(Vec::new, EvacuationSchool::pulls);
+    let stages = EVACUATION_SCHOOLS
+        .iter()
+        .find(|s| s.code == school)
+        .map_or_else(Vec::new, EvacuationSchool::pulls);
     Plan {
         school: Some(school.into()),
-        stages: stages.iter().map(|s| StageDoc { target_pa: s.target_pa, break_pa: s.break_pa, dwell_s: s.dwell_s }).collect(),
+        stages: stages
+            .iter()
+            .map(|s| StageDoc {
+                target_pa: s.target_pa,
+                break_pa: s.break_pa,
+                dwell_s: s.dwell_s,
+            })
+            .collect(),
         kit: vec![kit.gauge.clone()],
-        rig: Some(RigInput { rig_id: Some(kit.rig.clone()), core_tool: true, ..RigInput::default() }),
+        rig: Some(RigInput {
+            rig_id: Some(kit.rig.clone()),
+            core_tool: true,
+            ..RigInput::default()
+        }),
         source: Some("habit, unverified".into()),
         ..Plan::default()
     }
@@ -39,7 +61,11 @@ pub struct DemoKit {
 /// The van's kit: gauges, a pump, good and bad hoses, and two rigs with their checks.
 pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
     let put = |doc: KitDoc| register(b.state, doc);
-    let named = |kind: &str, name: &str| KitDoc { kind: kind.into(), name: name.into(), ..KitDoc::default() };
+    let named = |kind: &str, name: &str| KitDoc {
+        kind: kind.into(),
+        name: name.into(),
+        ..KitDoc::default()
+    };
     let gauge = put(KitDoc {
         unit: "micron".into(),
         principle: Some("thermal".into()),
@@ -65,22 +91,89 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         ..named("pressure_gauge", "Digital gauge 800")
     })?;
     let pump = put(KitDoc {
-        flow: Some(Typed { typed: "142".into(), unit: "l/min".into() }),
-        ultimate: Some(Typed { typed: "25".into(), unit: "micron".into() }),
+        flow: Some(Typed {
+            typed: "142".into(),
+            unit: "l/min".into(),
+        }),
+        ultimate: Some(Typed {
+            typed: "25".into(),
+            unit: "micron".into(),
+        }),
         oil_changed: Some("2026-11-16".into()),
         ..named("pump", "Two-stage pump")
     })?;
-    let wide = put(KitDoc { bore_mm: Some(9.5), length_m: Some(1.5), note: "vacuum-rated".into(), ..named("hose", "Wide hose, short") })?;
-    let old = put(KitDoc { bore_mm: Some(4.8), length_m: Some(1.8), note: "charging hose".into(), ..named("hose", "Old charging hose") })?;
-    put(KitDoc { volume_l: Some(20.0), ..named("bottle", "Nitrogen bottle, 20 L") })?;
-    let rig = put(KitDoc { parts: vec![pump.clone(), wide], ..named("rig", "Roof set") })?;
-    let bad = put(KitDoc { parts: vec![pump, old], ..named("rig", "Old hoses") })?;
-    let check = |part: &str| Plan { part: Some(part.into()), kit: vec![gauge.clone()], ..Plan::default() };
-    let blank = Plant::Pull(Box::new(PullPlant::new(PullTruth { gas: (2e-5, 0.9), ..PullTruth::dry(0.3, 71) })));
-    b.finished(&rig, Kind::RigCheck, check("pump"), blank, DAY + 500 * MINUTE, 8.0)?;
-    let used = VacuumTruth { moisture: 110.0 * MICRON, moisture_time: 80.0, ..VacuumTruth::dry(60.0, 72) };
-    b.finished(&rig, Kind::RigCheck, Plan { evacuated_s: Some(1_800.0), ..check("hoses") }, vacuum(used), DAY + 488 * MINUTE, 10.0)?;
-    let new = VacuumTruth { outgas: 150.0 * MICRON, evacuated: 120.0, ..VacuumTruth::dry(75.0, 73) };
-    b.finished(&bad, Kind::RigCheck, Plan { evacuated_s: Some(120.0), ..check("hoses") }, vacuum(new), DAY + 470 * MINUTE, 8.0)?;
+    let wide = put(KitDoc {
+        bore_mm: Some(9.5),
+        length_m: Some(1.5),
+        note: "vacuum-rated".into(),
+        ..named("hose", "Wide hose, short")
+    })?;
+    let old = put(KitDoc {
+        bore_mm: Some(4.8),
+        length_m: Some(1.8),
+        note: "charging hose".into(),
+        ..named("hose", "Old charging hose")
+    })?;
+    put(KitDoc {
+        volume_l: Some(20.0),
+        ..named("bottle", "Nitrogen bottle, 20 L")
+    })?;
+    let rig = put(KitDoc {
+        parts: vec![pump.clone(), wide],
+        ..named("rig", "Roof set")
+    })?;
+    let bad = put(KitDoc {
+        parts: vec![pump, old],
+        ..named("rig", "Old hoses")
+    })?;
+    let check = |part: &str| Plan {
+        part: Some(part.into()),
+        kit: vec![gauge.clone()],
+        ..Plan::default()
+    };
+    let blank = Plant::Pull(Box::new(PullPlant::new(PullTruth {
+        gas: (2e-5, 0.9),
+        ..PullTruth::dry(0.3, 71)
+    })));
+    b.finished(
+        &rig,
+        Kind::RigCheck,
+        check("pump"),
+        blank,
+        DAY + 500 * MINUTE,
+        8.0,
+    )?;
+    let used = VacuumTruth {
+        moisture: 110.0 * MICRON,
+        moisture_time: 80.0,
+        ..VacuumTruth::dry(60.0, 72)
+    };
+    b.finished(
+        &rig,
+        Kind::RigCheck,
+        Plan {
+            evacuated_s: Some(1_800.0),
+            ..check("hoses")
+        },
+        vacuum(used),
+        DAY + 488 * MINUTE,
+        10.0,
+    )?;
+    let new = VacuumTruth {
+        outgas: 150.0 * MICRON,
+        evacuated: 120.0,
+        ..VacuumTruth::dry(75.0, 73)
+    };
+    b.finished(
+        &bad,
+        Kind::RigCheck,
+        Plan {
+            evacuated_s: Some(120.0),
+            ..check("hoses")
+        },
+        vacuum(new),
+        DAY + 470 * MINUTE,
+        8.0,
+    )?;
     Ok(DemoKit { gauge, rig })
 }

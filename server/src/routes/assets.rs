@@ -12,7 +12,10 @@ struct Page;
 pub async fn page(request: HttpRequest) -> HttpResponse {
     let path = request.path().trim_start_matches('/');
     if path.starts_with("api/") {
-        return HttpResponse::NotFound().json(crate::error::Problem { message: "there is nothing at this address".into(), field: None });
+        return HttpResponse::NotFound().json(crate::error::Problem {
+            message: "there is nothing at this address".into(),
+            field: None,
+        });
     }
     let (name, file) = match Page::get(path) {
         Some(f) if !path.is_empty() => (path, Some(f)),
@@ -20,8 +23,16 @@ pub async fn page(request: HttpRequest) -> HttpResponse {
         _ => ("index.html", Page::get("index.html")),
     };
     let Some(file) = file else {
-        return HttpResponse::ServiceUnavailable().body("The page has not been built: run `npm run build` in web/.");
+        return HttpResponse::ServiceUnavailable()
+            .body("The page has not been built: run `npm run build` in web/.");
     };
-    let cache = if name.starts_with("assets/") { "public, max-age=31536000, immutable" } else { "no-cache" };
-    HttpResponse::Ok().content_type(mime_guess::from_path(name).first_or_octet_stream()).insert_header(("Cache-Control", cache)).body(file.data.into_owned())
+    let cache = if name.starts_with("assets/") {
+        "public, max-age=31536000, immutable"
+    } else {
+        "no-cache"
+    };
+    HttpResponse::Ok()
+        .content_type(mime_guess::from_path(name).first_or_octet_stream())
+        .insert_header(("Cache-Control", cache))
+        .body(file.data.into_owned())
 }

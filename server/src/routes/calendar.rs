@@ -13,46 +13,86 @@ const MOST: i64 = 60;
 
 /// iCalendar's UTC form (RFC 5545, 3.3.5): 20261123T174600Z.
 fn stamp(ms: i64) -> String {
-    Timestamp::from_millisecond(ms).map_or_else(|_| String::new(), |t| Offset::UTC.to_datetime(t).strftime("%Y%m%dT%H%M%SZ").to_string())
+    Timestamp::from_millisecond(ms).map_or_else(
+        |_| String::new(),
+        |t| {
+            Offset::UTC
+                .to_datetime(t)
+                .strftime("%Y%m%dT%H%M%SZ")
+                .to_string()
+        },
+    )
 }
 
 fn reminder(uid: &str, at_ms: i64, text: &str, place: &str) -> Event {
     let mut e = Event::new();
-    e.uid(uid).summary(text).location(place).add_property("DTSTAMP", stamp(at_ms)).add_property("DTSTART", stamp(at_ms));
+    e.uid(uid)
+        .summary(text)
+        .location(place)
+        .add_property("DTSTAMP", stamp(at_ms))
+        .add_property("DTSTART", stamp(at_ms));
     e.add_property("DURATION", "PT5M");
-    e.alarm(Alarm::display(text, icalendar::Trigger::before_start(chrono::Duration::zero())));
+    e.alarm(Alarm::display(
+        text,
+        icalendar::Trigger::before_start(chrono::Duration::zero()),
+    ));
     e.done()
 }
 
 /// When the test is due, its readings, and when the gauge switches itself off.
 #[utoipa::path(responses((status = 200, content_type = "text/calendar")))]
 #[get("/api/tests/{id}/calendar.ics")]
-pub async fn calendar(state: web::Data<AppState>, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
+pub async fn calendar(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
     let body = state
         .work(move |s| {
             let row = s.store.test(&id)?;
             let place = s.store.circuit(&row.circuit_id)?;
             let t = known(s, row, Units::default())?;
-            let name = format!("{}, circuit {}: {}", place.system.name, place.circuit.tag, t.title);
+            let name = format!(
+                "{}, circuit {}: {}",
+                place.system.name, place.circuit.tag, t.title
+            );
             let site = format!("{}, {}", place.site.name, place.site.place);
             let mut c = Calendar::new();
             c.name(&name);
             let due = super::summary::due_ms(&t);
             if let Some(at) = due {
-                c.push(reminder(&format!("{}-due@ruhe", t.row.id), at, &format!("{name} is due"), &site));
+                c.push(reminder(
+                    &format!("{}-due@ruhe", t.row.id),
+                    at,
+                    &format!("{name} is due"),
+                    &site,
+                ));
             }
             let until = due.unwrap_or(t.judged.start_ms + 4 * 3_600_000);
             let mut every = |seconds: Option<f64>, kind: &str, text: &str| {
-                let Some(step) = seconds.map(|s| (s * 1e3) as i64).filter(|s| *s >= 60_000) else { return };
+                let Some(step) = seconds.map(|s| (s * 1e3) as i64).filter(|s| *s >= 60_000) else {
+                    return;
+                };
                 let from = t.last_ms().unwrap_or(t.judged.start_ms);
                 for k in 1..=((until - from) / step).clamp(0, MOST) {
-                    c.push(reminder(&format!("{}-{kind}-{k}@ruhe", t.row.id), from + k * step, &format!("{name}: {text}"), &site));
+                    c.push(reminder(
+                        &format!("{}-{kind}-{k}@ruhe", t.row.id),
+                        from + k * step,
+                        &format!("{name}: {text}"),
+                        &site,
+                    ));
                 }
             };
             every(t.plan.read_every_s, "reading", "reading due");
-            every(t.plan.auto_off_s.map(|s| (s - 60.0).max(60.0)), "gauge", "the gauge is about to switch itself off, wake it");
+            every(
+                t.plan.auto_off_s.map(|s| (s - 60.0).max(60.0)),
+                "gauge",
+                "the gauge is about to switch itself off, wake it",
+            );
             Ok(c.to_string())
         })
         .await?;
-    Ok(HttpResponse::Ok().content_type("text/calendar; charset=utf-8").insert_header(("Content-Disposition", "attachment; filename=\"ruhe.ics\"")).body(body))
+    Ok(HttpResponse::Ok()
+        .content_type("text/calendar; charset=utf-8")
+        .insert_header(("Content-Disposition", "attachment; filename=\"ruhe.ics\""))
+        .body(body))
 }

@@ -7,15 +7,18 @@ use crate::error::ApiError;
 use crate::judge::units_of;
 use crate::state::{AppState, fresh_id, now_ms};
 use crate::wire::{
-    BeginView, CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput, RungView, SchoolView, SectionDoc, SignatureView, StageView, StepInput,
-    StepView, SurveyDoc, Typed, UnitsQuery, ValveDoc,
+    BeginView, CautionView, CircuitInput, CircuitView, ComponentDoc, JobCreated, JobInput,
+    RungView, SchoolView, SectionDoc, SignatureView, StageView, StepInput, StepView, SurveyDoc,
+    Typed, UnitsQuery, ValveDoc,
 };
 use actix_web::{HttpResponse, get, post, web};
 use ruhe_core::argue::{rung, rung_of_rise};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::matter::atmosphere::SEA_LEVEL;
 use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
-use ruhe_core::procedure::{BEFORE_TORCH, JobKind, Rating, Stage, Step, cautions, default_test_pressure};
+use ruhe_core::procedure::{
+    BEFORE_TORCH, JobKind, Rating, Stage, Step, cautions, default_test_pressure,
+};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::Kind;
 use ruhe_core::signoff::{Gate, GateCode, State};
@@ -30,13 +33,23 @@ fn filled<'a>(field: &str, text: &'a str) -> Result<&'a str, ApiError> {
     }
 }
 
-fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circuit, String), ApiError> {
+fn circuit_rows(
+    system: &str,
+    i: usize,
+    c: &CircuitInput,
+) -> Result<(rows::Circuit, String), ApiError> {
     let at = |f: &str| format!("circuits.{i}.{f}");
     if !JobKind::from_code(&c.kind).is_some_and(JobKind::is_system) {
-        return Err(ApiError::wrong(&at("kind"), format!("the job kind must be one of {}", JobKind::codes())));
+        return Err(ApiError::wrong(
+            &at("kind"),
+            format!("the job kind must be one of {}", JobKind::codes()),
+        ));
     }
     if c.volume_l.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-        return Err(ApiError::wrong(&at("volume_l"), "the volume must be above zero"));
+        return Err(ApiError::wrong(
+            &at("volume_l"),
+            "the volume must be above zero",
+        ));
     }
     let circuit = rows::Circuit {
         id: fresh_id(),
@@ -54,22 +67,55 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
     let kind = JobKind::from_code(&c.kind).unwrap_or(JobKind::NewSplit);
     let (sections, valves) = usual_sections(kind);
     let mut survey = SurveyDoc {
-        sections: sections.iter().map(|(name, is_tested, _)| SectionDoc { name: (*name).into(), is_tested: *is_tested, ..SectionDoc::default() }).collect(),
-        valves: valves.into_iter().map(|v| ValveDoc { name: v.name, section: v.section, is_shut: v.is_shut, behind: v.behind.code().into(), other: v.other }).collect(),
+        sections: sections
+            .iter()
+            .map(|(name, is_tested, _)| SectionDoc {
+                name: (*name).into(),
+                is_tested: *is_tested,
+                ..SectionDoc::default()
+            })
+            .collect(),
+        valves: valves
+            .into_iter()
+            .map(|v| ValveDoc {
+                name: v.name,
+                section: v.section,
+                is_shut: v.is_shut,
+                behind: v.behind.code().into(),
+                other: v.other,
+            })
+            .collect(),
         ..SurveyDoc::default()
     };
     for (j, p) in c.plates.iter().enumerate() {
         let at = |f: &str| format!("circuits.{i}.plates.{j}.{f}");
         let place = place_of(&p.part);
-        let section = sections.iter().find(|(_, _, places)| places.contains(&place)).or(sections.first()).map_or("", |s| s.0);
-        let typed = |text: &str| Some(text.trim()).filter(|t| !t.is_empty()).map(|t| Typed { typed: t.into(), unit: p.unit.clone() });
+        let section = sections
+            .iter()
+            .find(|(_, _, places)| places.contains(&place))
+            .or(sections.first())
+            .map_or("", |s| s.0);
+        let typed = |text: &str| {
+            Some(text.trim()).filter(|t| !t.is_empty()).map(|t| Typed {
+                typed: t.into(),
+                unit: p.unit.clone(),
+            })
+        };
         let (low, high) = (typed(&p.low), typed(&p.high));
         if high.is_none() && low.is_none() {
-            return Err(ApiError::wrong(&at("high"), "type the design pressure of the high side as the plate gives it"));
+            return Err(ApiError::wrong(
+                &at("high"),
+                "type the design pressure of the high side as the plate gives it",
+            ));
         }
         if (low.is_none() || high.is_none()) && !p.only_one {
             let field = if low.is_none() { "low" } else { "high" };
-            return Err(ApiError::wrong(&at(field), format!("type the {field} side’s figure too, or say that there is only one on the plate")));
+            return Err(ApiError::wrong(
+                &at(field),
+                format!(
+                    "type the {field} side’s figure too, or say that there is only one on the plate"
+                ),
+            ));
         }
         survey.components.push(ComponentDoc {
             name: filled(&at("part"), &p.part)?.into(),
@@ -82,12 +128,23 @@ fn circuit_rows(system: &str, i: usize, c: &CircuitInput) -> Result<(rows::Circu
         });
     }
     survey.parse().map_err(|e| match e {
-        ApiError::Wrong { field, message } => {
-            ApiError::Wrong { field: field.map(|f| format!("circuits.{i}.{}", f.replace("components", "plates").replace(".typed", "").replace("name", "part"))), message }
-        }
+        ApiError::Wrong { field, message } => ApiError::Wrong {
+            field: field.map(|f| {
+                format!(
+                    "circuits.{i}.{}",
+                    f.replace("components", "plates")
+                        .replace(".typed", "")
+                        .replace("name", "part")
+                )
+            }),
+            message,
+        },
         other => other,
     })?;
-    Ok((circuit, serde_json::to_string(&survey).map_err(|e| ApiError::Inside(e.to_string()))?))
+    Ok((
+        circuit,
+        serde_json::to_string(&survey).map_err(|e| ApiError::Inside(e.to_string()))?,
+    ))
 }
 
 /// Where a part stands, guessed from its name; the survey can say otherwise.
@@ -106,7 +163,10 @@ fn place_of(part: &str) -> Place {
 /// A new job: site, system, circuits with their plates.
 #[utoipa::path(request_body = JobInput, responses((status = 201, body = JobCreated)))]
 #[post("/api/jobs")]
-pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> Result<HttpResponse, ApiError> {
+pub async fn add_job(
+    state: web::Data<AppState>,
+    body: web::Json<JobInput>,
+) -> Result<HttpResponse, ApiError> {
     let b = body.into_inner();
     let system = rows::System {
         id: fresh_id(),
@@ -116,27 +176,50 @@ pub async fn add_job(state: web::Data<AppState>, body: web::Json<JobInput>) -> R
         serial: b.serial.trim().into(),
     };
     if b.circuits.is_empty() {
-        return Err(ApiError::wrong("circuits", "a job needs at least one circuit"));
+        return Err(ApiError::wrong(
+            "circuits",
+            "a job needs at least one circuit",
+        ));
     }
-    let circuits = b.circuits.iter().enumerate().map(|(i, c)| circuit_rows(&system.id, i, c)).collect::<Result<Vec<_>, _>>()?;
+    let circuits = b
+        .circuits
+        .iter()
+        .enumerate()
+        .map(|(i, c)| circuit_rows(&system.id, i, c))
+        .collect::<Result<Vec<_>, _>>()?;
     for (i, (c, _)) in circuits.iter().enumerate() {
         if circuits[..i].iter().any(|(o, _)| o.tag == c.tag) {
-            return Err(ApiError::wrong(&format!("circuits.{i}.tag"), "two circuits of one system cannot carry the same letter"));
+            return Err(ApiError::wrong(
+                &format!("circuits.{i}.tag"),
+                "two circuits of one system cannot carry the same letter",
+            ));
         }
     }
     let ids: Vec<String> = circuits.iter().map(|(c, _)| c.id.clone()).collect();
     state
         .work(move |s| {
             let site = match b.site_id {
-                Some(id) => s.store.sites()?.into_iter().find(|x| x.id == id).ok_or_else(|| ApiError::wrong("site_id", "there is no such site"))?,
+                Some(id) => s
+                    .store
+                    .sites()?
+                    .into_iter()
+                    .find(|x| x.id == id)
+                    .ok_or_else(|| ApiError::wrong("site_id", "there is no such site"))?,
                 None => rows::Site {
                     id: fresh_id(),
                     name: filled("site_name", b.site_name.as_deref().unwrap_or(""))?.into(),
                     place: b.site_place.unwrap_or_default().trim().into(),
                 },
             };
-            let system = rows::System { site_id: site.id.clone(), ..system };
-            Ok(s.store.add_job(&NewJob { site, system, circuits })?)
+            let system = rows::System {
+                site_id: site.id.clone(),
+                ..system
+            };
+            Ok(s.store.add_job(&NewJob {
+                site,
+                system,
+                circuits,
+            })?)
         })
         .await?;
     Ok(HttpResponse::Created().json(JobCreated { circuit_ids: ids }))
@@ -153,7 +236,9 @@ fn is_done(stage: Stage, d: &Dossier, gates: &[Gate]) -> bool {
         // Nothing to search for once every section holds and no place is open.
         Stage::Search => holds() && met(GateCode::Search),
         Stage::Decay => met(GateCode::Decay),
-        Stage::Release => d.pressure_left().is_none() && stage.steps().iter().any(|s| d.has_confirmed(*s)),
+        Stage::Release => {
+            d.pressure_left().is_none() && stage.steps().iter().any(|s| d.has_confirmed(*s))
+        }
         Stage::SignOff => false,
         other => other.steps().iter().all(|s| d.has_confirmed(*s)),
     }
@@ -165,12 +250,22 @@ pub fn current_stage(d: &Dossier, gates: &[Gate]) -> Option<Stage> {
     if d.signature.is_some() {
         return None;
     }
-    let running = d.tests.iter().rev().find(|t| t.ended_ms.is_none()).and_then(|t| stage_of(&t.row.kind));
+    let running = d
+        .tests
+        .iter()
+        .rev()
+        .find(|t| t.ended_ms.is_none())
+        .and_then(|t| stage_of(&t.row.kind));
     let holds = d.holds();
     let fell = holds.last().filter(|h| h.outcome == HoldOutcome::Falls);
     let mended = fell.is_some_and(|h| d.repairs.iter().any(|r| r.at_ms >= h.from_ms));
     let searching = fell.is_some() && !mended;
-    running.or(searching.then_some(Stage::Search)).or_else(|| d.kind().stages().into_iter().find(|s| !is_done(*s, d, gates)))
+    running.or(searching.then_some(Stage::Search)).or_else(|| {
+        d.kind()
+            .stages()
+            .into_iter()
+            .find(|s| !is_done(*s, d, gates))
+    })
 }
 
 fn stage_of(kind: &str) -> Option<Stage> {
@@ -202,7 +297,10 @@ fn stage_views(d: &Dossier, gates: &[Gate]) -> Vec<StageView> {
             .into(),
             cautions: cautions(stage, &d.place.circuit.refrigerant, has_refrigerant)
                 .into_iter()
-                .map(|c| CautionView { words: c.words.into(), can_kill: c.can_kill })
+                .map(|c| CautionView {
+                    words: c.words.into(),
+                    can_kill: c.can_kill,
+                })
                 .collect(),
             step_kinds: stage.steps().iter().map(|s| (*s).into()).collect(),
             steps: d
@@ -210,10 +308,20 @@ fn stage_views(d: &Dossier, gates: &[Gate]) -> Vec<StageView> {
                 .iter()
                 .filter_map(|r| {
                     let step = Step::from_code(&r.step).filter(|s| stage.steps().contains(s))?;
-                    Some(StepView { step: r.step.clone(), title: step.title().into(), note: r.note.clone(), at_ms: r.at_ms })
+                    Some(StepView {
+                        step: r.step.clone(),
+                        title: step.title().into(),
+                        note: r.note.clone(),
+                        at_ms: r.at_ms,
+                    })
                 })
                 .collect(),
-            tests: d.tests.iter().filter(|t| stage_of(&t.row.kind) == Some(stage)).map(Known::row_view).collect(),
+            tests: d
+                .tests
+                .iter()
+                .filter(|t| stage_of(&t.row.kind) == Some(stage))
+                .map(Known::row_view)
+                .collect(),
         })
         .collect()
 }
@@ -228,12 +336,29 @@ pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView,
     let mut survey = d.doc.clone().view(d.version)?;
     let schools = super::procedures::procedures(s)?;
     for section in &mut survey.sections {
-        let plates: Vec<Rating> = d.survey.ratings(&section.name).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
+        let plates: Vec<Rating> = d
+            .survey
+            .ratings(&section.name)
+            .into_iter()
+            .map(|(n, p)| Rating::plate(&n, p))
+            .collect();
         let begin = |p: &SchoolView| {
-            let pa = default_test_pressure(p.pressure_pa.map(GaugePressure::from_pa), p.share_of_plate, &plates)?.pa();
-            Some(BeginView { procedure: p.code.clone(), pa })
+            let pa = default_test_pressure(
+                p.pressure_pa.map(GaugePressure::from_pa),
+                p.share_of_plate,
+                &plates,
+            )?
+            .pa();
+            Some(BeginView {
+                procedure: p.code.clone(),
+                pa,
+            })
         };
-        section.begin = schools.iter().filter(|p| p.kind == Kind::PressureHold.code()).filter_map(begin).collect();
+        section.begin = schools
+            .iter()
+            .filter(|p| p.kind == Kind::PressureHold.code())
+            .filter_map(begin)
+            .collect();
     }
     let c = &d.place.circuit;
     Ok(CircuitView {
@@ -241,7 +366,9 @@ pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView,
         tag: c.tag.clone(),
         name: c.name.clone(),
         kind: c.kind.clone(),
-        kind_title: JobKind::from_code(&c.kind).map_or("", JobKind::title).into(),
+        kind_title: JobKind::from_code(&c.kind)
+            .map_or("", JobKind::title)
+            .into(),
         refrigerant: c.refrigerant.clone(),
         is_flammable: treat_as_flammable(&c.refrigerant),
         scope: c.scope.clone(),
@@ -251,9 +378,25 @@ pub fn circuit_view(s: &AppState, id: &str, units: Units) -> Result<CircuitView,
         system: d.place.system.name.clone(),
         model: d.place.system.model.clone(),
         serial: d.place.system.serial.clone(),
-        evacuated_s: d.tests.iter().rev().find_map(|t| t.verdict().pull.as_ref()?.pulls.last().map(|p| (p.to_s - p.from_s).round())),
-        ladder: d.tests.iter().filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g)).collect(),
-        pressure_left: d.pressure_left().map(|(test, pa)| format!("{test} still showed {} and nobody has confirmed its release.", units.gauge(pa))),
+        evacuated_s: d.tests.iter().rev().find_map(|t| {
+            t.verdict()
+                .pull
+                .as_ref()?
+                .pulls
+                .last()
+                .map(|p| (p.to_s - p.from_s).round())
+        }),
+        ladder: d
+            .tests
+            .iter()
+            .filter_map(|t| rung_view(t, &c.refrigerant, survey.charge_g))
+            .collect(),
+        pressure_left: d.pressure_left().map(|(test, pa)| {
+            format!(
+                "{test} still showed {} and nobody has confirmed its release.",
+                units.gauge(pa)
+            )
+        }),
         refrigerant_in: d.refrigerant_in().map(Into::into),
         freeze_guard_pa: find(&c.refrigerant).map(|r| r.freeze_guard() - SEA_LEVEL.pa()),
         torch_caution: BEFORE_TORCH.words.into(),
@@ -281,13 +424,25 @@ fn rung_view(t: &Known, refrigerant: &str, charge_g: Option<f64>) -> Option<Rung
     let r = match (&t.verdict().hold, &t.judged.decay) {
         (Some(hold), _) => {
             let p = hold.leaks.as_ref().or(hold.proves.as_ref())?;
-            rung((p.low_g_per_year, p.high_g_per_year), hold.leaks.is_some(), charge_g)
+            rung(
+                (p.low_g_per_year, p.high_g_per_year),
+                hold.leaks.is_some(),
+                charge_g,
+            )
         }
         (_, Some(d)) => {
             let is_leak = d.leak_probability? > SURE;
-            let rate = if is_leak { d.leak_rate?.value } else { d.hidden_pa_s? };
+            let rate = if is_leak {
+                d.leak_rate?.value
+            } else {
+                d.hidden_pa_s?
+            };
             let s = &t.judged.recording().settings;
-            let litres = s.volume_l.map(|l| (l, l)).or(s.volume_band_l).unwrap_or((3.0, 8.0));
+            let litres = s
+                .volume_l
+                .map(|l| (l, l))
+                .or(s.volume_band_l)
+                .unwrap_or((3.0, 8.0));
             rung_of_rise(rate, is_leak, litres, refrigerant, charge_g)?
         }
         _ => return None,
@@ -306,18 +461,31 @@ fn rung_view(t: &Known, refrigerant: &str, charge_g: Option<f64>) -> Option<Rung
 /// One circuit.
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = CircuitView)))]
 #[get("/api/circuits/{id}")]
-pub async fn show_circuit(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>) -> Result<web::Json<CircuitView>, ApiError> {
+pub async fn show_circuit(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<UnitsQuery>,
+) -> Result<web::Json<CircuitView>, ApiError> {
     let units = units_of(&q);
-    Ok(web::Json(state.work(move |s| circuit_view(s, &id, units)).await?))
+    Ok(web::Json(
+        state.work(move |s| circuit_view(s, &id, units)).await?,
+    ))
 }
 
 /// Confirms a step with words.
 #[utoipa::path(request_body = StepInput, responses((status = 201)))]
 #[post("/api/circuits/{id}/steps")]
-pub async fn add_step(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<StepInput>) -> Result<HttpResponse, ApiError> {
+pub async fn add_step(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: web::Json<StepInput>,
+) -> Result<HttpResponse, ApiError> {
     let (id, b) = (id.into_inner(), body.into_inner());
     if Step::from_code(&b.step).is_none() {
-        return Err(ApiError::wrong("step", format!("the step must be one of {}", Step::codes())));
+        return Err(ApiError::wrong(
+            "step",
+            format!("the step must be one of {}", Step::codes()),
+        ));
     }
     let circuit = id.clone();
     state

@@ -27,5 +27,7 @@ pub async fn live(state: web::Data<AppState>) -> impl Responder {
             }
         }
     });
-    sse::Sse::from_infallible_receiver(rx).with_keep_alive(Duration::from_secs(10)).with_retry_duration(Duration::from_secs(1))
+    sse::Sse::from_infallible_receiver(rx)
+        .with_keep_alive(Duration::from_secs(10))
+        .with_retry_duration(Duration::from_secs(1))
 }

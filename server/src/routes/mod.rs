@@ -32,14 +32,39 @@ use utoipa_actix_web::service_config::ServiceConfig;
 /// Every route of the API.
 pub fn api(c: &mut ServiceConfig) {
     c.service(meta::meta).service(meta::today);
-    c.service(circuits::add_job).service(circuits::show_circuit).service(circuits::add_step);
-    c.service(tests::add_test).service(tests::show_test).service(tests::end_test).service(tests::start_clock).service(tests::listen).service(tests::unlisten);
-    c.service(readings::add_readings).service(readings::strike).service(readings::add_event);
-    c.service(import::package_in).service(import::package_out).service(import::csv_columns).service(import::csv_in);
-    c.service(signing::add_override).service(signing::sign).service(record::record);
-    c.service(survey::put_survey).service(survey::add_photo).service(survey::show_photo);
-    c.service(search::add_look).service(search::add_repair).service(procedures::add_procedure).service(calendar::calendar);
-    c.service(bench::bench_corrected).service(bench::bench_enough).service(bench::bench_nitrogen).service(bench::bench_volume).service(bench::bench_retest);
-    c.service(kit::show_kit).service(kit::add_kit).service(kit::change_kit);
+    c.service(circuits::add_job)
+        .service(circuits::show_circuit)
+        .service(circuits::add_step);
+    c.service(tests::add_test)
+        .service(tests::show_test)
+        .service(tests::end_test)
+        .service(tests::start_clock)
+        .service(tests::listen)
+        .service(tests::unlisten);
+    c.service(readings::add_readings)
+        .service(readings::strike)
+        .service(readings::add_event);
+    c.service(import::package_in)
+        .service(import::package_out)
+        .service(import::csv_columns)
+        .service(import::csv_in);
+    c.service(signing::add_override)
+        .service(signing::sign)
+        .service(record::record);
+    c.service(survey::put_survey)
+        .service(survey::add_photo)
+        .service(survey::show_photo);
+    c.service(search::add_look)
+        .service(search::add_repair)
+        .service(procedures::add_procedure)
+        .service(calendar::calendar);
+    c.service(bench::bench_corrected)
+        .service(bench::bench_enough)
+        .service(bench::bench_nitrogen)
+        .service(bench::bench_volume)
+        .service(bench::bench_retest);
+    c.service(kit::show_kit)
+        .service(kit::add_kit)
+        .service(kit::change_kit);
     c.service(live::live);
 }

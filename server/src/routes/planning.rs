@@ -4,7 +4,9 @@ use super::dossier::Dossier;
 use crate::error::ApiError;
 use crate::wire::Plan;
 use ruhe_core::matter::atmosphere::{SEA_LEVEL, at_altitude};
-use ruhe_core::procedure::{Binds, Rating, Step, StrengthTest, ceiling_of, check_test_pressure, warmed};
+use ruhe_core::procedure::{
+    Binds, Rating, Step, StrengthTest, ceiling_of, check_test_pressure, warmed,
+};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::{Channel, Kind, Position};
 use ruhe_core::survey::{Behind, Survey};
@@ -12,65 +14,146 @@ use ruhe_store::rows;
 
 /// The section a plan names, else the survey's first.
 fn section_of(plan: &Plan, survey: &Survey) -> Option<String> {
-    plan.section.clone().or_else(|| survey.sections.first().cloned())
+    plan.section
+        .clone()
+        .or_else(|| survey.sections.first().cloned())
 }
 
 /// The air's pressure as planned, Pa.
 fn air(plan: &Plan) -> f64 {
-    plan.barometer_pa.or(plan.altitude_m.map(|h| at_altitude(h).pa())).unwrap_or(SEA_LEVEL.pa())
+    plan.barometer_pa
+        .or(plan.altitude_m.map(|h| at_altitude(h).pa()))
+        .unwrap_or(SEA_LEVEL.pa())
 }
 
 fn strength_of(plan: &Plan) -> Option<StrengthTest> {
-    plan.strength.as_ref().map(|s| StrengthTest { code: s.code.clone(), edition: s.edition.clone(), factor: s.factor, reason: s.reason.clone() })
+    plan.strength.as_ref().map(|s| StrengthTest {
+        code: s.code.clone(),
+        edition: s.edition.clone(),
+        factor: s.factor,
+        reason: s.reason.clone(),
+    })
 }
 
 /// Everything that gas reaches from `section`: plates, the gauges on this side, and the tools of the plan.
-fn ratings(survey: &Survey, plan: &Plan, channels: &[Channel], section: &str, not_on: Option<Position>) -> Vec<Rating> {
-    let mut out: Vec<Rating> = survey.ratings(section).into_iter().map(|(n, p)| Rating::plate(&n, p)).collect();
-    let gauges = channels.iter().filter(|c| c.is_system_pressure() && (not_on.is_none() || c.position != not_on));
-    out.extend(gauges.filter_map(|c| Some(Rating::gauge(&format!("the gauge “{}”", c.name), GaugePressure::from_pa(c.range_above_air(air(plan))?)))));
-    let tool = |name: &str, kind, pa: Option<f64>| pa.map(|p| Rating { name: name.into(), kind, most: GaugePressure::from_pa(p) });
-    out.extend(tool("the weakest fitting", Binds::Fitting, plan.fittings_pa));
+fn ratings(
+    survey: &Survey,
+    plan: &Plan,
+    channels: &[Channel],
+    section: &str,
+    not_on: Option<Position>,
+) -> Vec<Rating> {
+    let mut out: Vec<Rating> = survey
+        .ratings(section)
+        .into_iter()
+        .map(|(n, p)| Rating::plate(&n, p))
+        .collect();
+    let gauges = channels
+        .iter()
+        .filter(|c| c.is_system_pressure() && (not_on.is_none() || c.position != not_on));
+    out.extend(gauges.filter_map(|c| {
+        Some(Rating::gauge(
+            &format!("the gauge “{}”", c.name),
+            GaugePressure::from_pa(c.range_above_air(air(plan))?),
+        ))
+    }));
+    let tool = |name: &str, kind, pa: Option<f64>| {
+        pa.map(|p| Rating {
+            name: name.into(),
+            kind,
+            most: GaugePressure::from_pa(p),
+        })
+    };
+    out.extend(tool(
+        "the weakest fitting",
+        Binds::Fitting,
+        plan.fittings_pa,
+    ));
     out.extend(tool("the regulator", Binds::Regulator, plan.regulator_pa));
-    out.extend(plan.relief_pa.map(|p| Rating::relief("the relief valve", GaugePressure::from_pa(p))));
+    out.extend(
+        plan.relief_pa
+            .map(|p| Rating::relief("the relief valve", GaugePressure::from_pa(p))),
+    );
     out.extend(tool("the pressure switch", Binds::Switch, plan.switch_pa));
     out.extend(tool("the sensor", Binds::Sensor, plan.sensor_pa));
     out
 }
 
 /// Refuses a plan that its parts, its tools or the day cannot take, naming the field.
-pub fn check_plan(survey: &Survey, kind: Kind, plan: &Plan, channels: &[Channel], units: Units) -> Result<(), ApiError> {
+pub fn check_plan(
+    survey: &Survey,
+    kind: Kind,
+    plan: &Plan,
+    channels: &[Channel],
+    units: Units,
+) -> Result<(), ApiError> {
     if matches!(kind, Kind::PressureHold | Kind::LeakBy) {
         check_pressure(survey, plan, channels, kind, units)?;
     }
     if !channels.iter().any(Channel::is_system_pressure) {
-        return Err(ApiError::wrong("channels", "a test needs a pressure or vacuum gauge"));
+        return Err(ApiError::wrong(
+            "channels",
+            "a test needs a pressure or vacuum gauge",
+        ));
     }
     for (i, c) in channels.iter().enumerate() {
         if channels[..i].iter().any(|o| o.name == c.name) {
-            return Err(ApiError::wrong("channels", format!("two channels are called “{}”", c.name)));
+            return Err(ApiError::wrong(
+                "channels",
+                format!("two channels are called “{}”", c.name),
+            ));
         }
     }
     Ok(())
 }
 
-fn check_pressure(survey: &Survey, plan: &Plan, channels: &[Channel], kind: Kind, units: Units) -> Result<(), ApiError> {
-    let what = if kind == Kind::LeakBy { "half A" } else { "a hold" };
-    let test = plan.test_pa.ok_or_else(|| ApiError::wrong("test_pa", format!("{what} needs its test pressure")))?;
+fn check_pressure(
+    survey: &Survey,
+    plan: &Plan,
+    channels: &[Channel],
+    kind: Kind,
+    units: Units,
+) -> Result<(), ApiError> {
+    let what = if kind == Kind::LeakBy {
+        "half A"
+    } else {
+        "a hold"
+    };
+    let test = plan
+        .test_pa
+        .ok_or_else(|| ApiError::wrong("test_pa", format!("{what} needs its test pressure")))?;
     let section = section_of(plan, survey).unwrap_or_default();
-    for (field, name) in [("section", Some(&section)), ("section_b", plan.section_b.as_ref())] {
+    for (field, name) in [
+        ("section", Some(&section)),
+        ("section_b", plan.section_b.as_ref()),
+    ] {
         if let Some(n) = name.filter(|n| !survey.sections.contains(n)) {
-            return Err(ApiError::wrong(field, format!("the survey has no section “{n}”")));
+            return Err(ApiError::wrong(
+                field,
+                format!("the survey has no section “{n}”"),
+            ));
         }
     }
     let unread = survey.unread_plates(&section);
     if !unread.is_empty() {
         let names = unread.join(", ");
-        return Err(ApiError::wrong("test_pa", format!("the plate of {names} has not been read in full: both figures, or that there is only one")));
+        return Err(ApiError::wrong(
+            "test_pa",
+            format!(
+                "the plate of {names} has not been read in full: both figures, or that there is only one"
+            ),
+        ));
     }
-    let all = ratings(survey, plan, channels, &section, (kind == Kind::LeakBy).then_some(Position::HalfB));
+    let all = ratings(
+        survey,
+        plan,
+        channels,
+        &section,
+        (kind == Kind::LeakBy).then_some(Position::HalfB),
+    );
     let strength = strength_of(plan);
-    check_test_pressure(GaugePressure::from_pa(test), &all, strength.as_ref(), units).map_err(|why| ApiError::wrong("test_pa", why))?;
+    check_test_pressure(GaugePressure::from_pa(test), &all, strength.as_ref(), units)
+        .map_err(|why| ApiError::wrong("test_pa", why))?;
     if let Some(by) = plan.warming_k
         && let Some((most, name)) = ceiling_of(&all, strength.as_ref())
     {
@@ -78,40 +161,79 @@ fn check_pressure(survey: &Survey, plan: &Plan, channels: &[Channel], kind: Kind
         const ROOM: f64 = 293.15;
         let then = warmed(test, ROOM, by, air(plan));
         if then > most {
-            let why = format!("warmer by {} it would stand at {}, and {name} may take {}: begin lower", units.interval(by), units.gauge(then), units.gauge(most));
+            let why = format!(
+                "warmer by {} it would stand at {}, and {name} may take {}: begin lower",
+                units.interval(by),
+                units.gauge(then),
+                units.gauge(most)
+            );
             return Err(ApiError::wrong("warming_k", why));
         }
     }
     if kind == Kind::LeakBy {
-        survey.behind(&section, plan.section_b.as_deref(), plan.behind.as_deref().and_then(Behind::from_code)).map_err(|why| ApiError::wrong("behind", why))?;
+        survey
+            .behind(
+                &section,
+                plan.section_b.as_deref(),
+                plan.behind.as_deref().and_then(Behind::from_code),
+            )
+            .map_err(|why| ApiError::wrong("behind", why))?;
     }
     Ok(())
 }
 
 /// What the survey says of the test now, kept with it, so that the verdict does not change when the survey does: volume,
 /// sections reached, what bounds them, what they may take.
-pub fn with_survey(survey: &Survey, circuit: &rows::Circuit, kind: Kind, channels: &[Channel], mut plan: Plan) -> Plan {
-    let Some(name) = section_of(&plan, survey) else { return plan };
+pub fn with_survey(
+    survey: &Survey,
+    circuit: &rows::Circuit,
+    kind: Kind,
+    channels: &[Channel],
+    mut plan: Plan,
+) -> Plan {
+    let Some(name) = section_of(&plan, survey) else {
+        return plan;
+    };
     let has_parts = !survey.components.is_empty() || !survey.runs.is_empty();
-    if plan.volume_l.is_none() && plan.volume_low_l.is_none() && circuit.volume_l.is_none() && has_parts {
+    if plan.volume_l.is_none()
+        && plan.volume_low_l.is_none()
+        && circuit.volume_l.is_none()
+        && has_parts
+    {
         let v = survey.volume(&name);
         (plan.volume_low_l, plan.volume_high_l) = (Some(v.low), Some(v.high));
     }
     let stated = plan.behind.as_deref().and_then(Behind::from_code);
     if kind == Kind::LeakBy {
-        plan.behind = survey.behind(&name, plan.section_b.as_deref(), stated).ok().map(|b| b.code().into());
-    } else if stated.is_none() && survey.bounds(&name).iter().any(|v| v.behind == Behind::FactoryCharge) {
+        plan.behind = survey
+            .behind(&name, plan.section_b.as_deref(), stated)
+            .ok()
+            .map(|b| b.code().into());
+    } else if stated.is_none()
+        && survey
+            .bounds(&name)
+            .iter()
+            .any(|v| v.behind == Behind::FactoryCharge)
+    {
         plan.behind = Some(Behind::FactoryCharge.code().into());
     }
     if matches!(kind, Kind::PressureHold | Kind::LeakBy) {
-        let most = |section: &str, not_on| ceiling_of(&ratings(survey, &plan, channels, section, not_on), strength_of(&plan).as_ref()).map(|c| c.0);
+        let most = |section: &str, not_on| {
+            ceiling_of(
+                &ratings(survey, &plan, channels, section, not_on),
+                strength_of(&plan).as_ref(),
+            )
+            .map(|c| c.0)
+        };
         let is_leak_by = kind == Kind::LeakBy;
         let of_a = most(&name, is_leak_by.then_some(Position::HalfB));
         // A half whose plates nobody read may take nobody knows what.
         let of_b = plan
             .section_b
             .as_deref()
-            .filter(|b| is_leak_by && !survey.ratings(b).is_empty() && survey.unread_plates(b).is_empty())
+            .filter(|b| {
+                is_leak_by && !survey.ratings(b).is_empty() && survey.unread_plates(b).is_empty()
+            })
             .and_then(|b| most(b, Some(Position::HalfA)));
         (plan.ceiling_pa, plan.ceiling_b_pa) = (of_a, of_b);
     }
@@ -129,11 +251,16 @@ pub fn check_order(d: &Dossier, kind: Kind, units: Units) -> Result<(), ApiError
         return Ok(());
     }
     if let Some((test, pa)) = d.pressure_left() {
-        let why = format!("{test} still showed {} and nobody has confirmed its release: let it out and confirm that before the pump", units.gauge(pa));
+        let why = format!(
+            "{test} still showed {} and nobody has confirmed its release: let it out and confirm that before the pump",
+            units.gauge(pa)
+        );
         return Err(ApiError::Conflict(why));
     }
     if d.kind().has_oil() && !d.has_confirmed(Step::LockedOut) {
-        return Err(ApiError::Conflict("a compressor comes under vacuum: lock its power out and confirm that first".into()));
+        return Err(ApiError::Conflict(
+            "a compressor comes under vacuum: lock its power out and confirm that first".into(),
+        ));
     }
     Ok(())
 }

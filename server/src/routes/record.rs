@@ -10,7 +10,11 @@ use actix_web::{get, web};
 /// The whole record of a circuit, for paper.
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = RecordView)))]
 #[get("/api/circuits/{id}/record")]
-pub async fn record(state: web::Data<AppState>, id: web::Path<String>, q: web::Query<UnitsQuery>) -> Result<web::Json<RecordView>, ApiError> {
+pub async fn record(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<UnitsQuery>,
+) -> Result<web::Json<RecordView>, ApiError> {
     let units = units_of(&q);
     Ok(web::Json(
         state
@@ -26,7 +30,12 @@ pub async fn record(state: web::Data<AppState>, id: web::Path<String>, q: web::Q
                         Ok(TestRecord { struck, test: view })
                     })
                     .collect::<Result<Vec<_>, ApiError>>()?;
-                Ok(RecordView { circuit, has_simulated: tests.iter().any(|t| t.test.has_simulated), tests, printed_ms: now_ms() })
+                Ok(RecordView {
+                    circuit,
+                    has_simulated: tests.iter().any(|t| t.test.has_simulated),
+                    tests,
+                    printed_ms: now_ms(),
+                })
             })
             .await?,
     ))

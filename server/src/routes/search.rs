@@ -10,7 +10,9 @@ use ruhe_core::hold::retest;
 use ruhe_core::matter::atmosphere::SEA_LEVEL;
 use ruhe_core::order::Again;
 use ruhe_core::quantity::Units;
-use ruhe_core::search::{Finding, Look, Method, PlaceState, may_use_torch, remark, state as state_of, typical};
+use ruhe_core::search::{
+    Finding, Look, Method, PlaceState, may_use_torch, remark, state as state_of, typical,
+};
 use ruhe_core::survey::torque;
 use ruhe_store::rows;
 
@@ -20,9 +22,17 @@ fn look_view(row: &rows::Look, look: Look, u: Units) -> LookView {
         Finding::Suspect => "suspect",
         Finding::Leak => "leak",
     };
-    let pressure = row.at_pa.map_or_else(String::new, |p| format!(" at {}", u.gauge(p)));
-    let dwell = row.dwell_s.map_or_else(String::new, |d| format!(" for {}", ruhe_core::quantity::span(d)));
-    let note = if row.note.is_empty() { String::new() } else { format!(": {}", row.note) };
+    let pressure = row
+        .at_pa
+        .map_or_else(String::new, |p| format!(" at {}", u.gauge(p)));
+    let dwell = row.dwell_s.map_or_else(String::new, |d| {
+        format!(" for {}", ruhe_core::quantity::span(d))
+    });
+    let note = if row.note.is_empty() {
+        String::new()
+    } else {
+        format!(": {}", row.note)
+    };
     LookView {
         kind: "look".into(),
         words: format!("{}{dwell}{pressure}, {found}{note}", look.method.title()),
@@ -33,10 +43,22 @@ fn look_view(row: &rows::Look, look: Look, u: Units) -> LookView {
 }
 
 fn repair_view(row: &rows::Repair) -> LookView {
-    let torqued = row.torque_nm.map_or_else(String::new, |t| format!(", tightened to {}", torque(t)));
-    let words = if row.words.is_empty() { String::new() } else { format!(": {}", row.words) };
+    let torqued = row
+        .torque_nm
+        .map_or_else(String::new, |t| format!(", tightened to {}", torque(t)));
+    let words = if row.words.is_empty() {
+        String::new()
+    } else {
+        format!(": {}", row.words)
+    };
     let torch = if row.with_torch { ", with a torch" } else { "" };
-    LookView { kind: "repair".into(), words: format!("mended, {}{words}{torqued}{torch}", row.cause), remark: None, photo_id: None, at_ms: row.at_ms }
+    LookView {
+        kind: "repair".into(),
+        words: format!("mended, {}{words}{torqued}{torch}", row.cause),
+        remark: None,
+        photo_id: None,
+        at_ms: row.at_ms,
+    }
 }
 
 /// Places of a circuit with their state; what was made today first, open ones on top.
@@ -47,32 +69,75 @@ pub fn search_view(d: &Dossier, u: Units) -> SearchView {
             names.push((name.into(), why));
         }
     };
-    d.doc.joints.iter().for_each(|j| list(&j.name, "made today"));
-    typical(d.kind()).iter().for_each(|t| list(t, "usual for this job"));
-    d.looks.iter().map(|l| &l.place).chain(d.repairs.iter().map(|r| &r.place)).for_each(|p| list(p, "added"));
+    d.doc
+        .joints
+        .iter()
+        .for_each(|j| list(&j.name, "made today"));
+    typical(d.kind())
+        .iter()
+        .for_each(|t| list(t, "usual for this job"));
+    d.looks
+        .iter()
+        .map(|l| &l.place)
+        .chain(d.repairs.iter().map(|r| &r.place))
+        .for_each(|p| list(p, "added"));
     let order = d.order();
     let mut places: Vec<(PlaceState, PlaceView)> = names
         .into_iter()
         .map(|(name, why)| {
             let sections = d.place_sections(&name);
             let now = state_of(&name, &sections, &d.entries_of(&name), &order);
-            let looks = d.looks.iter().filter(|l| l.place == name).filter_map(|l| Some(look_view(l, look_of(l)?, u)));
-            let mut log: Vec<LookView> = looks.chain(d.repairs.iter().filter(|r| r.place == name).map(repair_view)).collect();
+            let looks = d
+                .looks
+                .iter()
+                .filter(|l| l.place == name)
+                .filter_map(|l| Some(look_view(l, look_of(l)?, u)));
+            let mut log: Vec<LookView> = looks
+                .chain(
+                    d.repairs
+                        .iter()
+                        .filter(|r| r.place == name)
+                        .map(repair_view),
+                )
+                .collect();
             log.sort_by_key(|l| l.at_ms);
-            let view = PlaceView { why: why.into(), sections, state: now.code().into(), state_title: now.title().into(), is_open: now.is_open(), log, name };
+            let view = PlaceView {
+                why: why.into(),
+                sections,
+                state: now.code().into(),
+                state_title: now.title().into(),
+                is_open: now.is_open(),
+                log,
+                name,
+            };
             (now, view)
         })
         .collect();
     // In the order of PlaceState: leaks first, then hits, then what nobody has looked at.
     places.sort_by_key(|(now, _)| PlaceState::ALL.iter().position(|p| p == now));
     let several = d.tested().len() > 1;
-    let retests = d.tested().into_iter().filter_map(|s| order.again(&s).map(|a| again_view(s, &a, several, u))).collect();
-    SearchView { not_looked: places.iter().filter(|(now, _)| *now == PlaceState::NotLooked).count(), places: places.into_iter().map(|p| p.1).collect(), retests }
+    let retests = d
+        .tested()
+        .into_iter()
+        .filter_map(|s| order.again(&s).map(|a| again_view(s, &a, several, u)))
+        .collect();
+    SearchView {
+        not_looked: places
+            .iter()
+            .filter(|(now, _)| *now == PlaceState::NotLooked)
+            .count(),
+        places: places.into_iter().map(|p| p.1).collect(),
+        retests,
+    }
 }
 
 fn again_view(section: String, a: &Again, several: bool, u: Units) -> AgainView {
     let air = SEA_LEVEL.pa();
-    let of = if several { format!(" {section}") } else { String::new() };
+    let of = if several {
+        format!(" {section}")
+    } else {
+        String::new()
+    };
     let words = match &a.met_by {
         Some(hold) => format!("{hold} has held{of} at least as high as {}.", a.because),
         None if a.at_least <= 0.0 => format!("Hold{of} again after {}.", a.because),
@@ -86,16 +151,27 @@ fn again_view(section: String, a: &Again, several: bool, u: Units) -> AgainView 
                     r.times_as_long()
                 )
             });
-            format!("Test{of} again at {} or higher: that is where {} showed it.{half}", u.gauge(a.at_least), a.because)
+            format!(
+                "Test{of} again at {} or higher: that is where {} showed it.{half}",
+                u.gauge(a.at_least),
+                a.because
+            )
         }
     };
-    AgainView { section, at_least_pa: a.at_least, is_met: a.met_by.is_some(), words }
+    AgainView {
+        section,
+        at_least_pa: a.at_least,
+        is_met: a.met_by.is_some(),
+        words,
+    }
 }
 
 fn words(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
     match text.trim() {
         "" => Err(ApiError::wrong(field, "this must be filled in")),
-        t if t.chars().count() > most => Err(ApiError::wrong(field, format!("at most {most} letters"))),
+        t if t.chars().count() > most => {
+            Err(ApiError::wrong(field, format!("at most {most} letters")))
+        }
         t => Ok(t.into()),
     }
 }
@@ -103,7 +179,10 @@ fn words(field: &str, text: &str, most: usize) -> Result<String, ApiError> {
 /// The sections of a place; a section that the survey does not have is refused.
 fn known_section(d: &Dossier, place: &str, stated: Option<&str>) -> Result<Vec<String>, ApiError> {
     match stated.filter(|x| !d.survey.sections.iter().any(|s| s == x)) {
-        Some(x) => Err(ApiError::wrong("section", format!("the survey has no section “{x}”"))),
+        Some(x) => Err(ApiError::wrong(
+            "section",
+            format!("the survey has no section “{x}”"),
+        )),
         None => Ok(d.sections_of_place(place, stated)),
     }
 }
@@ -111,15 +190,27 @@ fn known_section(d: &Dossier, place: &str, stated: Option<&str>) -> Result<Vec<S
 /// Logs a look at a place.
 #[utoipa::path(request_body = LookInput, responses((status = 201)))]
 #[post("/api/circuits/{id}/looks")]
-pub async fn add_look(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<LookInput>) -> Result<HttpResponse, ApiError> {
+pub async fn add_look(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: web::Json<LookInput>,
+) -> Result<HttpResponse, ApiError> {
     let (circuit, b) = (id.into_inner(), body.into_inner());
     if Method::from_code(&b.method).is_none() {
-        return Err(ApiError::wrong("method", format!("the method must be one of {}", Method::codes())));
+        return Err(ApiError::wrong(
+            "method",
+            format!("the method must be one of {}", Method::codes()),
+        ));
     }
     if Finding::from_code(&b.finding).is_none() {
-        return Err(ApiError::wrong("finding", format!("the finding must be one of {}", Finding::codes())));
+        return Err(ApiError::wrong(
+            "finding",
+            format!("the finding must be one of {}", Finding::codes()),
+        ));
     }
-    if b.dwell_s.is_some_and(|d| !(d.is_finite() && d > 0.0 && d < 1e6)) {
+    if b.dwell_s
+        .is_some_and(|d| !(d.is_finite() && d > 0.0 && d < 1e6))
+    {
         return Err(ApiError::wrong("dwell_s", "the time must be above zero"));
     }
     if b.at_pa.is_some_and(|p| !p.is_finite()) {
@@ -156,12 +247,24 @@ pub async fn add_look(state: web::Data<AppState>, id: web::Path<String>, body: w
 /// Logs a repair; the next hold is its re-test.
 #[utoipa::path(request_body = RepairInput, responses((status = 201)))]
 #[post("/api/circuits/{id}/repairs")]
-pub async fn add_repair(state: web::Data<AppState>, id: web::Path<String>, body: web::Json<RepairInput>) -> Result<HttpResponse, ApiError> {
+pub async fn add_repair(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: web::Json<RepairInput>,
+) -> Result<HttpResponse, ApiError> {
     let (circuit, b) = (id.into_inner(), body.into_inner());
-    if b.torque_nm.is_some_and(|t| !(t.is_finite() && t > 0.0 && t < 1e3)) {
-        return Err(ApiError::wrong("torque_nm", "the torque must be above zero"));
+    if b.torque_nm
+        .is_some_and(|t| !(t.is_finite() && t > 0.0 && t < 1e3))
+    {
+        return Err(ApiError::wrong(
+            "torque_nm",
+            "the torque must be above zero",
+        ));
     }
-    let (place, cause) = (words("place", &b.place, 120)?, words("cause", &b.cause, 200)?);
+    let (place, cause) = (
+        words("place", &b.place, 120)?,
+        words("cause", &b.cause, 200)?,
+    );
     let of = circuit.clone();
     let at_ms = happened_at("at_ms", b.at_ms)?;
     state
@@ -169,7 +272,8 @@ pub async fn add_repair(state: web::Data<AppState>, id: web::Path<String>, body:
             let d = Dossier::read(s, &of, Units::default())?;
             known_section(&d, &place, b.section.as_deref())?;
             if b.with_torch {
-                may_use_torch(d.pressure_left(), b.is_safe, Units::default()).map_err(|why| ApiError::wrong("is_safe", why))?;
+                may_use_torch(d.pressure_left(), b.is_safe, Units::default())
+                    .map_err(|why| ApiError::wrong("is_safe", why))?;
             }
             Ok(s.store.add_repair(&rows::Repair {
                 id: fresh_id(),

@@ -55,7 +55,12 @@ pub struct ArguedView {
 }
 
 impl ArguedView {
-    pub fn of(argued: Argued, repeats: Option<Repeats>, overlays: Vec<OverlayView>, next: Vec<Action>) -> Self {
+    pub fn of(
+        argued: Argued,
+        repeats: Option<Repeats>,
+        overlays: Vec<OverlayView>,
+        next: Vec<Action>,
+    ) -> Self {
         let standing = |s: Standing| match s {
             Standing::Likely => "likely",
             Standing::Possible => "possible",
@@ -66,13 +71,32 @@ impl ArguedView {
             sources: argued
                 .sources
                 .into_iter()
-                .map(|s| SourceView { code: s.code.into(), title: s.title.into(), standing: standing(s.standing).into(), speaks_for: s.speaks_for, against: s.against })
+                .map(|s| SourceView {
+                    code: s.code.into(),
+                    title: s.title.into(),
+                    standing: standing(s.standing).into(),
+                    speaks_for: s.speaks_for,
+                    against: s.against,
+                })
                 .collect(),
-            wedge: argued.wedge.map(|w| WedgeView { hold: w.hold, careful_pa_s: w.careful, likely_pa_s: w.likely }),
+            wedge: argued.wedge.map(|w| WedgeView {
+                hold: w.hold,
+                careful_pa_s: w.careful,
+                likely_pa_s: w.likely,
+            }),
             words: argued.words,
             repeats: repeats.map_or_else(Vec::new, |r| r.words),
             overlays,
-            next: next.into_iter().map(|a| ActionView { code: a.code.into(), title: a.title, minutes: a.minutes, why: a.why, either: a.either.into() }).collect(),
+            next: next
+                .into_iter()
+                .map(|a| ActionView {
+                    code: a.code.into(),
+                    title: a.title,
+                    minutes: a.minutes,
+                    why: a.why,
+                    either: a.either.into(),
+                })
+                .collect(),
         }
     }
 }

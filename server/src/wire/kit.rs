@@ -94,22 +94,41 @@ pub struct RigInput {
 
 fn day(field: &str, text: Option<&String>) -> Result<(), ApiError> {
     match text.map(|t| t.trim()).filter(|t| !t.is_empty()) {
-        Some(t) if t.parse::<jiff::civil::Date>().is_err() => Err(ApiError::wrong(field, format!("“{t}” is not a date such as 2027-03-31"))),
+        Some(t) if t.parse::<jiff::civil::Date>().is_err() => Err(ApiError::wrong(
+            field,
+            format!("“{t}” is not a date such as 2027-03-31"),
+        )),
         _ => Ok(()),
     }
 }
 
 fn positive(field: &str, typed: &Typed) -> Result<f64, ApiError> {
-    let value = parse_number(&typed.typed).map_err(|e| ApiError::wrong(field, format!("“{}” {e}", typed.typed)))?;
-    if value > 0.0 { Ok(value) } else { Err(ApiError::wrong(field, format!("{field} must be above zero"))) }
+    let value = parse_number(&typed.typed)
+        .map_err(|e| ApiError::wrong(field, format!("“{}” {e}", typed.typed)))?;
+    if value > 0.0 {
+        Ok(value)
+    } else {
+        Err(ApiError::wrong(
+            field,
+            format!("{field} must be above zero"),
+        ))
+    }
 }
 
 impl KitDoc {
     /// Refuses what cannot be used, naming the field.
     pub fn check(&self) -> Result<KitKind, ApiError> {
-        let kind = KitKind::from_code(&self.kind).ok_or_else(|| ApiError::wrong("kind", format!("the kind must be one of {}", KitKind::codes())))?;
+        let kind = KitKind::from_code(&self.kind).ok_or_else(|| {
+            ApiError::wrong(
+                "kind",
+                format!("the kind must be one of {}", KitKind::codes()),
+            )
+        })?;
         if self.name.trim().is_empty() || self.name.chars().count() > 80 {
-            return Err(ApiError::wrong("name", "it needs a name of at most 80 letters"));
+            return Err(ApiError::wrong(
+                "name",
+                "it needs a name of at most 80 letters",
+            ));
         }
         for (name, v) in [
             ("resolution", self.resolution),
@@ -121,17 +140,42 @@ impl KitDoc {
             ("volume_l", self.volume_l),
         ] {
             if v.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-                return Err(ApiError::wrong(name, format!("{} must be above zero", name.replace('_', " "))));
+                return Err(ApiError::wrong(
+                    name,
+                    format!("{} must be above zero", name.replace('_', " ")),
+                ));
             }
         }
-        if let Some(p) = self.principle.as_deref().filter(|p| Principle::from_code(p).is_none()) {
-            return Err(ApiError::wrong("principle", format!("“{p}” is not one of {}", Principle::codes())));
+        if let Some(p) = self
+            .principle
+            .as_deref()
+            .filter(|p| Principle::from_code(p).is_none())
+        {
+            return Err(ApiError::wrong(
+                "principle",
+                format!("“{p}” is not one of {}", Principle::codes()),
+            ));
         }
-        if matches!(kind, KitKind::VacuumGauge | KitKind::PressureGauge | KitKind::Probe) && Unit::from_code(&self.unit).is_none() {
-            return Err(ApiError::wrong("unit", format!("“{}” is not a unit Ruhe knows", self.unit)));
+        if matches!(
+            kind,
+            KitKind::VacuumGauge | KitKind::PressureGauge | KitKind::Probe
+        ) && Unit::from_code(&self.unit).is_none()
+        {
+            return Err(ApiError::wrong(
+                "unit",
+                format!("“{}” is not a unit Ruhe knows", self.unit),
+            ));
         }
-        if kind == KitKind::PressureGauge && Unit::from_code(&self.unit).is_some_and(Unit::is_absolute) {
-            return Err(ApiError::wrong("unit", format!("“{}” is an absolute unit, and this gauge is read above the air: psig, psi, bar, kPa or MPa", self.unit)));
+        if kind == KitKind::PressureGauge
+            && Unit::from_code(&self.unit).is_some_and(Unit::is_absolute)
+        {
+            return Err(ApiError::wrong(
+                "unit",
+                format!(
+                    "“{}” is an absolute unit, and this gauge is read above the air: psig, psi, bar, kPa or MPa",
+                    self.unit
+                ),
+            ));
         }
         day("calibration_due", self.calibration_due.as_ref())?;
         day("oil_changed", self.oil_changed.as_ref())?;
@@ -139,35 +183,67 @@ impl KitDoc {
             KitKind::Pump => {
                 self.pump()?;
             }
-            KitKind::Hose if self.bore_mm.is_none() => return Err(ApiError::wrong("bore_mm", "a hose needs its bore: it decides how fast it pumps")),
-            KitKind::Hose if self.length_m.is_none() => return Err(ApiError::wrong("length_m", "a hose needs its length")),
-            KitKind::Rig if self.parts.is_empty() => return Err(ApiError::wrong("parts", "a rig needs at least a pump or a hose")),
+            KitKind::Hose if self.bore_mm.is_none() => {
+                return Err(ApiError::wrong(
+                    "bore_mm",
+                    "a hose needs its bore: it decides how fast it pumps",
+                ));
+            }
+            KitKind::Hose if self.length_m.is_none() => {
+                return Err(ApiError::wrong("length_m", "a hose needs its length"));
+            }
+            KitKind::Rig if self.parts.is_empty() => {
+                return Err(ApiError::wrong(
+                    "parts",
+                    "a rig needs at least a pump or a hose",
+                ));
+            }
             _ => {}
         }
         Ok(kind)
     }
     /// A pump's speed and what it reaches: 50 micron if nobody said (common practice, no source).
     pub fn pump(&self) -> Result<Pump, ApiError> {
-        let flow = self.flow.as_ref().ok_or_else(|| ApiError::wrong("flow", "a pump needs its flow"))?;
-        let unit = FlowUnit::from_code(&flow.unit).ok_or_else(|| ApiError::wrong("flow", format!("the flow must be in one of {}", FlowUnit::codes())))?;
+        let flow = self
+            .flow
+            .as_ref()
+            .ok_or_else(|| ApiError::wrong("flow", "a pump needs its flow"))?;
+        let unit = FlowUnit::from_code(&flow.unit).ok_or_else(|| {
+            ApiError::wrong(
+                "flow",
+                format!("the flow must be in one of {}", FlowUnit::codes()),
+            )
+        })?;
         let ultimate = match &self.ultimate {
             None => 50.0 * MICRON,
             Some(t) => Unit::from_code(&t.unit)
                 .filter(|u| u.info().dimension == Dimension::Pressure)
-                .ok_or_else(|| ApiError::wrong("ultimate", format!("“{}” is not a unit of pressure", t.unit)))?
+                .ok_or_else(|| {
+                    ApiError::wrong(
+                        "ultimate",
+                        format!("“{}” is not a unit of pressure", t.unit),
+                    )
+                })?
                 .to_si(positive("ultimate", t)?),
         };
-        Ok(Pump { speed: unit.to_si(positive("flow", flow)?), ultimate })
+        Ok(Pump {
+            speed: unit.to_si(positive("flow", flow)?),
+            ultimate,
+        })
     }
     pub fn hose(&self) -> Option<Hose> {
         (self.kind == KitKind::Hose.code()).then_some(())?;
-        Some(Hose { name: self.name.clone(), tube: Tube::mm(self.bore_mm?, self.length_m?) })
+        Some(Hose {
+            name: self.name.clone(),
+            tube: Tube::mm(self.bore_mm?, self.length_m?),
+        })
     }
     /// Its facts in words.
     pub fn words(&self) -> String {
         let mut out: Vec<String> = Vec::new();
         let unit = Unit::from_code(&self.unit).map_or("", |u| u.info().label);
-        let mut say = |value: Option<f64>, words: &dyn Fn(f64) -> String| out.extend(value.map(words));
+        let mut say =
+            |value: Option<f64>, words: &dyn Fn(f64) -> String| out.extend(value.map(words));
         say(self.range, &|v| format!("to {v} {unit}"));
         say(self.resolution, &|v| format!("step {v} {unit}"));
         say(self.accuracy, &|v| format!("±{v} {unit}"));
@@ -175,32 +251,62 @@ impl KitDoc {
         say(self.length_m, &|v| format!("{v} m"));
         say(self.volume_l, &|v| format!("{v} L"));
         say(self.auto_off_min, &|v| format!("off after {v} min"));
-        out.extend(self.flow.as_ref().map(|f| format!("{} {}", f.typed, f.unit)));
-        out.extend(self.ultimate.as_ref().map(|u| format!("reaches {} {}", u.typed, u.unit)));
+        out.extend(
+            self.flow
+                .as_ref()
+                .map(|f| format!("{} {}", f.typed, f.unit)),
+        );
+        out.extend(
+            self.ultimate
+                .as_ref()
+                .map(|u| format!("reaches {} {}", u.typed, u.unit)),
+        );
         match self.principle.as_deref().and_then(Principle::from_code) {
             Some(Principle::Thermal) => out.push("heat-loss".into()),
             Some(Principle::Diaphragm) => out.push("diaphragm".into()),
             None => {}
         }
-        let filled = |t: &Option<String>| t.as_deref().map(str::trim).filter(|t| !t.is_empty()).map(str::to_owned);
+        let filled = |t: &Option<String>| {
+            t.as_deref()
+                .map(str::trim)
+                .filter(|t| !t.is_empty())
+                .map(str::to_owned)
+        };
         out.extend(filled(&self.oil_changed).map(|d| format!("oil {d}")));
         out.extend(filled(&self.calibration_due).map(|d| format!("calibrated until {d}")));
-        out.extend(Some(self.note.trim()).filter(|n| !n.is_empty()).map(str::to_owned));
+        out.extend(
+            Some(self.note.trim())
+                .filter(|n| !n.is_empty())
+                .map(str::to_owned),
+        );
         out.join(", ")
     }
     /// Its calibration has run out on this day.
     pub fn is_overdue(&self, today: jiff::civil::Date) -> bool {
-        self.calibration_due.as_deref().and_then(|d| d.trim().parse::<jiff::civil::Date>().ok()).is_some_and(|d| d < today)
+        self.calibration_due
+            .as_deref()
+            .and_then(|d| d.trim().parse::<jiff::civil::Date>().ok())
+            .is_some_and(|d| d < today)
     }
 }
 
 /// The rig from its pieces, with its volume; `None` without a pump or a hose.
 pub fn rig_of(parts: &[KitDoc], how: &RigInput) -> Result<Option<(Rig, f64)>, ApiError> {
-    let Some(pump) = parts.iter().find(|p| p.kind == KitKind::Pump.code()) else { return Ok(None) };
+    let Some(pump) = parts.iter().find(|p| p.kind == KitKind::Pump.code()) else {
+        return Ok(None);
+    };
     let hoses: Vec<Hose> = parts.iter().filter_map(KitDoc::hose).collect();
     if hoses.is_empty() {
         return Ok(None);
     }
-    let arranged = Arranged { side_by_side: how.side_by_side && hoses.len() > 1, core_tool: how.core_tool, core_in: how.core_in, tees: how.tees };
-    Ok(Some((assemble(pump.pump()?, &hoses, arranged), litres(&hoses))))
+    let arranged = Arranged {
+        side_by_side: how.side_by_side && hoses.len() > 1,
+        core_tool: how.core_tool,
+        core_in: how.core_in,
+        tees: how.tees,
+    };
+    Ok(Some((
+        assemble(pump.pump()?, &hoses, arranged),
+        litres(&hoses),
+    )))
 }

@@ -4,7 +4,10 @@ use super::kit::{KitUsed, RigInput};
 use crate::error::ApiError;
 use crate::state::fresh_id;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, PullStage, Quantity, Reference, RigPart, RigShare, Settings};
+use ruhe_core::reading::{
+    CALIBRATION_DUE, Channel, DecayLimit, Gas, HoldLimit, Kind, Position, Principle, PullStage,
+    Quantity, Reference, RigPart, RigShare, Settings,
+};
 use ruhe_core::survey::Behind;
 use ruhe_store::rows;
 use serde::{Deserialize, Serialize};
@@ -154,7 +157,8 @@ pub struct Plan {
 
 impl Plan {
     pub fn of_row(row: &rows::Test) -> Result<Self, ApiError> {
-        serde_json::from_str(&row.plan).map_err(|e| ApiError::Inside(format!("plan of test {}: {e}", row.id)))
+        serde_json::from_str(&row.plan)
+            .map_err(|e| ApiError::Inside(format!("plan of test {}: {e}", row.id)))
     }
     pub fn json(&self) -> String {
         serde_json::to_string(self).unwrap_or_default()
@@ -188,70 +192,154 @@ impl Plan {
             ("auto_off_s", self.auto_off_s),
         ] {
             if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-                return Err(ApiError::wrong(name, format!("{} must be a number above zero", in_words(name))));
+                return Err(ApiError::wrong(
+                    name,
+                    format!("{} must be a number above zero", in_words(name)),
+                ));
             }
         }
-        if self.altitude_m.is_some_and(|h| !(-500.0..=9000.0).contains(&h)) {
-            return Err(ApiError::wrong("altitude_m", "the altitude must be within −500 and 9000 m"));
+        if self
+            .altitude_m
+            .is_some_and(|h| !(-500.0..=9000.0).contains(&h))
+        {
+            return Err(ApiError::wrong(
+                "altitude_m",
+                "the altitude must be within −500 and 9000 m",
+            ));
         }
-        if self.barometer_pa.is_some_and(|p| !(30_000.0..=115_000.0).contains(&p)) {
-            return Err(ApiError::wrong("barometer_pa", "that is not the pressure of any air people work in"));
+        if self
+            .barometer_pa
+            .is_some_and(|p| !(30_000.0..=115_000.0).contains(&p))
+        {
+            return Err(ApiError::wrong(
+                "barometer_pa",
+                "that is not the pressure of any air people work in",
+            ));
         }
-        if self.gas.as_deref().is_some_and(|g| Gas::from_code(g).is_none()) {
-            return Err(ApiError::wrong("gas", format!("the gas must be one of {}", Gas::codes())));
+        if self
+            .gas
+            .as_deref()
+            .is_some_and(|g| Gas::from_code(g).is_none())
+        {
+            return Err(ApiError::wrong(
+                "gas",
+                format!("the gas must be one of {}", Gas::codes()),
+            ));
         }
-        if self.behind.as_deref().is_some_and(|b| Behind::from_code(b).is_none()) {
-            return Err(ApiError::wrong("behind", format!("what stands behind must be one of {}", Behind::codes())));
+        if self
+            .behind
+            .as_deref()
+            .is_some_and(|b| Behind::from_code(b).is_none())
+        {
+            return Err(ApiError::wrong(
+                "behind",
+                format!("what stands behind must be one of {}", Behind::codes()),
+            ));
         }
-        if self.part.as_deref().is_some_and(|p| RigPart::from_code(p).is_none()) {
-            return Err(ApiError::wrong("part", format!("a rig check is of one of {}", RigPart::codes())));
+        if self
+            .part
+            .as_deref()
+            .is_some_and(|p| RigPart::from_code(p).is_none())
+        {
+            return Err(ApiError::wrong(
+                "part",
+                format!("a rig check is of one of {}", RigPart::codes()),
+            ));
         }
         for (i, x) in self.stages.iter().enumerate() {
             let bad = |v: f64| !(v.is_finite() && v > 0.0);
-            if bad(x.target_pa) || x.break_pa.is_some_and(bad) || !(x.dwell_s.is_finite() && x.dwell_s >= 0.0) {
-                return Err(ApiError::wrong(&format!("stages.{i}"), format!("pull {} needs a target above zero", i + 1)));
+            if bad(x.target_pa)
+                || x.break_pa.is_some_and(bad)
+                || !(x.dwell_s.is_finite() && x.dwell_s >= 0.0)
+            {
+                return Err(ApiError::wrong(
+                    &format!("stages.{i}"),
+                    format!("pull {} needs a target above zero", i + 1),
+                ));
             }
         }
-        if self.volume_low_l.zip(self.volume_high_l).is_some_and(|(a, b)| a > b) {
-            return Err(ApiError::wrong("volume_high_l", "the larger volume is smaller than the smaller one"));
+        if self
+            .volume_low_l
+            .zip(self.volume_high_l)
+            .is_some_and(|(a, b)| a > b)
+        {
+            return Err(ApiError::wrong(
+                "volume_high_l",
+                "the larger volume is smaller than the smaller one",
+            ));
         }
-        for (a, b, name) in [(self.drop_pa, self.over_s, "over_s"), (self.level_pa, self.at_s, "at_s"), (self.rise_pa, self.rise_over_s, "rise_over_s")] {
+        for (a, b, name) in [
+            (self.drop_pa, self.over_s, "over_s"),
+            (self.level_pa, self.at_s, "at_s"),
+            (self.rise_pa, self.rise_over_s, "rise_over_s"),
+        ] {
             if a.is_some() != b.is_some() {
-                return Err(ApiError::wrong(name, "a limit needs its time: without it, it means little"));
+                return Err(ApiError::wrong(
+                    name,
+                    "a limit needs its time: without it, it means little",
+                ));
             }
         }
         Ok(())
     }
     pub fn settings(&self, kind: Kind, refrigerant: &str, volume_l: Option<f64>) -> Settings {
         Settings {
-            gas: self.gas.as_deref().and_then(Gas::from_code).unwrap_or(Gas::Nitrogen),
+            gas: self
+                .gas
+                .as_deref()
+                .and_then(Gas::from_code)
+                .unwrap_or(Gas::Nitrogen),
             barometer_pa: self.barometer_pa,
             altitude_m: self.altitude_m,
             volume_l: self.volume_l.or(volume_l),
             evacuated_s: self.evacuated_s,
             isolated: self.isolated.unwrap_or(true),
-            hold_limit: self.drop_pa.zip(self.over_s).map(|(drop_pa, over_s)| HoldLimit { drop_pa, over_s }),
-            decay_limit: self.level_pa.zip(self.at_s).map(|(level_pa, at_s)| DecayLimit {
-                level_pa,
-                at_s,
-                start_max_pa: self.start_max_pa,
-                rise: self.rise_pa.zip(self.rise_over_s),
-            }),
+            hold_limit: self
+                .drop_pa
+                .zip(self.over_s)
+                .map(|(drop_pa, over_s)| HoldLimit { drop_pa, over_s }),
+            decay_limit: self
+                .level_pa
+                .zip(self.at_s)
+                .map(|(level_pa, at_s)| DecayLimit {
+                    level_pa,
+                    at_s,
+                    start_max_pa: self.start_max_pa,
+                    rise: self.rise_pa.zip(self.rise_over_s),
+                }),
             planned_s: self.planned_s,
             refrigerant: Some(refrigerant.to_owned()).filter(|r| !r.is_empty()),
             volume_ratio: self.volume_ratio,
-            volume_band_l: self.volume_low_l.zip(self.volume_high_l).filter(|_| self.volume_l.is_none()),
+            volume_band_l: self
+                .volume_low_l
+                .zip(self.volume_high_l)
+                .filter(|_| self.volume_l.is_none()),
             test_pa: self.test_pa,
             tracer_pa: self.tracer_pa,
-            stages: self.stages.iter().map(|x| PullStage { target_pa: x.target_pa, break_pa: x.break_pa, dwell_s: x.dwell_s }).collect(),
+            stages: self
+                .stages
+                .iter()
+                .map(|x| PullStage {
+                    target_pa: x.target_pa,
+                    break_pa: x.break_pa,
+                    dwell_s: x.dwell_s,
+                })
+                .collect(),
             rig: self.assembled.clone(),
-            rig_share: self.rig_share.as_ref().filter(|_| self.hoses_in).map(|r| RigShare {
-                rate: (r.low_pa_s, r.high_pa_s),
-                volume_l: r.volume_l,
-                test: r.test.clone(),
-            }),
+            rig_share: self
+                .rig_share
+                .as_ref()
+                .filter(|_| self.hoses_in)
+                .map(|r| RigShare {
+                    rate: (r.low_pa_s, r.high_pa_s),
+                    volume_l: r.volume_l,
+                    test: r.test.clone(),
+                }),
             part: self.part.as_deref().and_then(RigPart::from_code),
-            awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay) && self.awaits_isolation.unwrap_or(self.imported_from.is_none()),
+            awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay)
+                && self
+                    .awaits_isolation
+                    .unwrap_or(self.imported_from.is_none()),
             behind: self.behind.as_deref().and_then(Behind::from_code),
             ceiling_pa: self.ceiling_pa,
             ceiling_b_pa: self.ceiling_b_pa,
@@ -282,10 +370,23 @@ impl Plan {
             tracer_pa: s.tracer_pa,
             awaits_isolation: Some(s.awaits_isolation),
             behind: s.behind.map(|b| b.code().into()),
-            stages: s.stages.iter().map(|x| StageDoc { target_pa: x.target_pa, break_pa: x.break_pa, dwell_s: x.dwell_s }).collect(),
+            stages: s
+                .stages
+                .iter()
+                .map(|x| StageDoc {
+                    target_pa: x.target_pa,
+                    break_pa: x.break_pa,
+                    dwell_s: x.dwell_s,
+                })
+                .collect(),
             assembled: s.rig.clone(),
             hoses_in: s.rig_share.is_some(),
-            rig_share: s.rig_share.as_ref().map(|r| RigShareDoc { low_pa_s: r.rate.0, high_pa_s: r.rate.1, volume_l: r.volume_l, test: r.test.clone() }),
+            rig_share: s.rig_share.as_ref().map(|r| RigShareDoc {
+                low_pa_s: r.rate.0,
+                high_pa_s: r.rate.1,
+                volume_l: r.volume_l,
+                test: r.test.clone(),
+            }),
             part: s.part.map(|p| p.code().into()),
             ceiling_pa: s.ceiling_pa,
             ceiling_b_pa: s.ceiling_b_pa,
@@ -303,7 +404,10 @@ fn in_words(field: &str) -> String {
         "at_s" => "the limit’s time".into(),
         "test_pa" => "the test pressure".into(),
         "planned_s" => "the planned time".into(),
-        other => ["_pa", "_s", "_l"].iter().fold(other, |name, unit| name.strip_suffix(unit).unwrap_or(name)).replace('_', " "),
+        other => ["_pa", "_s", "_l"]
+            .iter()
+            .fold(other, |name, unit| name.strip_suffix(unit).unwrap_or(name))
+            .replace('_', " "),
     }
 }
 
@@ -336,34 +440,67 @@ pub struct ChannelInput {
 
 impl ChannelInput {
     pub fn parse(&self) -> Result<Channel, ApiError> {
-        let pick = |field: &str, code: &str, all: String| ApiError::wrong(field, format!("“{code}” is not one of {all}"));
-        let quantity = Quantity::from_code(&self.quantity).ok_or_else(|| pick("quantity", &self.quantity, Quantity::codes()))?;
-        let unit = Unit::from_code(&self.unit).ok_or_else(|| ApiError::wrong("unit", format!("“{}” is not a unit Ruhe knows", self.unit)))?;
+        let pick = |field: &str, code: &str, all: String| {
+            ApiError::wrong(field, format!("“{code}” is not one of {all}"))
+        };
+        let quantity = Quantity::from_code(&self.quantity)
+            .ok_or_else(|| pick("quantity", &self.quantity, Quantity::codes()))?;
+        let unit = Unit::from_code(&self.unit).ok_or_else(|| {
+            ApiError::wrong("unit", format!("“{}” is not a unit Ruhe knows", self.unit))
+        })?;
         if let Some(misfit) = Channel::unit_misfit(quantity, unit) {
             return Err(ApiError::wrong("unit", misfit));
         }
         if self.name.trim().is_empty() || self.name.len() > 80 {
-            return Err(ApiError::wrong("name", "a channel needs a name of at most 80 letters"));
+            return Err(ApiError::wrong(
+                "name",
+                "a channel needs a name of at most 80 letters",
+            ));
         }
-        for (name, v) in [("resolution", self.resolution), ("accuracy", self.accuracy), ("range", self.range)] {
+        for (name, v) in [
+            ("resolution", self.resolution),
+            ("accuracy", self.accuracy),
+            ("range", self.range),
+        ] {
             if v.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-                return Err(ApiError::wrong(name, format!("the {name} must be above zero")));
+                return Err(ApiError::wrong(
+                    name,
+                    format!("the {name} must be above zero"),
+                ));
             }
         }
         if self.volume_share.is_some_and(|v| !(0.0..=1.0).contains(&v)) {
-            return Err(ApiError::wrong("volume_share", "a share of the volume lies between 0 and 1"));
+            return Err(ApiError::wrong(
+                "volume_share",
+                "a share of the volume lies between 0 and 1",
+            ));
         }
         macro_rules! choice {
             ($ty:ident, $field:ident) => {
-                self.$field.as_deref().map(|c| $ty::from_code(c).ok_or_else(|| pick(stringify!($field), c, $ty::codes()))).transpose()?
+                self.$field
+                    .as_deref()
+                    .map(|c| {
+                        $ty::from_code(c).ok_or_else(|| pick(stringify!($field), c, $ty::codes()))
+                    })
+                    .transpose()?
             };
         }
-        let due = self.calibration_due.as_deref().map(str::trim).filter(|d| !d.is_empty());
+        let due = self
+            .calibration_due
+            .as_deref()
+            .map(str::trim)
+            .filter(|d| !d.is_empty());
         if let Some(d) = due.filter(|d| d.parse::<jiff::civil::Date>().is_err()) {
-            return Err(ApiError::wrong("calibration_due", format!("“{d}” is not a date such as 2027-03-31")));
+            return Err(ApiError::wrong(
+                "calibration_due",
+                format!("“{d}” is not a date such as 2027-03-31"),
+            ));
         }
         Ok(Channel {
-            extra: due.map(|d| (CALIBRATION_DUE.to_owned(), d.to_owned())).into_iter().collect(),
+            extra: due
+                .map(|d| (CALIBRATION_DUE.to_owned(), d.to_owned()))
+                .into_iter()
+                .collect(),
             resolution: self.resolution,
             accuracy: self.accuracy,
             range: self.range,

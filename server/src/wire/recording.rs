@@ -4,7 +4,9 @@ use super::plan::{Plan, channel_row};
 use crate::error::ApiError;
 use crate::state::{fresh_id, now_ms};
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{Channel, Event, EventKind, Kind, Position, Principle, Quantity, Reading, Recording, Reference};
+use ruhe_core::reading::{
+    Channel, Event, EventKind, Kind, Position, Principle, Quantity, Reading, Recording, Reference,
+};
 use std::sync::atomic::{AtomicI64, Ordering};
 
 use ruhe_store::{Store, StoreError, Value, rows};
@@ -20,7 +22,11 @@ fn channel_of(row: &rows::Channel) -> Result<Channel, ApiError> {
         reference: row.reference.as_deref().and_then(Reference::from_code),
         principle: row.principle.as_deref().and_then(Principle::from_code),
         extra: serde_json::from_str(&row.extra).unwrap_or_default(),
-        ..Channel::new(&row.name, Quantity::from_code(&row.quantity).ok_or_else(broken)?, Unit::from_code(&row.unit).ok_or_else(broken)?)
+        ..Channel::new(
+            &row.name,
+            Quantity::from_code(&row.quantity).ok_or_else(broken)?,
+            Unit::from_code(&row.unit).ok_or_else(broken)?,
+        )
     })
 }
 
@@ -35,7 +41,11 @@ pub struct ReadTest {
 
 impl Clone for ReadTest {
     fn clone(&self) -> Self {
-        Self { recording: self.recording.clone(), channel_ids: self.channel_ids.clone(), seen: AtomicI64::new(self.seen.load(Ordering::Relaxed)) }
+        Self {
+            recording: self.recording.clone(),
+            channel_ids: self.channel_ids.clone(),
+            seen: AtomicI64::new(self.seen.load(Ordering::Relaxed)),
+        }
     }
 }
 
@@ -48,7 +58,11 @@ impl ReadTest {
         let start = self.start_ms();
         for r in rows {
             if let Some(channel) = self.channel_ids.iter().position(|id| *id == r.channel_id) {
-                self.recording.readings.push(Reading { at_s: (r.at_ms - start) as f64 / 1e3, channel, value: r.value });
+                self.recording.readings.push(Reading {
+                    at_s: (r.at_ms - start) as f64 / 1e3,
+                    channel,
+                    value: r.value,
+                });
             }
         }
     }
@@ -64,7 +78,9 @@ impl ReadTest {
     /// The same test with `rows` at its end. `None`: one of them lies before what is known, so it must be read anew.
     pub fn grown(&self, rows: &[Value], upto: i64) -> Option<Self> {
         let last = self.recording.readings.last()?.at_s;
-        let is_next = rows.first().is_none_or(|r| (r.at_ms - self.start_ms()) as f64 / 1e3 >= last);
+        let is_next = rows
+            .first()
+            .is_none_or(|r| (r.at_ms - self.start_ms()) as f64 / 1e3 >= last);
         is_next.then(|| {
             let mut out = self.clone();
             out.push(rows);
@@ -78,13 +94,17 @@ impl ReadTest {
 pub fn read_test(store: &Store, test: &rows::Test, upto: i64) -> Result<ReadTest, ApiError> {
     let circuit = store.circuit(&test.circuit_id)?.circuit;
     let channel_rows = store.channels(&test.id)?;
-    let channels = channel_rows.iter().map(channel_of).collect::<Result<Vec<_>, _>>()?;
+    let channels = channel_rows
+        .iter()
+        .map(channel_of)
+        .collect::<Result<Vec<_>, _>>()?;
     let mut values = store.values_after(&test.id, -1)?;
     values.retain(|r| r.seq <= upto);
     let events = store.events(&test.id)?;
     let start = values.first().map_or(test.created_ms, |r| r.at_ms);
     let seconds = |ms: i64| (ms - start) as f64 / 1e3;
-    let kind = Kind::from_code(&test.kind).ok_or_else(|| ApiError::Inside(format!("kind of test {}", test.id)))?;
+    let kind = Kind::from_code(&test.kind)
+        .ok_or_else(|| ApiError::Inside(format!("kind of test {}", test.id)))?;
     let plan = Plan::of_row(test)?;
     let mut settings = plan.settings(kind, &circuit.refrigerant, circuit.volume_l);
     settings.settled_override_s = store.clock_start(&test.id)?.map(|c| seconds(c.at_ms));
@@ -92,12 +112,25 @@ pub fn read_test(store: &Store, test: &rows::Test, upto: i64) -> Result<ReadTest
         settings,
         channels,
         readings: Vec::with_capacity(values.len()),
-        events: events.iter().filter_map(|e| Some(Event { at_s: seconds(e.at_ms), kind: EventKind::from_code(&e.kind)?, note: e.note.clone() })).collect(),
+        events: events
+            .iter()
+            .filter_map(|e| {
+                Some(Event {
+                    at_s: seconds(e.at_ms),
+                    kind: EventKind::from_code(&e.kind)?,
+                    note: e.note.clone(),
+                })
+            })
+            .collect(),
         start_ms: Some(start),
         duplicates: 0,
         remarks: vec![],
     };
-    let mut out = ReadTest { recording, channel_ids: channel_rows.into_iter().map(|c| c.id).collect(), seen: AtomicI64::new(upto) };
+    let mut out = ReadTest {
+        recording,
+        channel_ids: channel_rows.into_iter().map(|c| c.id).collect(),
+        seen: AtomicI64::new(upto),
+    };
     out.push(&values);
     Ok(out)
 }
@@ -108,10 +141,28 @@ pub fn recording_of(store: &Store, test: &rows::Test) -> Result<Recording, ApiEr
 }
 
 /// Stores a whole recording as a test of a circuit: all of it or nothing.
-pub fn store_recording(store: &Store, circuit: &str, recording: &Recording, plan: Plan, origin: &str, start_ms: i64) -> Result<rows::Test, ApiError> {
-    let test =
-        rows::Test { id: fresh_id(), circuit_id: circuit.into(), kind: recording.settings.kind.code().into(), attempt: 0, plan: plan.json(), created_ms: start_ms };
-    let channels: Vec<rows::Channel> = recording.channels.iter().enumerate().map(|(i, c)| channel_row(c, &test.id, i)).collect();
+pub fn store_recording(
+    store: &Store,
+    circuit: &str,
+    recording: &Recording,
+    plan: Plan,
+    origin: &str,
+    start_ms: i64,
+) -> Result<rows::Test, ApiError> {
+    let test = rows::Test {
+        id: fresh_id(),
+        circuit_id: circuit.into(),
+        kind: recording.settings.kind.code().into(),
+        attempt: 0,
+        plan: plan.json(),
+        created_ms: start_ms,
+    };
+    let channels: Vec<rows::Channel> = recording
+        .channels
+        .iter()
+        .enumerate()
+        .map(|(i, c)| channel_row(c, &test.id, i))
+        .collect();
     let now = now_ms();
     let at = |s: f64| start_ms + (s * 1e3).round() as i64;
     let readings: Vec<rows::Reading> = recording
@@ -143,5 +194,7 @@ pub fn store_recording(store: &Store, circuit: &str, recording: &Recording, plan
             received_ms: now,
         })
         .collect();
-    store.add_whole_test(test, &channels, &readings, &events).map_err(|e: StoreError| e.into())
+    store
+        .add_whole_test(test, &channels, &readings, &events)
+        .map_err(|e: StoreError| e.into())
 }

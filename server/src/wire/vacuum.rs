@@ -91,7 +91,11 @@ fn explained(list: Vec<Forecast>) -> Vec<ExplanationDetail> {
             cause: e.cause.code().into(),
             probability: e.probability,
             words: e.words,
-            curve: e.curve.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
+            curve: e
+                .curve
+                .iter()
+                .map(|p| Point::plain(p.at_s, p.level))
+                .collect(),
         })
         .collect()
 }
@@ -111,7 +115,14 @@ pub(super) fn of_decay(v: DecayVerdict) -> Verdict {
             matters_probability: v.matters_probability,
             matters_rate: v.matters_pa_s.map(micron_per_min),
             leak_probability: v.leak_probability,
-            leak_rate: v.leak_rate.map(|r| estimate(micron_per_min(r.value), micron_per_min(r.low), micron_per_min(r.high), "micron/min")),
+            leak_rate: v.leak_rate.map(|r| {
+                estimate(
+                    micron_per_min(r.value),
+                    micron_per_min(r.low),
+                    micron_per_min(r.high),
+                    "micron/min",
+                )
+            }),
             warns: v.warns,
             rising: v.rising,
             comes_apart_s: v.comes_apart_s,
@@ -120,8 +131,18 @@ pub(super) fn of_decay(v: DecayVerdict) -> Verdict {
             limit_at_s: v.limit.at_s,
             limit_is_default: v.limit_is_default,
         }),
-        trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..shown(Kind::VacuumDecay, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
+        trace: v
+            .trace
+            .iter()
+            .map(|p| Point::plain(p.at_s, p.level))
+            .collect(),
+        ..shown(
+            Kind::VacuumDecay,
+            (outcome, word, shape),
+            &v.reasons,
+            [v.headline, v.summary, v.next_step],
+            v.evidence,
+        )
     }
 }
 
@@ -143,17 +164,41 @@ pub(super) fn of_pull(v: PullVerdict) -> Verdict {
                 .pulls
                 .iter()
                 .filter(|p| p.lowest.is_finite())
-                .map(|p| PullView { from_s: p.from, to_s: p.to, target_pa: p.target, lowest_pa: p.lowest, took_s: p.took })
+                .map(|p| PullView {
+                    from_s: p.from,
+                    to_s: p.to,
+                    target_pa: p.target,
+                    lowest_pa: p.lowest,
+                    took_s: p.took,
+                })
                 .collect(),
             arrival_low_s: v.arrival.and_then(|a| a.low),
             arrival_s: v.arrival.and_then(|a| a.middle),
             arrival_high_s: v.arrival.and_then(|a| a.high),
             break_until_s: v.break_until,
-            held_by: v.stall.map_or_else(Vec::new, |s| s.by.into_iter().map(|h| HeldView { code: h.held.code().into(), why: h.why, to_try: h.to_try.into() }).collect()),
+            held_by: v.stall.map_or_else(Vec::new, |s| {
+                s.by.into_iter()
+                    .map(|h| HeldView {
+                        code: h.held.code().into(),
+                        why: h.why,
+                        to_try: h.to_try.into(),
+                    })
+                    .collect()
+            }),
             prompts: v.prompts,
         }),
-        trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..shown(Kind::PullDown, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
+        trace: v
+            .trace
+            .iter()
+            .map(|p| Point::plain(p.at_s, p.level))
+            .collect(),
+        ..shown(
+            Kind::PullDown,
+            (outcome, word, shape),
+            &v.reasons,
+            [v.headline, v.summary, v.next_step],
+            v.evidence,
+        )
     }
 }
 
@@ -176,7 +221,17 @@ pub(super) fn of_rig(v: RigVerdict) -> Verdict {
             explanations: explained(v.explanations),
             isolated_at_s: v.isolated_at_s,
         }),
-        trace: v.trace.iter().map(|p| Point::plain(p.at_s, p.level)).collect(),
-        ..shown(Kind::RigCheck, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
+        trace: v
+            .trace
+            .iter()
+            .map(|p| Point::plain(p.at_s, p.level))
+            .collect(),
+        ..shown(
+            Kind::RigCheck,
+            (outcome, word, shape),
+            &v.reasons,
+            [v.headline, v.summary, v.next_step],
+            v.evidence,
+        )
     }
 }

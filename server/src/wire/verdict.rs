@@ -2,7 +2,9 @@
 
 use super::vacuum::{DecayDetail, PullDetail, RigDetail, of_decay, of_pull, of_rig};
 use ruhe_core::ENGINE_VERSION;
-use ruhe_core::hold::{HoldOutcome, HoldVerdict, LeakByOutcome, LeakByVerdict, Proof, judge_hold, judge_leak_by};
+use ruhe_core::hold::{
+    HoldOutcome, HoldVerdict, LeakByOutcome, LeakByVerdict, Proof, judge_hold, judge_leak_by,
+};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{Kind, Recording};
 use ruhe_core::vacuum::pull::judge_pull;
@@ -111,7 +113,13 @@ pub struct Point {
 
 impl Point {
     pub fn plain(at_s: f64, value: f64) -> Self {
-        Self { at_s, value, corrected: None, ribbon: None, temperature_k: None }
+        Self {
+            at_s,
+            value,
+            corrected: None,
+            ribbon: None,
+            temperature_k: None,
+        }
     }
 }
 
@@ -123,7 +131,10 @@ pub struct Judgement {
 
 /// Judges a recording of any kind.
 pub fn judged_of(recording: &Recording, units: Units) -> Judgement {
-    let alone = |verdict: Verdict| Judgement { verdict, decay: None };
+    let alone = |verdict: Verdict| Judgement {
+        verdict,
+        decay: None,
+    };
     match recording.settings.kind {
         Kind::PressureHold => alone(of_hold(judge_hold(recording, units))),
         Kind::LeakBy => alone(of_leak_by(judge_leak_by(recording, units))),
@@ -131,7 +142,10 @@ pub fn judged_of(recording: &Recording, units: Units) -> Judgement {
         Kind::RigCheck => alone(of_rig(judge_rig(recording, units))),
         Kind::VacuumDecay => {
             let decay = judge_decay(recording, units);
-            Judgement { verdict: of_decay(decay.clone()), decay: Some(decay) }
+            Judgement {
+                verdict: of_decay(decay.clone()),
+                decay: Some(decay),
+            }
         }
     }
 }
@@ -141,11 +155,21 @@ fn psi_per_hour(rate: f64) -> f64 {
 }
 
 pub(super) fn estimate(value: f64, low: f64, high: f64, unit: &str) -> Estimate {
-    Estimate { value, low, high, unit: unit.into(), confidence: 0.95 }
+    Estimate {
+        value,
+        low,
+        high,
+        unit: unit.into(),
+        confidence: 0.95,
+    }
 }
 
 fn proves(p: Proof) -> Proves {
-    Proves { low_g_per_year: p.low_g_per_year, high_g_per_year: p.high_g_per_year, assumptions: p.assumptions }
+    Proves {
+        low_g_per_year: p.low_g_per_year,
+        high_g_per_year: p.high_g_per_year,
+        assumptions: p.assumptions,
+    }
 }
 
 /// What every verdict has: its outcome with the word and shape on screen, what decided, headline, summary and next step,
@@ -182,7 +206,14 @@ fn of_hold(v: HoldVerdict) -> Verdict {
     };
     Verdict {
         hold: Some(HoldDetail {
-            loss: v.loss.map(|l| estimate(psi_per_hour(l.value), psi_per_hour(l.low), psi_per_hour(l.high), "psi/h")),
+            loss: v.loss.map(|l| {
+                estimate(
+                    psi_per_hour(l.value),
+                    psi_per_hour(l.low),
+                    psi_per_hour(l.high),
+                    "psi/h",
+                )
+            }),
             loss_detected: v.loss_detected,
             ideal_loss: v.ideal_loss.map(psi_per_hour),
             settled_at_s: v.settled_at_s,
@@ -195,8 +226,24 @@ fn of_hold(v: HoldVerdict) -> Verdict {
             lag_s: v.correction.map(|c| c.lag_s),
             again_at_s: v.again_at_s,
         }),
-        trace: v.trace.iter().map(|p| Point { at_s: p.at_s, value: p.raw, corrected: p.corrected, ribbon: p.ribbon, temperature_k: p.temperature }).collect(),
-        ..shown(Kind::PressureHold, (outcome, word, shape), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
+        trace: v
+            .trace
+            .iter()
+            .map(|p| Point {
+                at_s: p.at_s,
+                value: p.raw,
+                corrected: p.corrected,
+                ribbon: p.ribbon,
+                temperature_k: p.temperature,
+            })
+            .collect(),
+        ..shown(
+            Kind::PressureHold,
+            (outcome, word, shape),
+            &v.reasons,
+            [v.headline, v.summary, v.next_step],
+            v.evidence,
+        )
     }
 }
 
@@ -207,11 +254,44 @@ fn of_leak_by(v: LeakByVerdict) -> Verdict {
         LeakByOutcome::Both => ("both", "Falling and lets by"),
         LeakByOutcome::Undecided => ("undecided", "Can’t tell yet"),
     };
-    let share = |s: ruhe_core::hold::Share| estimate(Unit::Psi.delta_of_si(s.value), Unit::Psi.delta_of_si(s.low), Unit::Psi.delta_of_si(s.high), "psi");
+    let share = |s: ruhe_core::hold::Share| {
+        estimate(
+            Unit::Psi.delta_of_si(s.value),
+            Unit::Psi.delta_of_si(s.low),
+            Unit::Psi.delta_of_si(s.high),
+            "psi",
+        )
+    };
     Verdict {
-        leak_by: Some(LeakByDetail { outside: v.outside.map(share), leak_by: v.leak_by.map(share), ratio_low: v.ratio.0, ratio_high: v.ratio.1 }),
-        trace: v.trace.iter().map(|&(at_s, a, b)| Point { corrected: Some(b), ..Point::plain(at_s, a) }).collect(),
-        ..shown(Kind::LeakBy, (outcome, word, if outcome == "undecided" { "open" } else { "falling" }), &v.reasons, [v.headline, v.summary, v.next_step], v.evidence)
+        leak_by: Some(LeakByDetail {
+            outside: v.outside.map(share),
+            leak_by: v.leak_by.map(share),
+            ratio_low: v.ratio.0,
+            ratio_high: v.ratio.1,
+        }),
+        trace: v
+            .trace
+            .iter()
+            .map(|&(at_s, a, b)| Point {
+                corrected: Some(b),
+                ..Point::plain(at_s, a)
+            })
+            .collect(),
+        ..shown(
+            Kind::LeakBy,
+            (
+                outcome,
+                word,
+                if outcome == "undecided" {
+                    "open"
+                } else {
+                    "falling"
+                },
+            ),
+            &v.reasons,
+            [v.headline, v.summary, v.next_step],
+            v.evidence,
+        )
     }
 }
 
@@ -224,15 +304,30 @@ pub fn contract(v: &Verdict, remarks: &[String]) -> Value {
     let details = [
         v.hold.as_ref().and_then(|d| serde_json::to_value(d).ok()),
         v.decay.as_ref().and_then(|d| serde_json::to_value(d).ok()),
-        v.leak_by.as_ref().and_then(|d| serde_json::to_value(d).ok()),
+        v.leak_by
+            .as_ref()
+            .and_then(|d| serde_json::to_value(d).ok()),
         v.pull.as_ref().and_then(|d| serde_json::to_value(d).ok()),
         v.rig.as_ref().and_then(|d| serde_json::to_value(d).ok()),
     ];
-    for (name, mut value) in details.into_iter().flatten().filter_map(|d| if let Value::Object(m) = d { Some(m) } else { None }).flatten() {
+    for (name, mut value) in details
+        .into_iter()
+        .flatten()
+        .filter_map(|d| {
+            if let Value::Object(m) = d {
+                Some(m)
+            } else {
+                None
+            }
+        })
+        .flatten()
+    {
         if let Some(list) = value.as_array_mut() {
-            list.iter_mut().filter_map(Value::as_object_mut).for_each(|e| {
-                e.remove("curve");
-            });
+            list.iter_mut()
+                .filter_map(Value::as_object_mut)
+                .for_each(|e| {
+                    e.remove("curve");
+                });
         }
         out[name] = value;
     }

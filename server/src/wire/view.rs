@@ -25,7 +25,11 @@ pub struct StepKind {
 
 impl From<Step> for StepKind {
     fn from(step: Step) -> Self {
-        Self { code: step.code().into(), title: step.title().into(), hint: step.hint().into() }
+        Self {
+            code: step.code().into(),
+            title: step.title().into(),
+            hint: step.hint().into(),
+        }
     }
 }
 

@@ -21,13 +21,25 @@ impl Ruhe {
         Self::start_with(data, &[])
     }
     pub fn start_with(data: &Path, more: &[&str]) -> Self {
-        let mut process =
-            Command::new(env!("CARGO_BIN_EXE_ruhe")).args(["serve", "--bind", "127.0.0.1:0", "--data"]).arg(data).args(more).stdout(Stdio::piped()).spawn().unwrap();
+        let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe"))
+            .args(["serve", "--bind", "127.0.0.1:0", "--data"])
+            .arg(data)
+            .args(more)
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
         let mut line = String::new();
-        BufReader::new(process.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        BufReader::new(process.stdout.take().unwrap())
+            .read_line(&mut line)
+            .unwrap();
         let url = line.trim().rsplit(' ').next().unwrap().to_owned();
         assert!(url.starts_with("http://127.0.0.1:"), "{line}");
-        Self { process, url, client: Client::new(), clock: Cell::new(now_ms() - 20 * 86_400_000) }
+        Self {
+            process,
+            url,
+            client: Client::new(),
+            clock: Cell::new(now_ms() - 20 * 86_400_000),
+        }
     }
     /// The next moment of the job, so many minutes after the last.
     pub fn later(&self, minutes: i64) -> i64 {
@@ -44,23 +56,46 @@ impl Ruhe {
         self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "at_ms": self.later(10)}))
     }
     pub fn step(&self, circuit: &str, step: &str, note: &str) -> Response {
-        self.post(&format!("/api/circuits/{circuit}/steps"), &json!({"step": step, "note": note}))
+        self.post(
+            &format!("/api/circuits/{circuit}/steps"),
+            &json!({"step": step, "note": note}),
+        )
     }
     /// A gate of a circuit.
     pub fn gate(&self, circuit: &str, code: &str) -> Value {
         let c = self.get(&format!("/api/circuits/{circuit}"));
-        c["gates"].as_array().unwrap().iter().find(|g| g["code"] == code).cloned().unwrap_or_default()
+        c["gates"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|g| g["code"] == code)
+            .cloned()
+            .unwrap_or_default()
     }
     /// A place of a circuit's leak search.
     pub fn place(&self, circuit: &str, name: &str) -> Value {
         let c = self.get(&format!("/api/circuits/{circuit}"));
-        c["search"]["places"].as_array().unwrap().iter().find(|p| p["name"] == name).cloned().unwrap_or_default()
+        c["search"]["places"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .find(|p| p["name"] == name)
+            .cloned()
+            .unwrap_or_default()
     }
     pub fn post(&self, path: &str, body: &Value) -> Response {
-        self.client.post(format!("{}{path}", self.url)).json(body).send().unwrap()
+        self.client
+            .post(format!("{}{path}", self.url))
+            .json(body)
+            .send()
+            .unwrap()
     }
     pub fn get(&self, path: &str) -> Value {
-        let r = self.client.get(format!("{}{path}", self.url)).send().unwrap();
+        let r = self
+            .client
+            .get(format!("{}{path}", self.url))
+            .send()
+            .unwrap();
         assert!(r.status().is_success(), "{path}: {}", r.status());
         r.json().unwrap()
     }
@@ -69,7 +104,10 @@ impl Ruhe {
         let r = self.post(path, body);
         let status = r.status().as_u16();
         let body: Value = r.json().unwrap_or_default();
-        (status, body["message"].as_str().unwrap_or_default().to_owned())
+        (
+            status,
+            body["message"].as_str().unwrap_or_default().to_owned(),
+        )
     }
     /// A job with one circuit and plates of 450 and 600 psig: the circuit's id.
     pub fn job(&self, kind: &str) -> String {
@@ -89,12 +127,28 @@ impl Ruhe {
     /// Says that a test's supply was shut.
     pub fn shut_supply(&self, test: &str, at_ms: i64) {
         let body = json!({"id": format!("shut-{test}"), "kind": "supply_isolated", "at_ms": at_ms});
-        assert_eq!(self.post(&format!("/api/tests/{test}/events"), &body).status(), 201);
+        assert_eq!(
+            self.post(&format!("/api/tests/{test}/events"), &body)
+                .status(),
+            201
+        );
     }
     /// A quiet hold of an hour, one reading a minute, entered afterwards; ended.
-    pub fn finished_hold(&self, circuit: &str, body: &Value, psig: f64, loss_per_minute: f64) -> String {
-        let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), body).json().unwrap();
-        let id = made["id"].as_str().unwrap_or_else(|| panic!("{made}")).to_owned();
+    pub fn finished_hold(
+        &self,
+        circuit: &str,
+        body: &Value,
+        psig: f64,
+        loss_per_minute: f64,
+    ) -> String {
+        let made: Value = self
+            .post(&format!("/api/circuits/{circuit}/tests"), body)
+            .json()
+            .unwrap();
+        let id = made["id"]
+            .as_str()
+            .unwrap_or_else(|| panic!("{made}"))
+            .to_owned();
         let test = self.get(&format!("/api/tests/{id}"));
         let start = self.later(10);
         self.later(60);
@@ -105,17 +159,35 @@ impl Ruhe {
                 both.map(|(c, typed)| json!({"id": format!("{id}{k}{c}"), "channel_id": test["channels"][c]["id"], "typed": typed, "at_ms": start + i64::from(k) * 60_000, "client_ms": now_ms()}))
             })
             .collect();
-        assert_eq!(self.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
+        assert_eq!(
+            self.post(
+                &format!("/api/tests/{id}/readings"),
+                &json!({"readings": rows})
+            )
+            .status(),
+            201
+        );
         self.shut_supply(&id, start);
-        assert_eq!(self.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
+        assert_eq!(
+            self.post(&format!("/api/tests/{id}/end"), &json!({}))
+                .status(),
+            201
+        );
         id
     }
     /// A hold at 300 psig with one probe: its id and its channels' ids.
     pub fn hold(&self, circuit: &str) -> (String, String, String) {
-        let made: Value = self.post(&format!("/api/circuits/{circuit}/tests"), &hold_body(300.0)).json().unwrap();
+        let made: Value = self
+            .post(&format!("/api/circuits/{circuit}/tests"), &hold_body(300.0))
+            .json()
+            .unwrap();
         let id = made["id"].as_str().unwrap().to_owned();
         let test = self.get(&format!("/api/tests/{id}"));
-        (id, test["channels"][0]["id"].as_str().unwrap().into(), test["channels"][1]["id"].as_str().unwrap().into())
+        (
+            id,
+            test["channels"][0]["id"].as_str().unwrap().into(),
+            test["channels"][1]["id"].as_str().unwrap().into(),
+        )
     }
 }
 
@@ -133,17 +205,29 @@ impl Drop for Ruhe {
 }
 
 pub fn now_ms() -> i64 {
-    i64::try_from(std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH).unwrap().as_millis()).unwrap()
+    i64::try_from(
+        std::time::SystemTime::now()
+            .duration_since(std::time::UNIX_EPOCH)
+            .unwrap()
+            .as_millis(),
+    )
+    .unwrap()
 }
 
 pub fn command(args: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_ruhe")).args(args).output().unwrap()
+    Command::new(env!("CARGO_BIN_EXE_ruhe"))
+        .args(args)
+        .output()
+        .unwrap()
 }
 
 /// A body of a vacuum test with one gauge in micron.
 pub fn vacuum_body(kind: &str, plan: Value) -> Value {
     let mut plan = plan;
-    plan.as_object_mut().unwrap().entry("remarks").or_insert(json!([]));
+    plan.as_object_mut()
+        .unwrap()
+        .entry("remarks")
+        .or_insert(json!([]));
     json!({"kind": kind, "plan": plan, "channels": [{"name": "Far gauge", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0, "range": 25_000.0, "position": "far"}]})
 }
 
@@ -157,7 +241,14 @@ impl Ruhe {
         made["id"].as_str().unwrap().to_owned()
     }
     /// A vacuum test whose readings (s, micron) ended just now, with events (kind, s); ended if `ended`.
-    pub fn vacuum(&self, circuit: &str, body: &Value, readings: &[(f64, f64)], events: &[(&str, f64)], ended: bool) -> String {
+    pub fn vacuum(
+        &self,
+        circuit: &str,
+        body: &Value,
+        readings: &[(f64, f64)],
+        events: &[(&str, f64)],
+        ended: bool,
+    ) -> String {
         if body["kind"] == "pull-down" {
             self.step(circuit, "compressor_locked_out", "isolator, own lock");
         }
@@ -174,12 +265,30 @@ impl Ruhe {
             .enumerate()
             .map(|(k, (t, v))| json!({"id": format!("{id}{k}"), "channel_id": test["channels"][0]["id"], "typed": format!("{v:.0}"), "at_ms": at(*t), "client_ms": now_ms()}))
             .collect();
-        assert_eq!(self.post(&format!("/api/tests/{id}/readings"), &json!({"readings": rows})).status(), 201);
+        assert_eq!(
+            self.post(
+                &format!("/api/tests/{id}/readings"),
+                &json!({"readings": rows})
+            )
+            .status(),
+            201
+        );
         for (k, (kind, t)) in events.iter().enumerate() {
-            assert_eq!(self.post(&format!("/api/tests/{id}/events"), &json!({"id": format!("{id}e{k}"), "kind": kind, "at_ms": at(*t)})).status(), 201);
+            assert_eq!(
+                self.post(
+                    &format!("/api/tests/{id}/events"),
+                    &json!({"id": format!("{id}e{k}"), "kind": kind, "at_ms": at(*t)})
+                )
+                .status(),
+                201
+            );
         }
         if ended {
-            assert_eq!(self.post(&format!("/api/tests/{id}/end"), &json!({})).status(), 201);
+            assert_eq!(
+                self.post(&format!("/api/tests/{id}/end"), &json!({}))
+                    .status(),
+                201
+            );
         }
         id
     }
@@ -190,5 +299,8 @@ impl Ruhe {
 
 /// A level every ten seconds for so many minutes.
 pub fn curve(minutes: u32, level: impl Fn(f64) -> f64) -> Vec<(f64, f64)> {
-    (0..=minutes * 6).map(|k| f64::from(k) * 10.0).map(|t| (t, level(t))).collect()
+    (0..=minutes * 6)
+        .map(|k| f64::from(k) * 10.0)
+        .map(|t| (t, level(t)))
+        .collect()
 }

@@ -9,8 +9,18 @@ pub fn store() -> (tempfile::TempDir, Store) {
     let store = Store::open(dir.path()).unwrap();
     store
         .add_job(&NewJob {
-            site: Site { id: "s".into(), name: "Site".into(), place: String::new() },
-            system: System { id: "y".into(), site_id: "s".into(), name: "Unit".into(), model: String::new(), serial: String::new() },
+            site: Site {
+                id: "s".into(),
+                name: "Site".into(),
+                place: String::new(),
+            },
+            system: System {
+                id: "y".into(),
+                site_id: "s".into(),
+                name: "Unit".into(),
+                model: String::new(),
+                serial: String::new(),
+            },
             circuits: vec![(
                 Circuit {
                     id: "c".into(),
@@ -27,7 +37,14 @@ pub fn store() -> (tempfile::TempDir, Store) {
             )],
         })
         .unwrap();
-    let test = Test { id: "t".into(), circuit_id: "c".into(), kind: "pressure-hold".into(), attempt: 0, plan: "{}".into(), created_ms: 2 };
+    let test = Test {
+        id: "t".into(),
+        circuit_id: "c".into(),
+        kind: "pressure-hold".into(),
+        attempt: 0,
+        plan: "{}".into(),
+        created_ms: 2,
+    };
     let channel = Channel {
         id: "ch".into(),
         test_id: "t".into(),

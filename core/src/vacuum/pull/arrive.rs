@@ -43,16 +43,25 @@ fn level(s: &Series, t: f64, half: f64) -> Option<(f64, f64)> {
 pub fn arrive(series: &Series, target: f64, top: Option<f64>) -> Option<Arrival> {
     let now = *series.t.last()?;
     let top = top.unwrap_or(f64::INFINITY) * 0.98;
-    let seen = series.v.iter().rposition(|&v| v >= top).map_or(0, |k| k + 1);
+    let seen = series
+        .v
+        .iter()
+        .rposition(|&v| v >= top)
+        .map_or(0, |k| k + 1);
     if series.len() < seen + 4 || now < 20.0 || target <= 0.0 {
         return None;
     }
     let (ln_now, here) = level(series, now, 0.03 * now)?;
     // What it showed before: (ln time, ln level).
     let first = series.t[seen].max(0.02 * now).max(1.0);
-    let before: Vec<(f64, f64)> =
-        (0..BACK).map(|k| first * (0.97 * now / first).max(1.0).powf(k as f64 / BACK as f64)).filter_map(|t| level(series, t, 0.03 * t)).collect();
-    let mut all: Vec<(f64, f64, f64)> = bank().iter().filter_map(|c| weigh(c, here, ln_now, &before, target.ln())).collect();
+    let before: Vec<(f64, f64)> = (0..BACK)
+        .map(|k| first * (0.97 * now / first).max(1.0).powf(k as f64 / BACK as f64))
+        .filter_map(|t| level(series, t, 0.03 * t))
+        .collect();
+    let mut all: Vec<(f64, f64, f64)> = bank()
+        .iter()
+        .filter_map(|c| weigh(c, here, ln_now, &before, target.ln()))
+        .collect();
     let best = all.iter().map(|a| a.0).fold(f64::NEG_INFINITY, f64::max);
     if !best.is_finite() {
         return None;
@@ -83,11 +92,22 @@ pub fn arrive(series: &Series, target: f64, top: Option<f64>) -> Option<Arrival>
         sum += (a.0 - best).exp() / total;
         sum >= 0.5
     });
-    Some(Arrival { low, middle, high, floor: floor.map(|a| a.2.exp()) })
+    Some(Arrival {
+        low,
+        middle,
+        high,
+        floor: floor.map(|a| a.2.exp()),
+    })
 }
 
 /// Log weight of a curve, when it arrives, s, and ln of where it ends.
-fn weigh(c: &Curve, here: f64, ln_now: f64, before: &[(f64, f64)], target: f64) -> Option<(f64, f64, f64)> {
+fn weigh(
+    c: &Curve,
+    here: f64,
+    ln_now: f64,
+    before: &[(f64, f64)],
+    target: f64,
+) -> Option<(f64, f64, f64)> {
     let stretch = ln_now - c.reaches(here)?;
     let misfit: f64 = before
         .iter()
@@ -96,7 +116,11 @@ fn weigh(c: &Curve, here: f64, ln_now: f64, before: &[(f64, f64)], target: f64) 
             ((c.at(x - stretch) - y) / sd).powi(2) / 2.0
         })
         .sum();
-    let arrives = if here <= target { ln_now } else { c.reaches(target).map_or(f64::INFINITY, |x| x + stretch) };
+    let arrives = if here <= target {
+        ln_now
+    } else {
+        c.reaches(target).map_or(f64::INFINITY, |x| x + stretch)
+    };
     Some((-misfit, arrives.exp(), c.end().min(here)))
 }
 
@@ -105,21 +129,57 @@ mod tests {
     use super::*;
 
     fn pull(f: impl Fn(f64) -> f64, until: f64) -> Series {
-        let t: Vec<f64> = (0..).map(|k| 5.0 * f64::from(k)).take_while(|t| *t <= until).collect();
-        Series { v: t.iter().map(|&t| f(t)).collect(), t }
+        let t: Vec<f64> = (0..)
+            .map(|k| 5.0 * f64::from(k))
+            .take_while(|t| *t <= until)
+            .collect();
+        Series {
+            v: t.iter().map(|&t| f(t)).collect(),
+            t,
+        }
     }
 
     /// Another route: the times of `flow`, through a hose of 8 mm and 1.5 m.
     #[test]
     fn a_clean_pull_through_a_hose_arrives_when_the_conductances_say() {
         use crate::flow::{Pump, Pumping, Restriction, Rig, Tube, time_to};
-        let hose = Restriction { name: "hose".into(), tube: Tube::mm(8.0, 1.5), side_by_side: 1.0, can_go: false };
-        let rig = Rig { pump: Pump { speed: 2e-3, ultimate: 3.0 }, line: vec![hose] };
-        let when = |p: f64| time_to(&rig, &Pumping { volume: 0.02, from: 101_325.0, load: 0.0 }, p).unwrap();
-        let levels: Vec<f64> = (0..=200).map(|k| 3_000.0 * (160.0f64 / 3_000.0).powf(f64::from(k) / 200.0)).collect();
-        let series = Series { t: levels.iter().map(|&p| when(p)).collect(), v: levels };
+        let hose = Restriction {
+            name: "hose".into(),
+            tube: Tube::mm(8.0, 1.5),
+            side_by_side: 1.0,
+            can_go: false,
+        };
+        let rig = Rig {
+            pump: Pump {
+                speed: 2e-3,
+                ultimate: 3.0,
+            },
+            line: vec![hose],
+        };
+        let when = |p: f64| {
+            time_to(
+                &rig,
+                &Pumping {
+                    volume: 0.02,
+                    from: 101_325.0,
+                    load: 0.0,
+                },
+                p,
+            )
+            .unwrap()
+        };
+        let levels: Vec<f64> = (0..=200)
+            .map(|k| 3_000.0 * (160.0f64 / 3_000.0).powf(f64::from(k) / 200.0))
+            .collect();
+        let series = Series {
+            t: levels.iter().map(|&p| when(p)).collect(),
+            v: levels,
+        };
         let (a, truth) = (arrive(&series, 66.6, None).unwrap(), when(66.6));
-        assert!((a.low.unwrap()..a.high.unwrap_or(f64::INFINITY)).contains(&truth), "{a:?} {truth}");
+        assert!(
+            (a.low.unwrap()..a.high.unwrap_or(f64::INFINITY)).contains(&truth),
+            "{a:?} {truth}"
+        );
     }
 
     #[test]

@@ -37,11 +37,23 @@ fn curve(k: usize) -> Curve {
     let molecular = viscous * even(1, 6.0, 60.0);
     let ultimate = even(2, 0.7, 13.0);
     let (gas, power) = (even(3, 0.003, 20.0), 0.5 + 0.9 * draw(4));
-    let bound = if draw(5) < 0.4 { 0.0 } else { even(6, 0.3, 3e4) };
+    let bound = if draw(5) < 0.4 {
+        0.0
+    } else {
+        even(6, 0.3, 3e4)
+    };
     let slow = even(7, 10.0, 1e4);
-    let leak = if draw(8) < 0.75 { 0.0 } else { even(9, 0.003, 3.0) };
+    let leak = if draw(8) < 0.75 {
+        0.0
+    } else {
+        even(9, 0.003, 3.0)
+    };
     // Free water boils at a pressure set by how far it has chilled, as fast as heat reaches it, until it is gone.
-    let mut free = if draw(10) < 0.85 { 0.0 } else { even(11, 300.0, 3e5) };
+    let mut free = if draw(10) < 0.85 {
+        0.0
+    } else {
+        even(11, 300.0, 3e5)
+    };
     let (boils, fast) = (even(12, 60.0, 1_500.0), even(13, 0.01, 3.0));
     let (mut air, mut vapour, mut left) = (AIR, 0.0, bound);
     let mut ln_p = Vec::with_capacity(STEPS);
@@ -54,10 +66,22 @@ fn curve(k: usize) -> Curve {
         let pump = (1.0 - ultimate / p).max(1e-6);
         let s = 1.0 / (1.0 / pump + 1.0 / (0.5 * viscous * p + molecular));
         let kept = (-s * h).exp();
-        let load = if p < 3_000.0 { 0.1 * gas * (t / 10.0).powf(-power) } else { 0.0 } + 0.1 * leak;
-        let off = if p < 2_300.0 { left * (1.0 - (-h / slow).exp()) } else { 0.0 };
+        let load = if p < 3_000.0 {
+            0.1 * gas * (t / 10.0).powf(-power)
+        } else {
+            0.0
+        } + 0.1 * leak;
+        let off = if p < 2_300.0 {
+            left * (1.0 - (-h / slow).exp())
+        } else {
+            0.0
+        };
         left -= off;
-        let boiled = if free > 0.0 { (fast * (boils - vapour) * h).clamp(0.0, free) } else { 0.0 };
+        let boiled = if free > 0.0 {
+            (fast * (boils - vapour) * h).clamp(0.0, free)
+        } else {
+            0.0
+        };
         free -= boiled;
         let off = off + boiled;
         let met = if s * h > 1e-9 { (1.0 - kept) / s } else { h };

@@ -99,13 +99,22 @@ pub struct PullVerdict {
 
 /// What counts as a gross fault in a quick valve-off: the pump would never get below the target against it.
 pub(super) fn is_gross(v: &ValveOff, target: f64) -> bool {
-    v.floor.map_or(v.rate > 2_000.0 * MICRON / 60.0, |f| f > 0.8 * target)
+    v.floor
+        .map_or(v.rate > 2_000.0 * MICRON / 60.0, |f| f > 0.8 * target)
 }
 
 /// The default: one pull to 500 micron. Common practice, no source.
 fn stages(recording: &Recording) -> Vec<PullStage> {
     let s = &recording.settings;
-    if s.stages.is_empty() { vec![PullStage { target_pa: s.decay_limit.map_or(500.0 * MICRON, |l| l.level_pa), break_pa: None, dwell_s: 0.0 }] } else { s.stages.clone() }
+    if s.stages.is_empty() {
+        vec![PullStage {
+            target_pa: s.decay_limit.map_or(500.0 * MICRON, |l| l.level_pa),
+            break_pa: None,
+            dwell_s: 0.0,
+        }]
+    } else {
+        s.stages.clone()
+    }
 }
 
 /// Judges a pull-down; sentences in `u`.
@@ -140,7 +149,12 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         return v;
     };
     v.trace = drawn(&whole, 300);
-    let breaks: Vec<f64> = recording.events.iter().filter(|e| e.kind == EventKind::NitrogenBreak).map(|e| e.at_s).collect();
+    let breaks: Vec<f64> = recording
+        .events
+        .iter()
+        .filter(|e| e.kind == EventKind::NitrogenBreak)
+        .map(|e| e.at_s)
+        .collect();
     let current = split(&mut v, &whole, &breaks, &stages);
     let c = &recording.channels[channel];
     let top = c.range.map(|r| c.to_si(r));
@@ -151,16 +165,29 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
     v.target = stage.target_pa;
     let reached = v.pulls.get(v.at.0).is_some_and(|p| p.took.is_some());
     let cold = coldest(recording);
-    let at_pump = recording.channels_of(Quantity::AbsolutePressure).find(|&i| recording.channels[i].position == Some(Position::NearPump) && i != channel);
+    let at_pump = recording
+        .channels_of(Quantity::AbsolutePressure)
+        .find(|&i| recording.channels[i].position == Some(Position::NearPump) && i != channel);
     v.at_pump = at_pump.and_then(|i| recording.series(i).v.last().copied());
-    let broken = breaks.last().map(|&at| (at, stages[(breaks.len() - 1).min(stages.len() - 1)])).filter(|_| current.len() < 3);
+    let broken = breaks
+        .last()
+        .map(|&at| (at, stages[(breaks.len() - 1).min(stages.len() - 1)]))
+        .filter(|_| current.len() < 3);
     if let Some((at, before)) = broken {
         v.outcome = PullOutcome::Break;
         v.reasons.push("break_stands");
         v.break_until = Some(at + before.dwell_s);
     } else if reached {
-        v.outcome = if v.at.0 + 1 == stages.len() { PullOutcome::Reached } else { PullOutcome::Break };
-        v.reasons.push(if v.outcome == PullOutcome::Reached { "target_reached" } else { "break_due" });
+        v.outcome = if v.at.0 + 1 == stages.len() {
+            PullOutcome::Reached
+        } else {
+            PullOutcome::Break
+        };
+        v.reasons.push(if v.outcome == PullOutcome::Reached {
+            "target_reached"
+        } else {
+            "break_due"
+        });
     } else {
         v.outcome = PullOutcome::Pulling;
         v.reasons.push("pulling");
@@ -171,13 +198,24 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
             return v;
         }
         let from = v.pulls.get(v.at.0).map_or(0.0, |p| p.from);
-        let scene = Scene { cold, rig: recording.settings.rig.as_ref(), at_pump: v.at_pump, thermal: c.principle != Some(Principle::Diaphragm), units: u };
+        let scene = Scene {
+            cold,
+            rig: recording.settings.rig.as_ref(),
+            at_pump: v.at_pump,
+            thermal: c.principle != Some(Principle::Diaphragm),
+            units: u,
+        };
         v.stall = stall(&current, v.target, &scene);
         if v.stall.is_some() {
             v.outcome = PullOutcome::Stalled;
             v.reasons.push("stalled");
         } else {
-            let shift = |a: Arrival| Arrival { low: a.low.map(|t| t + from), middle: a.middle.map(|t| t + from), high: a.high.map(|t| t + from), floor: a.floor };
+            let shift = |a: Arrival| Arrival {
+                low: a.low.map(|t| t + from),
+                middle: a.middle.map(|t| t + from),
+                high: a.high.map(|t| t + from),
+                floor: a.floor,
+            };
             v.arrival = arrive(&current, v.target, top).map(shift);
             if v.arrival.is_none() {
                 from_rig(&mut v, recording, level, whole.t[whole.len() - 1]);
@@ -187,9 +225,22 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
             v.reasons.push("gross_rise");
         }
     }
-    if let Some(rig) = recording.settings.rig.as_ref().filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled)) {
+    if let Some(rig) = recording
+        .settings
+        .rig
+        .as_ref()
+        .filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled))
+    {
         let (low, high) = litres(recording);
-        v.gains = gains(rig, &Pumping { volume: (low * high).sqrt() * 1e-3, from: level.max(2.0 * v.target), load: 0.0 }, v.target);
+        v.gains = gains(
+            rig,
+            &Pumping {
+                volume: (low * high).sqrt() * 1e-3,
+                from: level.max(2.0 * v.target),
+                load: 0.0,
+            },
+            v.target,
+        );
     }
     words::say(&mut v, Some(&stage), u);
     v
@@ -204,8 +255,17 @@ fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStag
         let to = breaks.get(k).copied().unwrap_or(end);
         let mut part = whole.between(from, to);
         // A pull begins at the break's highest level.
-        let peak = if k == 0 { 0 } else { (0..part.len()).max_by(|&a, &b| part.v[a].total_cmp(&part.v[b])).unwrap_or(0) };
-        part = Series { t: part.t.split_off(peak), v: part.v.split_off(peak) };
+        let peak = if k == 0 {
+            0
+        } else {
+            (0..part.len())
+                .max_by(|&a, &b| part.v[a].total_cmp(&part.v[b]))
+                .unwrap_or(0)
+        };
+        part = Series {
+            t: part.t.split_off(peak),
+            v: part.v.split_off(peak),
+        };
         let start = part.t.first().copied().unwrap_or(from);
         part.t.iter_mut().for_each(|t| *t -= start);
         let target = stages[k.min(stages.len() - 1)].target_pa;
@@ -213,7 +273,14 @@ fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStag
         let took = reaches(target);
         let took_before = v.pulls.last().and_then(|before| reaches(before.target));
         let lowest = part.v.iter().copied().fold(f64::INFINITY, f64::min);
-        v.pulls.push(Pull { from: start, to, target, lowest, took, took_before });
+        v.pulls.push(Pull {
+            from: start,
+            to,
+            target,
+            lowest,
+            took,
+            took_before,
+        });
         current = part;
     }
     v.at.0 = breaks.len().min(stages.len() - 1);
@@ -225,7 +292,11 @@ fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
     let s = &recording.settings;
     let Some(rig) = &s.rig else { return };
     let (low_l, high_l) = litres(recording);
-    let pumping = |litres: f64| Pumping { volume: litres * 1e-3, from, load: 0.0 };
+    let pumping = |litres: f64| Pumping {
+        volume: litres * 1e-3,
+        from,
+        load: 0.0,
+    };
     let time = |litres: f64| time_to(rig, &pumping(litres), v.target);
     let middle = time((low_l * high_l).sqrt());
     v.arrival = Some(Arrival {
@@ -240,14 +311,30 @@ fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
 /// Volume under vacuum: as measured or surveyed, else what is usual (CP), L.
 fn litres(recording: &Recording) -> (f64, f64) {
     let s = &recording.settings;
-    s.volume_l.map(|l| (0.9 * l, 1.1 * l)).or(s.volume_band_l).unwrap_or((2.0, 15.0))
+    s.volume_l
+        .map(|l| (0.9 * l, 1.1 * l))
+        .or(s.volume_band_l)
+        .unwrap_or((2.0, 15.0))
 }
 
 /// Whether the valve was shut and not opened again since.
 fn is_off(recording: &Recording) -> bool {
-    let moved =
-        |e: &&crate::reading::Event| matches!(e.kind, EventKind::Isolated | EventKind::PumpOff | EventKind::PumpOn | EventKind::ValveMoved | EventKind::NitrogenBreak);
-    recording.events.iter().rev().find(moved).is_some_and(|e| matches!(e.kind, EventKind::Isolated | EventKind::PumpOff))
+    let moved = |e: &&crate::reading::Event| {
+        matches!(
+            e.kind,
+            EventKind::Isolated
+                | EventKind::PumpOff
+                | EventKind::PumpOn
+                | EventKind::ValveMoved
+                | EventKind::NitrogenBreak
+        )
+    };
+    recording
+        .events
+        .iter()
+        .rev()
+        .find(moved)
+        .is_some_and(|e| matches!(e.kind, EventKind::Isolated | EventKind::PumpOff))
 }
 
 /// Rises between a valve shut and opened again while pumping.
@@ -266,9 +353,16 @@ fn valve_offs(recording: &Recording, whole: &Series) -> Vec<ValveOff> {
                 let lasted = s.t[s.len() - 1] - s.t[0];
                 let rate = ((s.v[s.len() - 1] - s.v[0]) / lasted).max(0.0);
                 // Pumping out at k per second against this inflow ends at rate/k.
-                let was = whole.mean(at - 90.0, at - 60.0).zip(whole.mean(at - 30.0, at));
+                let was = whole
+                    .mean(at - 90.0, at - 60.0)
+                    .zip(whole.mean(at - 30.0, at));
                 let k = was.map(|(a, b)| (a / b).ln() / 60.0).filter(|k| *k > 2e-4);
-                out.push(ValveOff { at, lasted, rate, floor: k.map(|k| rate / (k + rate / s.v[0].max(1e-3))) });
+                out.push(ValveOff {
+                    at,
+                    lasted,
+                    rate,
+                    floor: k.map(|k| rate / (k + rate / s.v[0].max(1e-3))),
+                });
             }
             _ => {}
         }

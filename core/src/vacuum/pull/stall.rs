@@ -81,13 +81,19 @@ impl Held {
     }
     fn to_try(self) -> &'static str {
         match self {
-            Self::ShutValve => "Walk the valves from the pump to the gauge, open each fully, and look whether the level moves.",
+            Self::ShutValve => {
+                "Walk the valves from the pump to the gauge, open each fully, and look whether the level moves."
+            }
             Self::Water => {
                 "Ballast open, or break with nitrogen and pull again. Warm the coldest place only with the compressor’s power locked out, and never with a flame or lamp near a refrigerant that burns."
             }
             Self::Core => "Take the valve cores out with core tools.",
-            Self::Pump => "Blank the pump off on its own gauge; change the oil while warm if it does not reach its blank-off level.",
-            Self::Leak => "Shut the valve at the system for some seconds and watch the rise; if it runs up straight, look for the leak first.",
+            Self::Pump => {
+                "Blank the pump off on its own gauge; change the oil while warm if it does not reach its blank-off level."
+            }
+            Self::Leak => {
+                "Shut the valve at the system for some seconds and watch the rise; if it runs up straight, look for the leak first."
+            }
             Self::Hose => "Use shorter and wider hoses, or a second one on the other port.",
         }
     }
@@ -107,16 +113,31 @@ pub fn stall(series: &Series, target: f64, scene: &Scene<'_>) -> Option<Stall> {
         return None;
     }
     // Back to where it last stood clearly higher.
-    let since = series.v.iter().rposition(|&v| v > (1.0 + 2.0 * STILL) * here).map_or(series.t[0], |k| series.t[k]);
+    let since = series
+        .v
+        .iter()
+        .rposition(|&v| v > (1.0 + 2.0 * STILL) * here)
+        .map_or(series.t[0], |k| series.t[k]);
     let mut by = reasons(here, since, target, scene);
     by.sort_by(|a, b| b.weight.total_cmp(&a.weight));
-    Some(Stall { since, level: here, by })
+    Some(Stall {
+        since,
+        level: here,
+        by,
+    })
 }
 
 fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy> {
     let u = scene.units;
     let mut out: Vec<HeldBy> = Vec::new();
-    let mut add = |held: Held, weight: f64, why: String| out.push(HeldBy { held, weight, why, to_try: held.to_try() });
+    let mut add = |held: Held, weight: f64, why: String| {
+        out.push(HeldBy {
+            held,
+            weight,
+            why,
+            to_try: held.to_try(),
+        })
+    };
     let far_above = here > 5_000.0 * MICRON;
     let apart = scene.at_pump.is_some_and(|p| p < 0.4 * here);
     let is_early = since < 180.0;
@@ -124,27 +145,64 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
         add(
             Held::ShutValve,
             if far_above { 0.95 } else { 0.5 },
-            format!("At the pump it stands at {}, here at {}: something between lets little through.", u.level(p), u.level(here)),
+            format!(
+                "At the pump it stands at {}, here at {}: something between lets little through.",
+                u.level(p),
+                u.level(here)
+            ),
         );
     } else if far_above {
-        add(Held::ShutValve, if is_early { 0.7 } else { 0.35 }, format!("{} is far above anything but water or a closed way.", u.level(here)));
+        add(
+            Held::ShutValve,
+            if is_early { 0.7 } else { 0.35 },
+            format!(
+                "{} is far above anything but water or a closed way.",
+                u.level(here)
+            ),
+        );
     }
     let high = if scene.thermal { 1.75 } else { 1.0 };
-    match scene.cold.map(|k| (k, water::saturation(Temperature::from_k(k)).pa())) {
+    match scene
+        .cold
+        .map(|k| (k, water::saturation(Temperature::from_k(k)).pa()))
+    {
         // Evaporation chills what is left, down into ice: well below the room's saturation.
         Some((k, s)) if (0.05 * s..high * s).contains(&here) => {
             let ice = here < 611.0;
-            let words = if ice { "and evaporating chills what is left, down to ice" } else { "and evaporating chills what is left" };
-            add(Held::Water, if here > 0.25 * s { 0.75 } else { 0.5 }, format!("Water at {} boils at {}, {words}.", u.temperature(k), u.level(s)));
+            let words = if ice {
+                "and evaporating chills what is left, down to ice"
+            } else {
+                "and evaporating chills what is left"
+            };
+            add(
+                Held::Water,
+                if here > 0.25 * s { 0.75 } else { 0.5 },
+                format!(
+                    "Water at {} boils at {}, {words}.",
+                    u.temperature(k),
+                    u.level(s)
+                ),
+            );
         }
         Some((k, s)) if here >= high * s => {
-            add(Held::Water, 0.05, format!("Water at {} boils at {}: this is above it, so water alone does not explain it.", u.temperature(k), u.level(s)));
+            add(
+                Held::Water,
+                0.05,
+                format!(
+                    "Water at {} boils at {}: this is above it, so water alone does not explain it.",
+                    u.temperature(k),
+                    u.level(s)
+                ),
+            );
         }
         Some(_) => {}
         None if here > 600.0 * MICRON => add(
             Held::Water,
             0.4,
-            format!("Free water or ice stalls a pull anywhere from about {} up; take the temperature of the coldest place to tell.", u.level(600.0 * MICRON)),
+            format!(
+                "Free water or ice stalls a pull anywhere from about {} up; take the temperature of the coldest place to tell.",
+                u.level(600.0 * MICRON)
+            ),
         ),
         None => {}
     }
@@ -167,17 +225,39 @@ fn reasons(here: f64, since: f64, target: f64, scene: &Scene<'_>) -> Vec<HeldBy>
             );
         }
         if worn {
-            add(Held::Pump, 0.7, format!("The pump itself only reaches {} blanked off.", u.level(rig.pump.ultimate)));
+            add(
+                Held::Pump,
+                0.7,
+                format!(
+                    "The pump itself only reaches {} blanked off.",
+                    u.level(rig.pump.ultimate)
+                ),
+            );
         }
     }
     if !worn {
-        add(Held::Pump, 0.25, format!("Old or wet oil holds a pump up well above its best; blanked off it should reach {} or less.", u.level(50.0 * MICRON)));
+        add(
+            Held::Pump,
+            0.25,
+            format!(
+                "Old or wet oil holds a pump up well above its best; blanked off it should reach {} or less.",
+                u.level(50.0 * MICRON)
+            ),
+        );
     }
-    add(Held::Leak, if here < 3_000.0 * MICRON { 0.4 } else { 0.2 }, format!("A leak holds it where pumping and inflow balance; it has stood since {}.", span(since)));
+    add(
+        Held::Leak,
+        if here < 3_000.0 * MICRON { 0.4 } else { 0.2 },
+        format!(
+            "A leak holds it where pumping and inflow balance; it has stood since {}.",
+            span(since)
+        ),
+    );
     out
 }
 
 fn capital(s: &str) -> String {
     let mut c = s.chars();
-    c.next().map_or_else(String::new, |f| f.to_uppercase().chain(c).collect())
+    c.next()
+        .map_or_else(String::new, |f| f.to_uppercase().chain(c).collect())
 }

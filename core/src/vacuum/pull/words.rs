@@ -11,7 +11,11 @@ const SLOWER: f64 = 3.0;
 /// Fills in headline, summary, evidence, next step and prompts.
 pub fn say(v: &mut PullVerdict, stage: Option<&PullStage>, u: Units) {
     let (k, n) = v.at;
-    let which = if n > 1 { format!("Pull {} of {n}", k + 1) } else { "The pull".into() };
+    let which = if n > 1 {
+        format!("Pull {} of {n}", k + 1)
+    } else {
+        "The pull".into()
+    };
     let target = u.level(v.target);
     let now = v.trace.last().map_or(0.0, |p| p.at_s);
     (v.headline, v.summary, v.next_step) = match (v.outcome, v.level) {
@@ -96,10 +100,26 @@ pub fn say(v: &mut PullVerdict, stage: Option<&PullStage>, u: Units) {
 }
 
 fn evidence(v: &mut PullVerdict, u: Units) {
-    for (i, p) in v.pulls.iter().enumerate().filter(|(_, p)| p.lowest.is_finite()) {
+    for (i, p) in v
+        .pulls
+        .iter()
+        .enumerate()
+        .filter(|(_, p)| p.lowest.is_finite())
+    {
         v.evidence.push(match p.took {
-            Some(t) => format!("Pull {}: {} after {}, {} at the lowest.", i + 1, u.level(p.target), span(t), u.level(p.lowest)),
-            None => format!("Pull {}: down to {} so far, target {}.", i + 1, u.level(p.lowest), u.level(p.target)),
+            Some(t) => format!(
+                "Pull {}: {} after {}, {} at the lowest.",
+                i + 1,
+                u.level(p.target),
+                span(t),
+                u.level(p.lowest)
+            ),
+            None => format!(
+                "Pull {}: down to {} so far, target {}.",
+                i + 1,
+                u.level(p.lowest),
+                u.level(p.target)
+            ),
         });
     }
     for w in v.pulls.windows(2) {
@@ -109,29 +129,52 @@ fn evidence(v: &mut PullVerdict, u: Units) {
                 r if r > 1.3 => ": slower than before, so something came in or the pump tires",
                 _ => ": as long, so it is not loose water that takes the time",
             };
-            v.evidence.push(format!("To {} it took {}, after the break {}{means}.", u.level(w[0].target), span(before), span(now)));
+            v.evidence.push(format!(
+                "To {} it took {}, after the break {}{means}.",
+                u.level(w[0].target),
+                span(before),
+                span(now)
+            ));
         }
     }
     if let (Some(near), Some(here)) = (v.at_pump, v.level) {
         v.evidence.push(format!("At the pump {}, here {}: the far one counts, and the way between takes the difference.", u.level(near), u.level(here)));
     }
-    if let Some(floor) = v.arrival.and_then(|a| a.floor).filter(|_| v.outcome == PullOutcome::Pulling && !v.is_from_rig) {
-        v.evidence.push(format!("Left alone it would end at about {}.", u.level(floor)));
+    if let Some(floor) = v
+        .arrival
+        .and_then(|a| a.floor)
+        .filter(|_| v.outcome == PullOutcome::Pulling && !v.is_from_rig)
+    {
+        v.evidence.push(format!(
+            "Left alone it would end at about {}.",
+            u.level(floor)
+        ));
     }
     for o in &v.valve_offs {
-        let floor = o.floor.map_or_else(String::new, |f| format!("; against that the pump would end at about {}", u.level(f)));
-        v.evidence.push(format!("Valve off for {}: it rose {} a minute{floor}.", span(o.lasted), u.level_change(60.0 * o.rate)));
+        let floor = o.floor.map_or_else(String::new, |f| {
+            format!("; against that the pump would end at about {}", u.level(f))
+        });
+        v.evidence.push(format!(
+            "Valve off for {}: it rose {} a minute{floor}.",
+            span(o.lasted),
+            u.level_change(60.0 * o.rate)
+        ));
         if is_gross(o, v.target) {
-            v.evidence.push("That is a gross inflow, whatever it comes from.".into());
+            v.evidence
+                .push("That is a gross inflow, whatever it comes from.".into());
         }
     }
     if let Some(s) = &v.stall {
-        v.evidence.extend(s.by.iter().take(4).map(|h| h.why.clone()));
+        v.evidence
+            .extend(s.by.iter().take(4).map(|h| h.why.clone()));
     }
     // Where the readings say it takes far longer than the rig alone would, a wider hose is not what is missing.
     let now = v.trace.last().map_or(0.0, |p| p.at_s);
     let alone = v.gains.first().and_then(|g| g.now);
-    let left = v.arrival.filter(|_| !v.is_from_rig).map(|a| a.low.map_or(f64::INFINITY, |t| t - now));
+    let left = v
+        .arrival
+        .filter(|_| !v.is_from_rig)
+        .map(|a| a.low.map_or(f64::INFINITY, |t| t - now));
     if let (Some(alone), Some(left)) = (alone, left.or(v.stall.as_ref().map(|_| f64::INFINITY)))
         && left > SLOWER * alone
     {
@@ -139,28 +182,49 @@ fn evidence(v: &mut PullVerdict, u: Units) {
         return;
     }
     for g in v.gains.iter().take(2) {
-        let word = if g.is_taken_away { "out" } else { "twice as wide" };
+        let word = if g.is_taken_away {
+            "out"
+        } else {
+            "twice as wide"
+        };
         v.evidence.push(match g.now {
-            Some(now) if g.then < 0.9 * now => format!("With {} {word}: {} instead of {}.", g.name, span(g.then), span(now)),
+            Some(now) if g.then < 0.9 * now => format!(
+                "With {} {word}: {} instead of {}.",
+                g.name,
+                span(g.then),
+                span(now)
+            ),
             Some(_) => continue,
-            None => format!("With {} {word}: {}; as it is it does not get there.", g.name, span(g.then)),
+            None => format!(
+                "With {} {word}: {}; as it is it does not get there.",
+                g.name,
+                span(g.then)
+            ),
         });
     }
 }
 
 /// What is due at this level (common practice, no source).
 fn prompts(v: &mut PullVerdict) {
-    let Some(p) = v.level.filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled)) else { return };
+    let Some(p) = v
+        .level
+        .filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled))
+    else {
+        return;
+    };
     let micron = p / MICRON;
     if micron > BALLAST {
         v.prompts.push("Gas ballast open.".into());
     } else if v.target / MICRON < BALLAST {
-        v.prompts.push("Gas ballast shut: below here it only holds the pump up.".into());
+        v.prompts
+            .push("Gas ballast shut: below here it only holds the pump up.".into());
     }
     if (EXERCISE.1..=1.2 * EXERCISE.0).contains(&micron) {
-        v.prompts.push("Turn each ball valve once: air is trapped in the ball.".into());
+        v.prompts
+            .push("Turn each ball valve once: air is trapped in the ball.".into());
     }
     if v.outcome == PullOutcome::Stalled {
-        v.prompts.push("Cloudy oil: change it while the pump is warm.".into());
+        v.prompts
+            .push("Cloudy oil: change it while the pump is warm.".into());
     }
 }
