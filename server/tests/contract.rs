@@ -49,10 +49,17 @@ fn the_browser_types_are_made_from_it() {
 
 #[test]
 fn the_page_is_strict_and_clean() {
-    for tool in [
-        ["node_modules/typescript/bin/tsc", "--noEmit"],
-        ["node_modules/eslint/bin/eslint.js", "."],
-    ] {
+    let tools: [&[&str]; 3] = [
+        &["node_modules/typescript/bin/tsc", "--noEmit"],
+        &[
+            "node_modules/eslint/bin/eslint.js",
+            ".",
+            "--max-warnings",
+            "0",
+        ],
+        &["node_modules/prettier/bin/prettier.cjs", "--check", "."],
+    ];
+    for tool in tools {
         let done = Command::new("node")
             .args(tool)
             .current_dir(root().join("web"))
@@ -60,9 +67,10 @@ fn the_page_is_strict_and_clean() {
             .unwrap();
         assert!(
             done.status.success(),
-            "{}: {}",
+            "{}: {}{}",
             tool[0],
-            String::from_utf8_lossy(&done.stdout)
+            String::from_utf8_lossy(&done.stdout),
+            String::from_utf8_lossy(&done.stderr)
         );
     }
 }

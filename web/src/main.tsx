@@ -13,7 +13,11 @@ import { UnitsProvider } from "./units/units";
 
 setTheme(rememberedTheme());
 // The stream says what changed; asking again on focus would only make evidence jump.
-const cache = new QueryClient({ defaultOptions: { queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" } } });
+const cache = new QueryClient({
+  defaultOptions: {
+    queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" },
+  },
+});
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(

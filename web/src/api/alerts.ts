@@ -20,7 +20,8 @@ export function setChime(on: boolean) {
   if (on) {
     sound ??= new AudioContext();
     chime();
-    if ("Notification" in window && Notification.permission === "default") void Notification.requestPermission();
+    if ("Notification" in window && Notification.permission === "default")
+      void Notification.requestPermission();
   }
   for (const tell of listeners) tell();
 }
@@ -31,7 +32,11 @@ function chime() {
   void sound.resume();
   [660, 990].forEach((hertz, i) => {
     if (!sound) return;
-    const [tone, volume, at] = [sound.createOscillator(), sound.createGain(), sound.currentTime + i * 0.28];
+    const [tone, volume, at] = [
+      sound.createOscillator(),
+      sound.createGain(),
+      sound.currentTime + i * 0.28,
+    ];
     tone.frequency.value = hertz;
     volume.gain.setValueAtTime(0.5, at);
     volume.gain.exponentialRampToValueAtTime(0.001, at + 0.5);
@@ -73,12 +78,29 @@ export function useAlerts(test: Schemas["TestView"] | undefined, now: number) {
       if (on && now - at < 120_000) tell(text);
     };
     // A pull-down's arrival is a forecast that moves: its words ring, not its clock.
-    const isForecast = test.kind === "pull-down" && test.verdict.pull?.break_until_s == null;
+    const isForecast =
+      test.kind === "pull-down" && test.verdict.pull?.break_until_s == null;
     once("due", isForecast ? null : test.due_ms, `${test.title} is due.`);
     once("read", test.read_at_ms, `${test.title}: a reading is due.`);
-    once("off", test.off_at_ms == null ? null : test.off_at_ms - BEFORE, `${test.title}: the gauge is about to switch itself off.`);
-    if (on && word !== undefined && was.current !== null && was.current !== word) tell(`${test.title}: ${word}. ${test.verdict.headline}.`);
-    if (on && prompt !== undefined && prompted.current !== null && prompted.current !== prompt) tell(`${test.title}: ${prompt}`);
+    once(
+      "off",
+      test.off_at_ms == null ? null : test.off_at_ms - BEFORE,
+      `${test.title}: the gauge is about to switch itself off.`,
+    );
+    if (
+      on &&
+      word !== undefined &&
+      was.current !== null &&
+      was.current !== word
+    )
+      tell(`${test.title}: ${word}. ${test.verdict.headline}.`);
+    if (
+      on &&
+      prompt !== undefined &&
+      prompted.current !== null &&
+      prompted.current !== prompt
+    )
+      tell(`${test.title}: ${prompt}`);
     prompted.current = prompt ?? prompted.current;
     was.current = word ?? null;
   }, [test, now, on, word, prompt]);

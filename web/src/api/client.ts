@@ -23,7 +23,11 @@ export async function told<T>(call: Promise<Result<T>>): Promise<T> {
   if (response.ok) return data as T;
   const problem = error as Partial<Schemas["Problem"]> | string | undefined;
   const message = typeof problem === "object" ? problem.message : undefined;
-  throw new Refusal(message ?? `Ruhe refused this (${response.status})`, response.status, typeof problem === "object" ? (problem.field ?? null) : null);
+  throw new Refusal(
+    message ?? `Ruhe refused this (${response.status})`,
+    response.status,
+    typeof problem === "object" ? (problem.field ?? null) : null,
+  );
 }
 
 /** An id made here, so that a reading sent twice is stored once. crypto.randomUUID is missing on plain http. */

@@ -1,5 +1,11 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useContext,
+  useEffect,
+  useState,
+  type ReactNode,
+} from "react";
 import type { Schemas } from "./client";
 
 const Live = createContext(true);
@@ -20,7 +26,10 @@ export function LiveProvider({ children }: { children: ReactNode }) {
     const ask = () => {
       timer = undefined;
       void cache.invalidateQueries({
-        predicate: ({ queryKey: [kind, id] }) => touched.has("all") || kind === "today" || (typeof id === "string" && touched.has(id)),
+        predicate: ({ queryKey: [kind, id] }) =>
+          touched.has("all") ||
+          kind === "today" ||
+          (typeof id === "string" && touched.has(id)),
       });
       touched.clear();
     };

@@ -76,7 +76,12 @@ export function keep(readings: WaitingReading[]) {
 }
 
 /** Puts an event there, as of now unless a time is said. */
-export function keepEvent(event: { test: string; kind: string; note?: string; at_ms?: number | null }) {
+export function keepEvent(event: {
+  test: string;
+  kind: string;
+  note?: string;
+  at_ms?: number | null;
+}) {
   put({ note: "", ...event, id: freshId(), client_ms: Date.now() });
   changed();
 }
@@ -87,19 +92,24 @@ export function drop(id: string) {
   changed();
 }
 
-export const useWaiting = (test: string) => useSyncExternalStore(subscribe, () => box).filter((w) => w.test === test);
+export const useWaiting = (test: string) =>
+  useSyncExternalStore(subscribe, () => box).filter((w) => w.test === test);
 
 let sending = false;
 
 /** Marks what a refusal names (all of the batch, if it names nothing); only a person takes it away. */
 function refuse(batch: readonly Waiting[], e: Refusal) {
   const at = /^readings\.(\d+)\./.exec(e.field ?? "")?.[1];
-  const culprits = at === undefined ? batch : batch.filter((_, i) => i === Number(at));
+  const culprits =
+    at === undefined ? batch : batch.filter((_, i) => i === Number(at));
   for (const w of culprits) put({ ...w, refused: e.message });
 }
 
 /** Sends a batch; what the server acknowledges leaves the box. Whether anything came of it. */
-async function post(batch: readonly Waiting[], call: () => Promise<unknown>): Promise<boolean> {
+async function post(
+  batch: readonly Waiting[],
+  call: () => Promise<unknown>,
+): Promise<boolean> {
   try {
     await call();
     for (const w of batch) localStorage.removeItem(PREFIX + w.id);
@@ -123,12 +133,39 @@ async function send(): Promise<boolean> {
   const path = { id: first.test };
   try {
     if (!isReading(first)) {
-      const body: Schemas["EventInput"] = { id: first.id, kind: first.kind, note: first.note, at_ms: first.at_ms ?? null, logged_ms: first.client_ms, client_ms: Date.now() };
-      return await post([first], () => told(client.POST("/api/tests/{id}/events", { params: { path }, body })));
+      const body: Schemas["EventInput"] = {
+        id: first.id,
+        kind: first.kind,
+        note: first.note,
+        at_ms: first.at_ms ?? null,
+        logged_ms: first.client_ms,
+        client_ms: Date.now(),
+      };
+      return await post([first], () =>
+        told(client.POST("/api/tests/{id}/events", { params: { path }, body })),
+      );
     }
-    const batch = box.filter(isReading).filter((w) => w.test === first.test && !w.refused);
-    const readings = batch.map(({ id, channel_id, typed, at_ms, client_ms }) => ({ id, channel_id, typed, at_ms: at_ms ?? null, logged_ms: client_ms, client_ms: Date.now() }));
-    return await post(batch, () => told(client.POST("/api/tests/{id}/readings", { params: { path }, body: { readings } })));
+    const batch = box
+      .filter(isReading)
+      .filter((w) => w.test === first.test && !w.refused);
+    const readings = batch.map(
+      ({ id, channel_id, typed, at_ms, client_ms }) => ({
+        id,
+        channel_id,
+        typed,
+        at_ms: at_ms ?? null,
+        logged_ms: client_ms,
+        client_ms: Date.now(),
+      }),
+    );
+    return await post(batch, () =>
+      told(
+        client.POST("/api/tests/{id}/readings", {
+          params: { path },
+          body: { readings },
+        }),
+      ),
+    );
   } finally {
     sending = false;
   }

@@ -1,4 +1,9 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import {
+  keepPreviousData,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from "@tanstack/react-query";
 import { useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, told, type Schemas } from "./client";
@@ -6,18 +11,30 @@ import { client, Refusal, told, type Schemas } from "./client";
 /** The units sentences are asked for in. */
 function useSentences() {
   const { chosen } = useUnits();
-  return { pressure: chosen.pressure, temperature: chosen.temperature, vacuum: chosen.vacuum };
+  return {
+    pressure: chosen.pressure,
+    temperature: chosen.temperature,
+    vacuum: chosen.vacuum,
+  };
 }
 
 export function useToday() {
   const query = useSentences();
-  return useQuery({ queryKey: ["today", query], queryFn: () => told(client.GET("/api/today", { params: { query } })), placeholderData: keepPreviousData });
+  return useQuery({
+    queryKey: ["today", query],
+    queryFn: () => told(client.GET("/api/today", { params: { query } })),
+    placeholderData: keepPreviousData,
+  });
 }
 
 /** What was last known: an asking that fails takes nothing off the screen. */
-function useLast<T>(of: string | undefined, data: T | undefined): T | undefined {
+function useLast<T>(
+  of: string | undefined,
+  data: T | undefined,
+): T | undefined {
   const [last, setLast] = useState({ of, data });
-  if (data !== undefined && (last.data !== data || last.of !== of)) setLast({ of, data });
+  if (data !== undefined && (last.data !== data || last.of !== of))
+    setLast({ of, data });
   return data ?? (last.of === of ? last.data : undefined);
 }
 
@@ -25,7 +42,10 @@ export function useCircuit(id: string) {
   const query = useSentences();
   const asked = useQuery({
     queryKey: ["circuit", id, query],
-    queryFn: () => told(client.GET("/api/circuits/{id}", { params: { path: { id }, query } })),
+    queryFn: () =>
+      told(
+        client.GET("/api/circuits/{id}", { params: { path: { id }, query } }),
+      ),
     placeholderData: keepPreviousData,
   });
   return { data: useLast(id, asked.data), error: asked.error };
@@ -35,7 +55,12 @@ export function useTest(id: string | undefined) {
   const query = useSentences();
   const asked = useQuery({
     queryKey: ["test", id, query],
-    queryFn: () => told(client.GET("/api/tests/{id}", { params: { path: { id: id ?? "" }, query } })),
+    queryFn: () =>
+      told(
+        client.GET("/api/tests/{id}", {
+          params: { path: { id: id ?? "" }, query },
+        }),
+      ),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
   });
@@ -44,76 +69,227 @@ export function useTest(id: string | undefined) {
 
 export function useRecord(id: string) {
   const query = useSentences();
-  return useQuery({ queryKey: ["record", id, query], queryFn: () => told(client.GET("/api/circuits/{id}/record", { params: { path: { id }, query } })) });
+  return useQuery({
+    queryKey: ["record", id, query],
+    queryFn: () =>
+      told(
+        client.GET("/api/circuits/{id}/record", {
+          params: { path: { id }, query },
+        }),
+      ),
+  });
 }
 
 export function useKit() {
   const query = useSentences();
-  return useQuery({ queryKey: ["kit", query], queryFn: () => told(client.GET("/api/kit", { params: { query } })) });
+  return useQuery({
+    queryKey: ["kit", query],
+    queryFn: () => told(client.GET("/api/kit", { params: { query } })),
+  });
 }
 
 /** A write; afterwards everything on screen is asked for again, after a refusal too: what is shown may be stale. */
 export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   const cache = useQueryClient();
   const again = () => cache.invalidateQueries();
-  return useMutation({ mutationFn: write, networkMode: "always", onSuccess: again, onError: (e) => (e instanceof Refusal ? again() : undefined) });
+  return useMutation({
+    mutationFn: write,
+    networkMode: "always",
+    onSuccess: again,
+    onError: (e) => (e instanceof Refusal ? again() : undefined),
+  });
 }
 
 /** A calculator's answer; asked for again when what was typed changes, never while it is incomplete. */
-export function useBench<Out>(name: string, body: object | null, ask: (body: never) => Promise<Out>) {
-  return useQuery({ queryKey: ["bench", name, body], queryFn: () => ask(body as never), enabled: body !== null, placeholderData: keepPreviousData, retry: false, staleTime: Infinity });
+export function useBench<Out>(
+  name: string,
+  body: object | null,
+  ask: (body: never) => Promise<Out>,
+) {
+  return useQuery({
+    queryKey: ["bench", name, body],
+    queryFn: () => ask(body as never),
+    enabled: body !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Infinity,
+  });
 }
 
 export const bench = {
-  corrected: (body: Schemas["CorrectedInput"]) => told(client.POST("/api/bench/corrected", { body })),
-  enough: (body: Schemas["EnoughInput"]) => told(client.POST("/api/bench/enough", { body })),
-  nitrogen: (body: Schemas["BudgetInput"]) => told(client.POST("/api/bench/nitrogen", { body })),
-  volume: (body: Schemas["VolumeInput"]) => told(client.POST("/api/bench/volume", { body })),
-  retest: (body: Schemas["RetestInput"]) => told(client.POST("/api/bench/retest", { body })),
+  corrected: (body: Schemas["CorrectedInput"]) =>
+    told(client.POST("/api/bench/corrected", { body })),
+  enough: (body: Schemas["EnoughInput"]) =>
+    told(client.POST("/api/bench/enough", { body })),
+  nitrogen: (body: Schemas["BudgetInput"]) =>
+    told(client.POST("/api/bench/nitrogen", { body })),
+  volume: (body: Schemas["VolumeInput"]) =>
+    told(client.POST("/api/bench/volume", { body })),
+  retest: (body: Schemas["RetestInput"]) =>
+    told(client.POST("/api/bench/retest", { body })),
 };
 
 export const writes = {
   job: (body: Schemas["JobInput"]) => told(client.POST("/api/jobs", { body })),
-  survey: (circuit: string) => (body: Schemas["SurveyInput"]) => told(client.PUT("/api/circuits/{id}/survey", { params: { path: { id: circuit } }, body })),
-  look: (circuit: string) => (body: Schemas["LookInput"]) => told(client.POST("/api/circuits/{id}/looks", { params: { path: { id: circuit } }, body })),
-  repair: (circuit: string) => (body: Schemas["RepairInput"]) => told(client.POST("/api/circuits/{id}/repairs", { params: { path: { id: circuit } }, body })),
+  survey: (circuit: string) => (body: Schemas["SurveyInput"]) =>
+    told(
+      client.PUT("/api/circuits/{id}/survey", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  look: (circuit: string) => (body: Schemas["LookInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/looks", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  repair: (circuit: string) => (body: Schemas["RepairInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/repairs", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
   /** A new thing of the kit, or the next version of one. */
-  kit: ({ id, body }: { id: string | null; body: Schemas["KitDoc"] }) => (id ? told(client.PUT("/api/kit/{id}", { params: { path: { id } }, body })) : told(client.POST("/api/kit", { body }))),
-  procedure: (body: Schemas["ProcedureInput"]) => told(client.POST("/api/procedures", { body })),
-  test: (circuit: string, query: { pressure: string }) => (body: Schemas["TestInput"]) => told(client.POST("/api/circuits/{id}/tests", { params: { path: { id: circuit }, query }, body })),
-  step: (circuit: string) => (body: Schemas["StepInput"]) => told(client.POST("/api/circuits/{id}/steps", { params: { path: { id: circuit } }, body })),
-  override: (circuit: string) => (body: Schemas["OverrideInput"]) => told(client.POST("/api/circuits/{id}/overrides", { params: { path: { id: circuit } }, body })),
-  sign: (circuit: string) => (body: Schemas["SignatureInput"]) => told(client.POST("/api/circuits/{id}/signature", { params: { path: { id: circuit } }, body })),
-  event: (test: string) => (body: Schemas["EventInput"]) => told(client.POST("/api/tests/{id}/events", { params: { path: { id: test } }, body })),
+  kit: ({ id, body }: { id: string | null; body: Schemas["KitDoc"] }) =>
+    id
+      ? told(client.PUT("/api/kit/{id}", { params: { path: { id } }, body }))
+      : told(client.POST("/api/kit", { body })),
+  procedure: (body: Schemas["ProcedureInput"]) =>
+    told(client.POST("/api/procedures", { body })),
+  test:
+    (circuit: string, query: { pressure: string }) =>
+    (body: Schemas["TestInput"]) =>
+      told(
+        client.POST("/api/circuits/{id}/tests", {
+          params: { path: { id: circuit }, query },
+          body,
+        }),
+      ),
+  step: (circuit: string) => (body: Schemas["StepInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/steps", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  override: (circuit: string) => (body: Schemas["OverrideInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/overrides", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  sign: (circuit: string) => (body: Schemas["SignatureInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/signature", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  event: (test: string) => (body: Schemas["EventInput"]) =>
+    told(
+      client.POST("/api/tests/{id}/events", {
+        params: { path: { id: test } },
+        body,
+      }),
+    ),
   strike: (body: Schemas["StrikeInput"] & { reading: string }) =>
-    told(client.POST("/api/readings/{id}/strike", { params: { path: { id: body.reading } }, body: { reason: body.reason, instead: body.instead ?? null } })),
-  end: (test: string) => () => told(client.POST("/api/tests/{id}/end", { params: { path: { id: test } } })),
-  clock: (test: string) => (body: Schemas["ClockInput"]) => told(client.POST("/api/tests/{id}/clock", { params: { path: { id: test } }, body })),
+    told(
+      client.POST("/api/readings/{id}/strike", {
+        params: { path: { id: body.reading } },
+        body: { reason: body.reason, instead: body.instead ?? null },
+      }),
+    ),
+  end: (test: string) => () =>
+    told(
+      client.POST("/api/tests/{id}/end", { params: { path: { id: test } } }),
+    ),
+  clock: (test: string) => (body: Schemas["ClockInput"]) =>
+    told(
+      client.POST("/api/tests/{id}/clock", {
+        params: { path: { id: test } },
+        body,
+      }),
+    ),
   listen: (test: string) => (on: boolean) =>
-    on ? told(client.POST("/api/tests/{id}/gauge", { params: { path: { id: test } } })) : told(client.DELETE("/api/tests/{id}/gauge", { params: { path: { id: test } } })),
-  columns: (body: Schemas["CsvInput"]) => told(client.POST("/api/csv", { body })),
-  csv: (circuit: string) => (body: Schemas["CsvImport"]) => told(client.POST("/api/circuits/{id}/csv", { params: { path: { id: circuit } }, body })),
+    on
+      ? told(
+          client.POST("/api/tests/{id}/gauge", {
+            params: { path: { id: test } },
+          }),
+        )
+      : told(
+          client.DELETE("/api/tests/{id}/gauge", {
+            params: { path: { id: test } },
+          }),
+        ),
+  columns: (body: Schemas["CsvInput"]) =>
+    told(client.POST("/api/csv", { body })),
+  csv: (circuit: string) => (body: Schemas["CsvImport"]) =>
+    told(
+      client.POST("/api/circuits/{id}/csv", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
 };
 
-async function sendBytes(url: string, type: string, body: Blob): Promise<string> {
-  const response = await fetch(url, { method: "POST", headers: { "Content-Type": type }, body });
+async function sendBytes(
+  url: string,
+  type: string,
+  body: Blob,
+): Promise<string> {
+  const response = await fetch(url, {
+    method: "POST",
+    headers: { "Content-Type": type },
+    body,
+  });
   const reply: unknown = await response.json().catch(() => null);
-  return (await told(Promise.resolve({ data: reply as Schemas["Created"], error: reply, response }))).id;
+  return (
+    await told(
+      Promise.resolve({
+        data: reply as Schemas["Created"],
+        error: reply,
+        response,
+      }),
+    )
+  ).id;
 }
 
 /** Sends a .zip as it is. */
-export const sendPackage = (circuit: string, file: File) => sendBytes(`/api/circuits/${circuit}/packages?file=${encodeURIComponent(file.name)}`, "application/zip", file);
+export const sendPackage = (circuit: string, file: File) =>
+  sendBytes(
+    `/api/circuits/${circuit}/packages?file=${encodeURIComponent(file.name)}`,
+    "application/zip",
+    file,
+  );
 
 /** Sends a photo, made smaller if it is a large one: a plate is legible at 1600 px. */
 export async function sendPhoto(circuit: string, file: File): Promise<string> {
   const bitmap = await createImageBitmap(file).catch(() => null);
-  const scale = bitmap ? Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height)) : 1;
+  const scale = bitmap
+    ? Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height))
+    : 1;
   let body: Blob = file;
   if (bitmap && scale < 1) {
     const canvas = document.createElement("canvas");
-    [canvas.width, canvas.height] = [Math.round(bitmap.width * scale), Math.round(bitmap.height * scale)];
-    canvas.getContext("2d")?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
-    body = await new Promise((done) => canvas.toBlob((b) => done(b ?? file), "image/jpeg", 0.85));
+    [canvas.width, canvas.height] = [
+      Math.round(bitmap.width * scale),
+      Math.round(bitmap.height * scale),
+    ];
+    canvas
+      .getContext("2d")
+      ?.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
+    body = await new Promise((done) =>
+      canvas.toBlob((b) => done(b ?? file), "image/jpeg", 0.85),
+    );
   }
-  return sendBytes(`/api/circuits/${circuit}/photos`, "application/octet-stream", body);
+  return sendBytes(
+    `/api/circuits/${circuit}/photos`,
+    "application/octet-stream",
+    body,
+  );
 }

@@ -1,4 +1,9 @@
-import { useState, type KeyboardEvent, type PointerEvent, type ReactNode } from "react";
+import {
+  useState,
+  type KeyboardEvent,
+  type PointerEvent,
+  type ReactNode,
+} from "react";
 import { ToggleButton } from "react-aria-components";
 import styled from "styled-components";
 import { useWidth } from "./axis";
@@ -6,9 +11,22 @@ import { useWidth } from "./axis";
 export const Svg = styled.svg`
   display: block;
   overflow: visible;
-  text { font-size: 13px; fill: var(--soft); font-family: inherit; paint-order: stroke; stroke: var(--paper); stroke-width: 4px; }
-  .tick { stroke: var(--line); stroke-width: 1; }
-  .zero { stroke: var(--edge); stroke-width: 1; }
+  text {
+    font-size: 13px;
+    fill: var(--soft);
+    font-family: inherit;
+    paint-order: stroke;
+    stroke: var(--paper);
+    stroke-width: 4px;
+  }
+  .tick {
+    stroke: var(--line);
+    stroke-width: 1;
+  }
+  .zero {
+    stroke: var(--edge);
+    stroke-width: 1;
+  }
 `;
 
 const Box = styled.div`
@@ -36,17 +54,36 @@ export const Toggle = styled(ToggleButton)`
   color: var(--accent);
   font-weight: 550;
   cursor: pointer;
-  &[data-hovered] { background: var(--wash); }
-  &[data-selected] { background: var(--accent-wash); border-color: var(--accent); }
-  @media print { display: none; }
+  &[data-hovered] {
+    background: var(--wash);
+  }
+  &[data-selected] {
+    background: var(--accent-wash);
+    border-color: var(--accent);
+  }
+  @media print {
+    display: none;
+  }
 `;
 const Table = styled.div`
   margin-top: 6px;
   font-size: 0.9rem;
   overflow-x: auto;
-  table { border-collapse: collapse; font-family: var(--mono); width: 100%; }
-  th, td { text-align: right; padding: 2px 10px; border-bottom: 1px solid var(--line); font-weight: 400; }
-  th { color: var(--soft); }
+  table {
+    border-collapse: collapse;
+    font-family: var(--mono);
+    width: 100%;
+  }
+  th,
+  td {
+    text-align: right;
+    padding: 2px 10px;
+    border-bottom: 1px solid var(--line);
+    font-weight: 400;
+  }
+  th {
+    color: var(--soft);
+  }
 `;
 const Top = styled.div`
   display: flex;
@@ -69,7 +106,15 @@ interface FrameProps {
 }
 
 /** A drawing with a readout by pointer or arrow keys, a sentence and a table. */
-export function Frame({ summary, height, xs, say, table, draw, extra }: FrameProps) {
+export function Frame({
+  summary,
+  height,
+  xs,
+  say,
+  table,
+  draw,
+  extra,
+}: FrameProps) {
   const [ref, width] = useWidth<HTMLDivElement>();
   const [at, setAt] = useState<number | null>(null);
   const [isTable, setTable] = useState(false);
@@ -79,12 +124,21 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
   const point = (e: PointerEvent<HTMLDivElement>) => {
     const x = e.clientX - e.currentTarget.getBoundingClientRect().left;
     let best = 0;
-    for (let i = 1; i < places.length; i++) if (Math.abs((places[i] ?? 0) - x) < Math.abs((places[best] ?? 0) - x)) best = i;
+    for (let i = 1; i < places.length; i++)
+      if (Math.abs((places[i] ?? 0) - x) < Math.abs((places[best] ?? 0) - x))
+        best = i;
     if (places.length) setAt(best);
   };
   const key = (e: KeyboardEvent) => {
     const from = shown ?? last;
-    const to = { ArrowLeft: from - 1, ArrowRight: from + 1, Home: 0, End: last, PageUp: from - 10, PageDown: from + 10 }[e.key];
+    const to = {
+      ArrowLeft: from - 1,
+      ArrowRight: from + 1,
+      Home: 0,
+      End: last,
+      PageUp: from - 10,
+      PageDown: from + 10,
+    }[e.key];
     if (to === undefined) return;
     e.preventDefault();
     setAt(Math.max(0, Math.min(last, to)));
@@ -95,11 +149,23 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
       <Top>
         <Readout aria-hidden>{text}</Readout>
         {extra}
-        <Toggle isSelected={isTable} onChange={setTable}>Table</Toggle>
+        <Toggle isSelected={isTable} onChange={setTable}>
+          Table
+        </Toggle>
       </Top>
       <Box
-        ref={ref} tabIndex={0} role="slider" aria-label={summary} aria-valuemin={0} aria-valuemax={Math.max(0, last)} aria-valuenow={Math.max(0, shown ?? last)}
-        aria-valuetext={text} onPointerMove={point} onPointerLeave={() => setAt(null)} onKeyDown={key} onBlur={() => setAt(null)}
+        ref={ref}
+        tabIndex={0}
+        role="slider"
+        aria-label={summary}
+        aria-valuemin={0}
+        aria-valuemax={Math.max(0, last)}
+        aria-valuenow={Math.max(0, shown ?? last)}
+        aria-valuetext={text}
+        onPointerMove={point}
+        onPointerLeave={() => setAt(null)}
+        onKeyDown={key}
+        onBlur={() => setAt(null)}
       >
         {width > 0 && (
           <Svg width={width} height={height} aria-hidden>
@@ -111,11 +177,21 @@ export function Frame({ summary, height, xs, say, table, draw, extra }: FramePro
         <Table>
           <table>
             <thead>
-              <tr>{table.head.map((h) => <th key={h} scope="col">{h}</th>)}</tr>
+              <tr>
+                {table.head.map((h) => (
+                  <th key={h} scope="col">
+                    {h}
+                  </th>
+                ))}
+              </tr>
             </thead>
             <tbody>
               {table.rows.map((row, i) => (
-                <tr key={i}>{row.map((c, j) => <td key={j}>{c}</td>)}</tr>
+                <tr key={i}>
+                  {row.map((c, j) => (
+                    <td key={j}>{c}</td>
+                  ))}
+                </tr>
               ))}
             </tbody>
           </table>

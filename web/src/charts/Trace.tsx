@@ -5,12 +5,24 @@ import { LeakByTrace } from "./LeakByTrace";
 import { PullTrace } from "./PullTrace";
 
 /** A test's trace, drawn as its kind asks for. */
-export function Trace({ test, height }: { test: Schemas["TestView"]; height?: number }) {
+export function Trace({
+  test,
+  height,
+}: {
+  test: Schemas["TestView"];
+  height?: number;
+}) {
   const size = height === undefined ? {} : { height };
   const verdict = test.verdict;
   switch (test.kind) {
     case "pressure-hold":
-      return <HoldTrace verdict={verdict} planned={test.plan.planned_s ?? null} {...size} />;
+      return (
+        <HoldTrace
+          verdict={verdict}
+          planned={test.plan.planned_s ?? null}
+          {...size}
+        />
+      );
     case "leak-by":
       return <LeakByTrace verdict={verdict} {...size} />;
     case "pull-down":

@@ -1,13 +1,18 @@
 import { useEffect, useRef, useState } from "react";
 
 /** The width a chart has. */
-export function useWidth<T extends HTMLElement>(): [React.RefObject<T | null>, number] {
+export function useWidth<T extends HTMLElement>(): [
+  React.RefObject<T | null>,
+  number,
+] {
   const ref = useRef<T>(null);
   const [width, setWidth] = useState(0);
   useEffect(() => {
     const element = ref.current;
     if (!element) return;
-    const observer = new ResizeObserver(([entry]) => setWidth(Math.floor(entry?.contentRect.width ?? 0)));
+    const observer = new ResizeObserver(([entry]) =>
+      setWidth(Math.floor(entry?.contentRect.width ?? 0)),
+    );
     observer.observe(element);
     return () => observer.disconnect();
   }, []);
@@ -30,7 +35,9 @@ export function path(points: [number, number][]): string {
 }
 
 /** Steps of time a person counts in, s. */
-const STEPS = [10, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400, 21600, 43200, 86400];
+const STEPS = [
+  10, 30, 60, 120, 300, 600, 900, 1800, 3600, 7200, 14400, 21600, 43200, 86400,
+];
 
 /** Tick times within a span, at most about `most`. */
 export function timeTicks(from: number, to: number, most: number): number[] {
@@ -46,6 +53,9 @@ export function tickText(s: number): string {
   const sign = s < 0 ? "−" : "";
   const a = Math.abs(s);
   if (a < 60) return `${sign}${a} s`;
-  if (a < 7200) return a % 60 ? `${sign}${Math.floor(a / 60)}:${String(a % 60).padStart(2, "0")}` : `${sign}${a / 60} min`;
+  if (a < 7200)
+    return a % 60
+      ? `${sign}${Math.floor(a / 60)}:${String(a % 60).padStart(2, "0")}`
+      : `${sign}${a / 60} min`;
   return `${sign}${+(a / 3600).toFixed(1)} h`;
 }

@@ -8,7 +8,10 @@ export const Page = styled.div`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 16px;
-  & > p { color: var(--soft); max-width: 68ch; }
+  & > p {
+    color: var(--soft);
+    max-width: 68ch;
+  }
 `;
 /** A form that opens above a list. */
 export const Form = styled.form`
@@ -25,7 +28,14 @@ export const Row = styled.li`
   grid-template-columns: minmax(0, 1fr) auto;
   gap: 2px 14px;
   align-items: center;
-  p { color: var(--soft); font-size: 0.95rem; }
-  strong { font-weight: 620; }
-  svg { vertical-align: -3px; }
+  p {
+    color: var(--soft);
+    font-size: 0.95rem;
+  }
+  strong {
+    font-weight: 620;
+  }
+  svg {
+    vertical-align: -3px;
+  }
 `;

@@ -1,4 +1,18 @@
-import { Button as AriaButton, FieldError, Input, Label, ListBox, ListBoxItem, Popover, Select, SelectValue, Text, TextArea, TextField, type TextFieldProps } from "react-aria-components";
+import {
+  Button as AriaButton,
+  FieldError,
+  Input,
+  Label,
+  ListBox,
+  ListBoxItem,
+  Popover,
+  Select,
+  SelectValue,
+  Text,
+  TextArea,
+  TextField,
+  type TextFieldProps,
+} from "react-aria-components";
 import { ChevronDown } from "lucide-react";
 import styled, { css } from "styled-components";
 
@@ -18,9 +32,18 @@ const press = css`
   line-height: 1.15;
   cursor: pointer;
   text-decoration: none;
-  &[data-hovered], &:hover { background: var(--wash); }
-  &[data-pressed] { background: var(--accent-wash); }
-  &[data-disabled] { color: var(--soft); border-color: var(--line); cursor: default; }
+  &[data-hovered],
+  &:hover {
+    background: var(--wash);
+  }
+  &[data-pressed] {
+    background: var(--accent-wash);
+  }
+  &[data-disabled] {
+    color: var(--soft);
+    border-color: var(--line);
+    cursor: default;
+  }
 `;
 
 export const Button = styled(AriaButton)`
@@ -32,8 +55,16 @@ export const Primary = styled(AriaButton)`
   background: var(--accent);
   border-color: var(--accent);
   color: var(--on-accent);
-  &[data-hovered], &[data-pressed] { background: var(--accent); filter: brightness(1.12); }
-  &[data-disabled] { background: var(--wash); color: var(--soft); border-color: var(--line); }
+  &[data-hovered],
+  &[data-pressed] {
+    background: var(--accent);
+    filter: brightness(1.12);
+  }
+  &[data-disabled] {
+    background: var(--wash);
+    color: var(--soft);
+    border-color: var(--line);
+  }
 `;
 
 /** A small press that still has 48 px around it. */
@@ -61,8 +92,14 @@ const box = css`
   border-radius: 8px;
   background: var(--raised);
   color: var(--ink);
-  &::placeholder { color: var(--soft); opacity: 0.85; }
-  &[data-invalid] { border-color: var(--falling); border-width: 2px; }
+  &::placeholder {
+    color: var(--soft);
+    opacity: 0.85;
+  }
+  &[data-invalid] {
+    border-color: var(--falling);
+    border-width: 2px;
+  }
 `;
 
 const Boxed = styled(Input)`
@@ -103,11 +140,27 @@ interface FieldProps extends TextFieldProps {
 }
 
 /** A labelled text field that keeps exactly what is typed. */
-export function Field({ label, hint, error, placeholder, isLong, inputMode, ...rest }: FieldProps) {
+export function Field({
+  label,
+  hint,
+  error,
+  placeholder,
+  isLong,
+  inputMode,
+  ...rest
+}: FieldProps) {
   return (
     <TextField {...rest} isInvalid={Boolean(error)} validationBehavior="aria">
       <Named>{label}</Named>
-      {isLong ? <Area placeholder={placeholder} /> : <Boxed placeholder={placeholder} inputMode={inputMode} autoComplete="off" />}
+      {isLong ? (
+        <Area placeholder={placeholder} />
+      ) : (
+        <Boxed
+          placeholder={placeholder}
+          inputMode={inputMode}
+          autoComplete="off"
+        />
+      )}
       {hint && !error ? <Hint slot="description">{hint}</Hint> : null}
       <Wrong>{error}</Wrong>
     </TextField>
@@ -122,7 +175,10 @@ const Opener = styled(AriaButton)`
   gap: 0.5em;
   text-align: left;
   cursor: pointer;
-  & > span:first-child { overflow: hidden; text-overflow: ellipsis; }
+  & > span:first-child {
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
 `;
 const Drop = styled(Popover)`
   background: var(--raised);
@@ -137,8 +193,13 @@ const Option = styled(ListBoxItem)`
   min-height: 48px;
   cursor: pointer;
   outline: none;
-  &[data-focused] { background: var(--wash); box-shadow: inset 4px 0 0 var(--accent); }
-  &[data-selected] { font-weight: 650; }
+  &[data-focused] {
+    background: var(--wash);
+    box-shadow: inset 4px 0 0 var(--accent);
+  }
+  &[data-selected] {
+    font-weight: 650;
+  }
 `;
 
 interface PickProps {
@@ -151,9 +212,21 @@ interface PickProps {
 }
 
 /** One of a list. */
-export function Pick({ label, value, options, onChange, hint, error }: PickProps) {
+export function Pick({
+  label,
+  value,
+  options,
+  onChange,
+  hint,
+  error,
+}: PickProps) {
   return (
-    <Select value={value || null} onChange={(key) => onChange(String(key))} isInvalid={Boolean(error)} placeholder="Choose">
+    <Select
+      value={value || null}
+      onChange={(key) => onChange(String(key))}
+      isInvalid={Boolean(error)}
+      placeholder="Choose"
+    >
       <Named>{label}</Named>
       <Opener>
         <SelectValue />
@@ -175,7 +248,12 @@ export function Pick({ label, value, options, onChange, hint, error }: PickProps
 }
 
 /** A letter tag with a pattern of its own: circuits are told apart by letter, pattern and words, never by colour. */
-const PATTERNS = ["none", "repeating-linear-gradient(45deg, var(--line) 0 3px, transparent 3px 9px)", "radial-gradient(var(--edge) 1.6px, transparent 2px) 0 0 / 8px 8px", "repeating-linear-gradient(0deg, var(--line) 0 3px, transparent 3px 9px)"];
+const PATTERNS = [
+  "none",
+  "repeating-linear-gradient(45deg, var(--line) 0 3px, transparent 3px 9px)",
+  "radial-gradient(var(--edge) 1.6px, transparent 2px) 0 0 / 8px 8px",
+  "repeating-linear-gradient(0deg, var(--line) 0 3px, transparent 3px 9px)",
+];
 const TagBox = styled.span<{ $n: number; $small: boolean }>`
   display: inline-grid;
   place-items: center;
@@ -185,19 +263,37 @@ const TagBox = styled.span<{ $n: number; $small: boolean }>`
   border: 2px solid var(--ink);
   border-radius: 6px;
   background: ${(p) => PATTERNS[p.$n % PATTERNS.length]};
-  & > b { background: var(--paper); padding: 0 0.22em; border-radius: 3px; font-weight: 750; font-size: ${(p) => (p.$small ? 1 : 1.3)}rem; line-height: 1.1; }
+  & > b {
+    background: var(--paper);
+    padding: 0 0.22em;
+    border-radius: 3px;
+    font-weight: 750;
+    font-size: ${(p) => (p.$small ? 1 : 1.3)}rem;
+    line-height: 1.1;
+  }
 `;
 
-export function Tag({ tag, isSmall = false }: { tag: string; isSmall?: boolean }) {
+export function Tag({
+  tag,
+  isSmall = false,
+}: {
+  tag: string;
+  isSmall?: boolean;
+}) {
   return (
-    <TagBox $n={Math.max(0, tag.charCodeAt(0) - 65)} $small={isSmall} aria-hidden>
+    <TagBox
+      $n={Math.max(0, tag.charCodeAt(0) - 65)}
+      $small={isSmall}
+      aria-hidden
+    >
       <b>{tag}</b>
     </TagBox>
   );
 }
 
 export const Note = styled.p<{ $kind?: "wrong" | "calm" }>`
-  border-left: 4px solid var(${(p) => (p.$kind === "wrong" ? "--falling" : "--accent")});
+  border-left: 4px solid
+    var(${(p) => (p.$kind === "wrong" ? "--falling" : "--accent")});
   padding: 0.35em 0.8em;
   background: var(--wash);
   ${(p) => p.$kind === "wrong" && "font-weight: 600;"}
@@ -210,7 +306,10 @@ export const Mono = styled.span`
 
 export const Grid = styled.div<{ $min?: number }>`
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(min(100%, ${(p) => p.$min ?? 190}px), 1fr));
+  grid-template-columns: repeat(
+    auto-fit,
+    minmax(min(100%, ${(p) => p.$min ?? 190}px), 1fr)
+  );
   gap: 12px 16px;
   align-items: start;
 `;

@@ -22,42 +22,81 @@ const Full = styled.div`
   gap: 1.5vh;
   padding: 2vh 3vw;
   overflow: hidden;
-  > :last-child { flex: 1; min-height: 0; }
+  > :last-child {
+    flex: 1;
+    min-height: 0;
+  }
 `;
 const Loud = styled.div`
-  && p { font-size: clamp(1.3rem, 3vw, 2.6rem); align-items: center; }
+  && p {
+    font-size: clamp(1.3rem, 3vw, 2.6rem);
+    align-items: center;
+  }
 `;
 const Top = styled.div`
   display: flex;
   align-items: center;
   gap: 14px;
   font-size: 1.1rem;
-  @media (max-width: 600px) { font-size: 0.95rem; gap: 8px; button { padding: 0.4em; } }
-  & > p { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-  a { min-width: 48px; min-height: 48px; display: grid; place-items: center; color: var(--ink); }
+  @media (max-width: 600px) {
+    font-size: 0.95rem;
+    gap: 8px;
+    button {
+      padding: 0.4em;
+    }
+  }
+  & > p {
+    flex: 1;
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  a {
+    min-width: 48px;
+    min-height: 48px;
+    display: grid;
+    place-items: center;
+    color: var(--ink);
+  }
 `;
 const WordLine = styled.p<{ $shape: string }>`
   color: ${(p) => colourOf(p.$shape)};
   font-size: min(9vw, 13vh);
   font-weight: 750;
   line-height: 1;
-  @media (orientation: portrait) { font-size: min(15vw, 9vh); }
+  @media (orientation: portrait) {
+    font-size: min(15vw, 9vh);
+  }
   display: flex;
   align-items: center;
   gap: 0.3em;
-  svg { flex: none; width: 0.9em; height: 0.9em; }
+  svg {
+    flex: none;
+    width: 0.9em;
+    height: 0.9em;
+  }
 `;
 const Number = styled.p`
   font-size: min(6.6vw, 9vh);
   font-weight: 650;
   line-height: 1.05;
-  @media (orientation: portrait) { font-size: min(11vw, 7vh); }
+  @media (orientation: portrait) {
+    font-size: min(11vw, 7vh);
+  }
   display: flex;
   flex-wrap: wrap;
   justify-content: space-between;
   gap: 0 0.8em;
-  b { font-family: var(--mono); font-weight: 700; }
-  small { font-size: 0.42em; font-weight: 500; color: var(--soft); }
+  b {
+    font-family: var(--mono);
+    font-weight: 700;
+  }
+  small {
+    font-size: 0.42em;
+    font-weight: 500;
+    color: var(--soft);
+  }
 `;
 
 /** Keeps the screen awake where the browser can; elsewhere nothing happens. */
@@ -65,8 +104,22 @@ function useAwake() {
   const lock = useRef<{ release: () => Promise<void> } | null>(null);
   useEffect(() => {
     const ask = () => {
-      const wake = (navigator as Navigator & { wakeLock?: { request: (kind: "screen") => Promise<{ release: () => Promise<void> }> } }).wakeLock;
-      if (wake && document.visibilityState === "visible") void wake.request("screen").then((l) => { lock.current = l; }, () => undefined);
+      const wake = (
+        navigator as Navigator & {
+          wakeLock?: {
+            request: (
+              kind: "screen",
+            ) => Promise<{ release: () => Promise<void> }>;
+          };
+        }
+      ).wakeLock;
+      if (wake && document.visibilityState === "visible")
+        void wake.request("screen").then(
+          (l) => {
+            lock.current = l;
+          },
+          () => undefined,
+        );
     };
     ask();
     document.addEventListener("visibilitychange", ask);
@@ -83,32 +136,82 @@ export default function Glance() {
   const { data: circuit } = useCircuit(id);
   const rows = circuit?.stages.flatMap((s) => s.tests) ?? [];
   const running = rows.filter((t) => t.ended_ms == null);
-  const row = [...(running.length ? running : rows)].sort((a, b) => a.created_ms - b.created_ms).at(-1);
+  const row = [...(running.length ? running : rows)]
+    .sort((a, b) => a.created_ms - b.created_ms)
+    .at(-1);
   const { data: test } = useTest(row?.id);
   const now = useNow();
   const hasChime = useChime();
   useAwake();
   const v = test?.verdict;
-  const next = [test?.read_at_ms, test?.due_ms].filter((x): x is number => x != null).sort((a, b) => a - b)[0];
+  const next = [test?.read_at_ms, test?.due_ms]
+    .filter((x): x is number => x != null)
+    .sort((a, b) => a - b)[0];
   const isReading = next !== undefined && next === test?.read_at_ms;
-  const clock = next === undefined ? null : next > now ? { big: span((next - now) / 1000), small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(next)}` } : { big: "due", small: `since ${atClock(next)}` };
+  const clock =
+    next === undefined
+      ? null
+      : next > now
+        ? {
+            big: span((next - now) / 1000),
+            small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(next)}`,
+          }
+        : { big: "due", small: `since ${atClock(next)}` };
   return (
     <Full role="region" aria-label="Glance">
       {test && <Alerts key={test.id} test={test} />}
       <Top>
         {circuit && <Tag tag={circuit.tag} />}
-        <p><strong>{circuit ? `${circuit.system}, circuit ${circuit.tag}` : ""}</strong> {test?.title}</p>
-        <Button onPress={() => setChime(!hasChime)} aria-pressed={hasChime}>{hasChime ? <Bell size={20} aria-hidden /> : <BellOff size={20} aria-hidden />}{hasChime ? "Chimes" : "Silent"}</Button>
-        <Link to={`/circuits/${id}`} aria-label="Close glance"><X size={28} aria-hidden /></Link>
+        <p>
+          <strong>
+            {circuit ? `${circuit.system}, circuit ${circuit.tag}` : ""}
+          </strong>{" "}
+          {test?.title}
+        </p>
+        <Button onPress={() => setChime(!hasChime)} aria-pressed={hasChime}>
+          {hasChime ? (
+            <Bell size={20} aria-hidden />
+          ) : (
+            <BellOff size={20} aria-hidden />
+          )}
+          {hasChime ? "Chimes" : "Silent"}
+        </Button>
+        <Link to={`/circuits/${id}`} aria-label="Close glance">
+          <X size={28} aria-hidden />
+        </Link>
       </Top>
-      <WordLine aria-live="polite" $shape={v?.shape ?? "none"}>{v ? <><Mark shape={v.shape} size={64} />{v.word}</> : "No test yet"}</WordLine>
-      {test?.watch && test.watch.level !== "within" && <Loud><Watch watch={test.watch} /></Loud>}
+      <WordLine aria-live="polite" $shape={v?.shape ?? "none"}>
+        {v ? (
+          <>
+            <Mark shape={v.shape} size={64} />
+            {v.word}
+          </>
+        ) : (
+          "No test yet"
+        )}
+      </WordLine>
+      {test?.watch && test.watch.level !== "within" && (
+        <Loud>
+          <Watch watch={test.watch} />
+        </Loud>
+      )}
       <Number>
         <span>{v?.headline}</span>
-        {clock ? <span><b>{clock.big}</b> <small>{clock.small}</small></span> : <b>{atClock(now)}</b>}
+        {clock ? (
+          <span>
+            <b>{clock.big}</b> <small>{clock.small}</small>
+          </span>
+        ) : (
+          <b>{atClock(now)}</b>
+        )}
       </Number>
       <div>
-        {test && v && v.trace.length > 1 && <Trace test={test} height={Math.max(150, Math.round(window.innerHeight * 0.42))} />}
+        {test && v && v.trace.length > 1 && (
+          <Trace
+            test={test}
+            height={Math.max(150, Math.round(window.innerHeight * 0.42))}
+          />
+        )}
       </div>
     </Full>
   );

@@ -3,7 +3,16 @@ import { useNavigate } from "react-router";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
-import { Button, Field, Grid, Note, Pick, Primary, Quiet, Tag } from "../look/parts";
+import {
+  Button,
+  Field,
+  Grid,
+  Note,
+  Pick,
+  Primary,
+  Quiet,
+  Tag,
+} from "../look/parts";
 import { notANumber, useUnits } from "../units/units";
 
 const Page = styled.form`
@@ -27,26 +36,63 @@ const Row = styled.div`
 `;
 const PlateRow = styled.div`
   display: grid;
-  grid-template-columns: minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr) 96px 12em auto;
+  grid-template-columns:
+    minmax(0, 2fr) minmax(0, 1fr) minmax(0, 1fr)
+    96px 12em auto;
   gap: 8px;
   align-items: end;
-  @media (max-width: 900px) { grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 96px; & > :first-child { grid-column: 1 / -1; } }
+  @media (max-width: 900px) {
+    grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) 96px;
+    & > :first-child {
+      grid-column: 1 / -1;
+    }
+  }
 `;
 
-interface Plate { part: string; low: string; high: string; unit: string; only_one: boolean }
-interface Draft { tag: string; name: string; kind: string; refrigerant: string; scope: string; volume: string; plates: Plate[] }
+interface Plate {
+  part: string;
+  low: string;
+  high: string;
+  unit: string;
+  only_one: boolean;
+}
+interface Draft {
+  tag: string;
+  name: string;
+  kind: string;
+  refrigerant: string;
+  scope: string;
+  volume: string;
+  plates: Plate[];
+}
 
 const PRESSURES = ["psig", "kPa", "bar", "MPa"];
-const plateOf = (part: string, unit: string): Plate => ({ part, low: "", high: "", unit, only_one: false });
+const plateOf = (part: string, unit: string): Plate => ({
+  part,
+  low: "",
+  high: "",
+  unit,
+  only_one: false,
+});
 /** In the list of refrigerants: one that is not in it. */
 const ANOTHER = "another";
-const fresh = (tag: string, unit: string): Draft => ({ tag, name: "", kind: "new_split", refrigerant: "R-410A", scope: "", volume: "", plates: [plateOf("indoor coil", unit), plateOf("outdoor unit", unit)] });
+const fresh = (tag: string, unit: string): Draft => ({
+  tag,
+  name: "",
+  kind: "new_split",
+  refrigerant: "R-410A",
+  scope: "",
+  volume: "",
+  plates: [plateOf("indoor coil", unit), plateOf("outdoor unit", unit)],
+});
 
 export default function NewJob() {
   const { meta, chosen } = useUnits();
   const go = useNavigate();
   const save = useWrite(writes.job);
-  const plateUnit = PRESSURES.includes(chosen.pressure) ? chosen.pressure : "psig";
+  const plateUnit = PRESSURES.includes(chosen.pressure)
+    ? chosen.pressure
+    : "psig";
   const [site, setSite] = useState(meta.sites[0]?.id ?? "new");
   const [siteName, setSiteName] = useState("");
   const [place, setPlace] = useState("");
@@ -54,22 +100,45 @@ export default function NewJob() {
   const [circuits, setCircuits] = useState([fresh("A", plateUnit)]);
   const [problem, setProblem] = useState<string | null>(null);
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (field: string) => (refusal?.field === field ? refusal.message : null);
-  const change = (i: number, part: Partial<Draft>) => setCircuits(circuits.map((c, k) => (k === i ? { ...c, ...part } : c)));
-  const plate = (i: number, j: number, part: Partial<Plate>) => change(i, { plates: (circuits[i]?.plates ?? []).map((p, k) => (k === j ? { ...p, ...part } : p)) });
+  const wrong = (field: string) =>
+    refusal?.field === field ? refusal.message : null;
+  const change = (i: number, part: Partial<Draft>) =>
+    setCircuits(circuits.map((c, k) => (k === i ? { ...c, ...part } : c)));
+  const plate = (i: number, j: number, part: Partial<Plate>) =>
+    change(i, {
+      plates: (circuits[i]?.plates ?? []).map((p, k) =>
+        k === j ? { ...p, ...part } : p,
+      ),
+    });
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const bad = notANumber(circuits.map((c) => [`Volume of circuit ${c.tag}`, c.volume]));
+    const bad = notANumber(
+      circuits.map((c) => [`Volume of circuit ${c.tag}`, c.volume]),
+    );
     setProblem(bad);
     if (bad) return;
     const body: Schemas["JobInput"] = {
-      site_id: site === "new" ? null : site, site_name: siteName, site_place: place, system_name: system.name, model: system.model, serial: system.serial,
+      site_id: site === "new" ? null : site,
+      site_name: siteName,
+      site_place: place,
+      system_name: system.name,
+      model: system.model,
+      serial: system.serial,
       circuits: circuits.map((c) => ({
-        tag: c.tag, name: c.name, kind: c.kind, refrigerant: c.refrigerant, scope: c.scope, volume_l: c.volume.trim() ? Number(c.volume) : null,
-        plates: c.plates.filter((p) => p.low.trim() || p.high.trim() || p.part.trim()),
+        tag: c.tag,
+        name: c.name,
+        kind: c.kind,
+        refrigerant: c.refrigerant,
+        scope: c.scope,
+        volume_l: c.volume.trim() ? Number(c.volume) : null,
+        plates: c.plates.filter(
+          (p) => p.low.trim() || p.high.trim() || p.part.trim(),
+        ),
       })),
     };
-    save.mutate(body, { onSuccess: (made) => void go(`/circuits/${made.circuit_ids[0] ?? ""}`) });
+    save.mutate(body, {
+      onSuccess: (made) => void go(`/circuits/${made.circuit_ids[0] ?? ""}`),
+    });
   };
   return (
     <Page onSubmit={submit}>
@@ -77,17 +146,53 @@ export default function NewJob() {
       <Part>
         <h2>Where</h2>
         <Grid>
-          <Pick label="Site" value={site} onChange={setSite} options={[...meta.sites.map((s) => ({ id: s.id, text: s.name })), { id: "new", text: "A new site" }]} />
-          {site === "new" && <Field label="Name of the site" value={siteName} onChange={setSiteName} error={wrong("site_name")} />}
-          {site === "new" && <Field label="Place" value={place} onChange={setPlace} hint="address, roof, plant room" />}
+          <Pick
+            label="Site"
+            value={site}
+            onChange={setSite}
+            options={[
+              ...meta.sites.map((s) => ({ id: s.id, text: s.name })),
+              { id: "new", text: "A new site" },
+            ]}
+          />
+          {site === "new" && (
+            <Field
+              label="Name of the site"
+              value={siteName}
+              onChange={setSiteName}
+              error={wrong("site_name")}
+            />
+          )}
+          {site === "new" && (
+            <Field
+              label="Place"
+              value={place}
+              onChange={setPlace}
+              hint="address, roof, plant room"
+            />
+          )}
         </Grid>
       </Part>
       <Part>
         <h2>System</h2>
         <Grid>
-          <Field label="What it is called" value={system.name} onChange={(name) => setSystem({ ...system, name })} placeholder="Dough room split" error={wrong("system_name")} />
-          <Field label="Model" value={system.model} onChange={(model) => setSystem({ ...system, model })} />
-          <Field label="Serial number" value={system.serial} onChange={(serial) => setSystem({ ...system, serial })} />
+          <Field
+            label="What it is called"
+            value={system.name}
+            onChange={(name) => setSystem({ ...system, name })}
+            placeholder="Dough room split"
+            error={wrong("system_name")}
+          />
+          <Field
+            label="Model"
+            value={system.model}
+            onChange={(model) => setSystem({ ...system, model })}
+          />
+          <Field
+            label="Serial number"
+            value={system.serial}
+            onChange={(serial) => setSystem({ ...system, serial })}
+          />
         </Grid>
       </Part>
       {circuits.map((c, i) => (
@@ -95,35 +200,164 @@ export default function NewJob() {
           <Row>
             <Tag tag={c.tag || "?"} isSmall />
             <h2>Circuit {c.tag}</h2>
-            {circuits.length > 1 && <Quiet onPress={() => setCircuits(circuits.filter((_, k) => k !== i))}>Remove</Quiet>}
+            {circuits.length > 1 && (
+              <Quiet
+                onPress={() => setCircuits(circuits.filter((_, k) => k !== i))}
+              >
+                Remove
+              </Quiet>
+            )}
           </Row>
           <Grid>
-            <Field label="Letter on the unit" value={c.tag} onChange={(tag) => change(i, { tag: tag.toUpperCase().slice(0, 3) })} error={wrong(`circuits.${i}.tag`)} />
-            <Field label="Name of the circuit" value={c.name} onChange={(name) => change(i, { name })} placeholder="Line set and indoor coil" error={wrong(`circuits.${i}.name`)} />
-            <Pick label="Kind of job" value={c.kind} onChange={(kind) => change(i, { kind })} options={meta.job_kinds.map((k) => ({ id: k.code, text: k.title }))} hint="decides which stages and gates there are" />
-            <Pick label="Refrigerant" value={meta.refrigerants.some((r) => r.name === c.refrigerant) ? c.refrigerant : ANOTHER} onChange={(r) => change(i, { refrigerant: r === ANOTHER ? "" : r })} options={[...meta.refrigerants.map((r) => ({ id: r.name, text: `${r.name} (${r.safety_class})` })), { id: ANOTHER, text: "another one" }]} />
-            {!meta.refrigerants.some((r) => r.name === c.refrigerant) && <Field label="Its name" value={c.refrigerant} onChange={(refrigerant) => change(i, { refrigerant })} hint="treated as one that burns" error={wrong(`circuits.${i}.refrigerant`)} />}
-            <Field label="Under test" value={c.scope} onChange={(scope) => change(i, { scope })} hint="which parts, which valves are shut" />
-            <Field label="Volume, L (if known)" value={c.volume} onChange={(volume) => change(i, { volume })} inputMode="decimal" error={wrong(`circuits.${i}.volume_l`)} />
+            <Field
+              label="Letter on the unit"
+              value={c.tag}
+              onChange={(tag) =>
+                change(i, { tag: tag.toUpperCase().slice(0, 3) })
+              }
+              error={wrong(`circuits.${i}.tag`)}
+            />
+            <Field
+              label="Name of the circuit"
+              value={c.name}
+              onChange={(name) => change(i, { name })}
+              placeholder="Line set and indoor coil"
+              error={wrong(`circuits.${i}.name`)}
+            />
+            <Pick
+              label="Kind of job"
+              value={c.kind}
+              onChange={(kind) => change(i, { kind })}
+              options={meta.job_kinds.map((k) => ({
+                id: k.code,
+                text: k.title,
+              }))}
+              hint="decides which stages and gates there are"
+            />
+            <Pick
+              label="Refrigerant"
+              value={
+                meta.refrigerants.some((r) => r.name === c.refrigerant)
+                  ? c.refrigerant
+                  : ANOTHER
+              }
+              onChange={(r) =>
+                change(i, { refrigerant: r === ANOTHER ? "" : r })
+              }
+              options={[
+                ...meta.refrigerants.map((r) => ({
+                  id: r.name,
+                  text: `${r.name} (${r.safety_class})`,
+                })),
+                { id: ANOTHER, text: "another one" },
+              ]}
+            />
+            {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+              <Field
+                label="Its name"
+                value={c.refrigerant}
+                onChange={(refrigerant) => change(i, { refrigerant })}
+                hint="treated as one that burns"
+                error={wrong(`circuits.${i}.refrigerant`)}
+              />
+            )}
+            <Field
+              label="Under test"
+              value={c.scope}
+              onChange={(scope) => change(i, { scope })}
+              hint="which parts, which valves are shut"
+            />
+            <Field
+              label="Volume, L (if known)"
+              value={c.volume}
+              onChange={(volume) => change(i, { volume })}
+              inputMode="decimal"
+              error={wrong(`circuits.${i}.volume_l`)}
+            />
           </Grid>
           <h2>Rating plates</h2>
-          <p>Read both design pressures on the plate of every part. The lowest one that the gas reaches is the ceiling.</p>
+          <p>
+            Read both design pressures on the plate of every part. The lowest
+            one that the gas reaches is the ceiling.
+          </p>
           {c.plates.map((p, j) => (
             <PlateRow key={j}>
-              <Field label="Part" value={p.part} onChange={(part) => plate(i, j, { part })} error={wrong(`circuits.${i}.plates.${j}.part`)} />
-              <Field label={p.only_one ? "The only figure" : "High side"} value={p.high} onChange={(high) => plate(i, j, { high })} inputMode="decimal" error={wrong(`circuits.${i}.plates.${j}.high`)} />
-              <Field label="Low side" value={p.only_one ? "" : p.low} isDisabled={p.only_one} onChange={(low) => plate(i, j, { low })} inputMode="decimal" error={wrong(`circuits.${i}.plates.${j}.low`)} />
-              <Pick label="Unit" value={p.unit} onChange={(unit) => plate(i, j, { unit })} options={PRESSURES.map((id) => ({ id, text: id }))} />
-              <Quiet aria-pressed={p.only_one} onPress={() => plate(i, j, { only_one: !p.only_one, low: "" })}>{p.only_one ? "Both figures" : "Only one on the plate"}</Quiet>
-              <Quiet aria-label={`Remove plate ${p.part}`} onPress={() => change(i, { plates: c.plates.filter((_, k) => k !== j) })}>Remove</Quiet>
+              <Field
+                label="Part"
+                value={p.part}
+                onChange={(part) => plate(i, j, { part })}
+                error={wrong(`circuits.${i}.plates.${j}.part`)}
+              />
+              <Field
+                label={p.only_one ? "The only figure" : "High side"}
+                value={p.high}
+                onChange={(high) => plate(i, j, { high })}
+                inputMode="decimal"
+                error={wrong(`circuits.${i}.plates.${j}.high`)}
+              />
+              <Field
+                label="Low side"
+                value={p.only_one ? "" : p.low}
+                isDisabled={p.only_one}
+                onChange={(low) => plate(i, j, { low })}
+                inputMode="decimal"
+                error={wrong(`circuits.${i}.plates.${j}.low`)}
+              />
+              <Pick
+                label="Unit"
+                value={p.unit}
+                onChange={(unit) => plate(i, j, { unit })}
+                options={PRESSURES.map((id) => ({ id, text: id }))}
+              />
+              <Quiet
+                aria-pressed={p.only_one}
+                onPress={() => plate(i, j, { only_one: !p.only_one, low: "" })}
+              >
+                {p.only_one ? "Both figures" : "Only one on the plate"}
+              </Quiet>
+              <Quiet
+                aria-label={`Remove plate ${p.part}`}
+                onPress={() =>
+                  change(i, { plates: c.plates.filter((_, k) => k !== j) })
+                }
+              >
+                Remove
+              </Quiet>
             </PlateRow>
           ))}
-          <Row><Button onPress={() => change(i, { plates: [...c.plates, plateOf("", plateUnit)] })}>Another plate</Button></Row>
+          <Row>
+            <Button
+              onPress={() =>
+                change(i, { plates: [...c.plates, plateOf("", plateUnit)] })
+              }
+            >
+              Another plate
+            </Button>
+          </Row>
         </Part>
       ))}
-      <Row><Button onPress={() => setCircuits([...circuits, fresh(String.fromCharCode(65 + circuits.length), plateUnit)])}>Another circuit in this system</Button></Row>
-      {(problem ?? save.error) && <Note $kind="wrong" role="alert">{problem ?? save.error?.message}</Note>}
-      <Row><Primary type="submit" isDisabled={save.isPending}>Start the job</Primary></Row>
+      <Row>
+        <Button
+          onPress={() =>
+            setCircuits([
+              ...circuits,
+              fresh(String.fromCharCode(65 + circuits.length), plateUnit),
+            ])
+          }
+        >
+          Another circuit in this system
+        </Button>
+      </Row>
+      {(problem ?? save.error) && (
+        <Note $kind="wrong" role="alert">
+          {problem ?? save.error?.message}
+        </Note>
+      )}
+      <Row>
+        <Primary type="submit" isDisabled={save.isPending}>
+          Start the job
+        </Primary>
+      </Row>
     </Page>
   );
 }

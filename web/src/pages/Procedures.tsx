@@ -6,8 +6,32 @@ import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
 import { Form, Page, Row } from "../look/page";
 import { notANumber, span, trimmed, useUnits } from "../units/units";
 
-interface Draft { code: string | null; title: string; kind: string; pressure: string; share: string; minutes: string; start: string; targets: string; gives_up: string; source: string; verified: string }
-const EMPTY: Draft = { code: null, title: "", kind: "pressure-hold", pressure: "", share: "", minutes: "", start: "", targets: "", gives_up: "", source: "", verified: "no" };
+interface Draft {
+  code: string | null;
+  title: string;
+  kind: string;
+  pressure: string;
+  share: string;
+  minutes: string;
+  start: string;
+  targets: string;
+  gives_up: string;
+  source: string;
+  verified: string;
+}
+const EMPTY: Draft = {
+  code: null,
+  title: "",
+  kind: "pressure-hold",
+  pressure: "",
+  share: "",
+  minutes: "",
+  start: "",
+  targets: "",
+  gives_up: "",
+  source: "",
+  verified: "no",
+};
 
 /** Procedures by name: the built-in ones stay as they are, one's own have versions. */
 export default function Procedures() {
@@ -16,67 +40,236 @@ export default function Procedures() {
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.procedure);
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const kindOf = (kind: string) => (kind === "pressure-hold" ? "pressure" : "vacuum");
-  const edit = (p: Schemas["SchoolView"]) => setDraft({
-    code: p.is_own ? p.code : null, title: p.is_own ? p.title : `${p.title}, mine`, kind: p.kind, pressure: p.pressure_pa == null ? "" : trimmed(units.of(kindOf(p.kind), p.pressure_pa)), share: p.share_of_plate == null ? "" : trimmed(100 * p.share_of_plate),
-    minutes: trimmed(p.time_s / 60), start: p.start_max_pa == null ? "" : trimmed(units.of("vacuum", p.start_max_pa)), targets: p.targets_pa.map((t) => trimmed(units.of("vacuum", t))).join(", "), gives_up: p.gives_up, source: p.is_own ? p.source : "", verified: p.is_verified ? "yes" : "no",
-  });
+  const kindOf = (kind: string) =>
+    kind === "pressure-hold" ? "pressure" : "vacuum";
+  const edit = (p: Schemas["SchoolView"]) =>
+    setDraft({
+      code: p.is_own ? p.code : null,
+      title: p.is_own ? p.title : `${p.title}, mine`,
+      kind: p.kind,
+      pressure:
+        p.pressure_pa == null
+          ? ""
+          : trimmed(units.of(kindOf(p.kind), p.pressure_pa)),
+      share: p.share_of_plate == null ? "" : trimmed(100 * p.share_of_plate),
+      minutes: trimmed(p.time_s / 60),
+      start:
+        p.start_max_pa == null
+          ? ""
+          : trimmed(units.of("vacuum", p.start_max_pa)),
+      targets: p.targets_pa
+        .map((t) => trimmed(units.of("vacuum", t)))
+        .join(", "),
+      gives_up: p.gives_up,
+      source: p.is_own ? p.source : "",
+      verified: p.is_verified ? "yes" : "no",
+    });
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (!draft) return;
-    const list = draft.targets.split(",").map((t) => t.trim()).filter(Boolean);
-    const bad = notANumber([["Pressure", draft.pressure], ["Share of the plate", draft.share], ["Time", draft.minutes], ["Start at most", draft.start], ...list.map((t): [string, string] => ["Target", t])]);
+    const list = draft.targets
+      .split(",")
+      .map((t) => t.trim())
+      .filter(Boolean);
+    const bad = notANumber([
+      ["Pressure", draft.pressure],
+      ["Share of the plate", draft.share],
+      ["Time", draft.minutes],
+      ["Start at most", draft.start],
+      ...list.map((t): [string, string] => ["Target", t]),
+    ]);
     setProblem(bad);
     if (bad) return;
-    const si = (text: string, kind: "pressure" | "vacuum") => (text.trim() ? units.si(kind, Number(text)) : null);
+    const si = (text: string, kind: "pressure" | "vacuum") =>
+      text.trim() ? units.si(kind, Number(text)) : null;
     save.mutate(
-      { code: draft.code, title: draft.title, kind: draft.kind, pressure_pa: si(draft.pressure, kindOf(draft.kind)), share_of_plate: draft.share.trim() ? Number(draft.share) / 100 : null, time_s: Number(draft.minutes) * 60, start_max_pa: si(draft.start, "vacuum"), targets_pa: list.map((t) => units.si("vacuum", Number(t))), gives_up: draft.gives_up, source: draft.source, is_verified: draft.verified === "yes" },
+      {
+        code: draft.code,
+        title: draft.title,
+        kind: draft.kind,
+        pressure_pa: si(draft.pressure, kindOf(draft.kind)),
+        share_of_plate: draft.share.trim() ? Number(draft.share) / 100 : null,
+        time_s: Number(draft.minutes) * 60,
+        start_max_pa: si(draft.start, "vacuum"),
+        targets_pa: list.map((t) => units.si("vacuum", Number(t))),
+        gives_up: draft.gives_up,
+        source: draft.source,
+        is_verified: draft.verified === "yes",
+      },
       { onSuccess: () => setDraft(null) },
     );
   };
-  const set = (part: Partial<Draft>) => setDraft({ ...(draft ?? EMPTY), ...part });
+  const set = (part: Partial<Draft>) =>
+    setDraft({ ...(draft ?? EMPTY), ...part });
   const level = (p: Schemas["SchoolView"]) => {
     const k = kindOf(p.kind);
-    return p.targets_pa.length ? `${p.targets_pa.map((t) => trimmed(units.of("vacuum", t))).join(", N₂, ")} ${units.label("vacuum")}` : p.pressure_pa != null ? `${trimmed(units.of(k, p.pressure_pa))} ${units.label(k)}` : p.share_of_plate != null ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate` : "";
+    return p.targets_pa.length
+      ? `${p.targets_pa.map((t) => trimmed(units.of("vacuum", t))).join(", N₂, ")} ${units.label("vacuum")}`
+      : p.pressure_pa != null
+        ? `${trimmed(units.of(k, p.pressure_pa))} ${units.label(k)}`
+        : p.share_of_plate != null
+          ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate`
+          : "";
   };
   const isPull = draft?.kind === "pull-down";
   const isHold = draft?.kind !== "vacuum-decay" && !isPull;
   return (
     <Page>
       <h1>Procedures</h1>
-      <p>Named ways of testing, each with where it comes from. The maker’s instruction and the local code go before every one of them; “unverified” stays until somebody has checked it against those.</p>
+      <p>
+        Named ways of testing, each with where it comes from. The maker’s
+        instruction and the local code go before every one of them; “unverified”
+        stays until somebody has checked it against those.
+      </p>
       {draft ? (
         <Form onSubmit={submit}>
           <h2>{draft.code ? "Next version" : "A procedure of my own"}</h2>
           <Grid $min={190}>
-            <Field label="Name" value={draft.title} onChange={(title) => set({ title })} error={refusal?.field === "title" ? refusal.message : null} />
-            <Pick label="For" value={draft.kind} onChange={(kind) => set({ kind })} options={[{ id: "pressure-hold", text: "a pressure hold" }, { id: "pull-down", text: "an evacuation" }, { id: "vacuum-decay", text: "a decay test" }]} />
-            {isPull && <Field label={`Targets, ${units.label("vacuum")}`} value={draft.targets} onChange={(targets) => set({ targets })} hint="several: a nitrogen break between" error={refusal?.field === "targets_pa" ? refusal.message : null} />}
-            {!isPull && <Field label={isHold ? `Test pressure, ${units.label("pressure")}` : `Limit, ${units.label("vacuum")}`} value={draft.pressure} onChange={(pressure) => set({ pressure })} inputMode="decimal" error={refusal?.field === "pressure_pa" ? refusal.message : null} />}
-            {isHold && <Field label="or share of the plate, %" value={draft.share} onChange={(share) => set({ share })} inputMode="decimal" />}
-            {!isHold && !isPull && <Field label={`Start at most, ${units.label("vacuum")}`} value={draft.start} onChange={(start) => set({ start })} inputMode="decimal" />}
-            {!isPull && <Field label="Time, min" value={draft.minutes} onChange={(minutes) => set({ minutes })} inputMode="decimal" error={refusal?.field === "time_s" ? refusal.message : null} />}
-            <Field label="Comes from" value={draft.source} onChange={(source) => set({ source })} placeholder="maker’s manual, page; code and clause" error={refusal?.field === "source" ? refusal.message : null} />
-            <Field label="What it gives up" value={draft.gives_up} onChange={(gives_up) => set({ gives_up })} />
-            <Pick label="Checked against it" value={draft.verified} onChange={(verified) => set({ verified })} options={[{ id: "no", text: "not yet: unverified" }, { id: "yes", text: "yes, I have read it there" }]} />
+            <Field
+              label="Name"
+              value={draft.title}
+              onChange={(title) => set({ title })}
+              error={refusal?.field === "title" ? refusal.message : null}
+            />
+            <Pick
+              label="For"
+              value={draft.kind}
+              onChange={(kind) => set({ kind })}
+              options={[
+                { id: "pressure-hold", text: "a pressure hold" },
+                { id: "pull-down", text: "an evacuation" },
+                { id: "vacuum-decay", text: "a decay test" },
+              ]}
+            />
+            {isPull && (
+              <Field
+                label={`Targets, ${units.label("vacuum")}`}
+                value={draft.targets}
+                onChange={(targets) => set({ targets })}
+                hint="several: a nitrogen break between"
+                error={refusal?.field === "targets_pa" ? refusal.message : null}
+              />
+            )}
+            {!isPull && (
+              <Field
+                label={
+                  isHold
+                    ? `Test pressure, ${units.label("pressure")}`
+                    : `Limit, ${units.label("vacuum")}`
+                }
+                value={draft.pressure}
+                onChange={(pressure) => set({ pressure })}
+                inputMode="decimal"
+                error={
+                  refusal?.field === "pressure_pa" ? refusal.message : null
+                }
+              />
+            )}
+            {isHold && (
+              <Field
+                label="or share of the plate, %"
+                value={draft.share}
+                onChange={(share) => set({ share })}
+                inputMode="decimal"
+              />
+            )}
+            {!isHold && !isPull && (
+              <Field
+                label={`Start at most, ${units.label("vacuum")}`}
+                value={draft.start}
+                onChange={(start) => set({ start })}
+                inputMode="decimal"
+              />
+            )}
+            {!isPull && (
+              <Field
+                label="Time, min"
+                value={draft.minutes}
+                onChange={(minutes) => set({ minutes })}
+                inputMode="decimal"
+                error={refusal?.field === "time_s" ? refusal.message : null}
+              />
+            )}
+            <Field
+              label="Comes from"
+              value={draft.source}
+              onChange={(source) => set({ source })}
+              placeholder="maker’s manual, page; code and clause"
+              error={refusal?.field === "source" ? refusal.message : null}
+            />
+            <Field
+              label="What it gives up"
+              value={draft.gives_up}
+              onChange={(gives_up) => set({ gives_up })}
+            />
+            <Pick
+              label="Checked against it"
+              value={draft.verified}
+              onChange={(verified) => set({ verified })}
+              options={[
+                { id: "no", text: "not yet: unverified" },
+                { id: "yes", text: "yes, I have read it there" },
+              ]}
+            />
           </Grid>
-          {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
-          <span style={{ display: "flex", gap: 10 }}><Primary type="submit" isDisabled={save.isPending}>Keep it</Primary><Button onPress={() => setDraft(null)}>Cancel</Button></span>
+          {(problem ?? refusal) && (
+            <Note $kind="wrong" role="alert">
+              {problem ?? refusal?.message}
+            </Note>
+          )}
+          <span style={{ display: "flex", gap: 10 }}>
+            <Primary type="submit" isDisabled={save.isPending}>
+              Keep it
+            </Primary>
+            <Button onPress={() => setDraft(null)}>Cancel</Button>
+          </span>
         </Form>
-      ) : <span><Primary onPress={() => setDraft(EMPTY)}>A procedure of my own</Primary></span>}
+      ) : (
+        <span>
+          <Primary onPress={() => setDraft(EMPTY)}>
+            A procedure of my own
+          </Primary>
+        </span>
+      )}
       {["pressure-hold", "pull-down", "vacuum-decay"].map((kind) => (
         <section key={kind}>
-          <h2>{kind === "pressure-hold" ? "Pressure holds" : kind === "pull-down" ? "Evacuations" : "Decay tests"}</h2>
+          <h2>
+            {kind === "pressure-hold"
+              ? "Pressure holds"
+              : kind === "pull-down"
+                ? "Evacuations"
+                : "Decay tests"}
+          </h2>
           <ul>
-            {units.meta.procedures.filter((p) => p.kind === kind).map((p) => (
-              <Row key={p.code}>
-                <div>
-                  <strong>{p.title}</strong> <Mono>{level(p)}{p.time_s > 0 ? `, ${span(p.time_s)}` : ""}</Mono>
-                  <p>{p.is_verified ? <BadgeCheck size={17} aria-hidden /> : <CircleHelp size={17} aria-hidden />} {p.is_verified ? "checked" : "unverified"}, {p.source}, version {p.version}{p.gives_up ? `. Gives up: ${p.gives_up}` : ""}</p>
-                </div>
-                <Button aria-label={`${p.is_own ? "Change" : "Copy"} ${p.title}`} onPress={() => edit(p)}>{p.is_own ? "Change" : "Copy"}</Button>
-              </Row>
-            ))}
+            {units.meta.procedures
+              .filter((p) => p.kind === kind)
+              .map((p) => (
+                <Row key={p.code}>
+                  <div>
+                    <strong>{p.title}</strong>{" "}
+                    <Mono>
+                      {level(p)}
+                      {p.time_s > 0 ? `, ${span(p.time_s)}` : ""}
+                    </Mono>
+                    <p>
+                      {p.is_verified ? (
+                        <BadgeCheck size={17} aria-hidden />
+                      ) : (
+                        <CircleHelp size={17} aria-hidden />
+                      )}{" "}
+                      {p.is_verified ? "checked" : "unverified"}, {p.source},
+                      version {p.version}
+                      {p.gives_up ? `. Gives up: ${p.gives_up}` : ""}
+                    </p>
+                  </div>
+                  <Button
+                    aria-label={`${p.is_own ? "Change" : "Copy"} ${p.title}`}
+                    onPress={() => edit(p)}
+                  >
+                    {p.is_own ? "Change" : "Copy"}
+                  </Button>
+                </Row>
+              ))}
           </ul>
         </section>
       ))}

@@ -18,27 +18,53 @@ const Sheet = styled.article`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 20px;
-  @media (max-width: 700px) { padding: 12px 12px 60px; }
-  details { display: none; }
-  @media print { padding: 0; max-width: none; gap: 14px; }
+  @media (max-width: 700px) {
+    padding: 12px 12px 60px;
+  }
+  details {
+    display: none;
+  }
+  @media print {
+    padding: 0;
+    max-width: none;
+    gap: 14px;
+  }
 `;
 /** A table's head is repeated on every printed page. */
 const EveryPage = styled.table`
   width: 100%;
   border-collapse: collapse;
-  td, th { padding: 0; }
-  th { border: 2px solid var(--falling); color: var(--falling); font-weight: 700; padding: 4px 10px; text-align: center; }
+  td,
+  th {
+    padding: 0;
+  }
+  th {
+    border: 2px solid var(--falling);
+    color: var(--falling);
+    font-weight: 700;
+    padding: 4px 10px;
+    text-align: center;
+  }
 `;
 const Head = styled.header`
   display: flex;
   gap: 14px;
   align-items: center;
   flex-wrap: wrap;
-  & > div { flex: 1 1 200px; min-width: 0; }
+  & > div {
+    flex: 1 1 200px;
+    min-width: 0;
+  }
   border-bottom: 2px solid var(--ink);
   padding-bottom: 12px;
-  button { margin-left: auto; }
-  @media print { button { display: none; } }
+  button {
+    margin-left: auto;
+  }
+  @media print {
+    button {
+      display: none;
+    }
+  }
 `;
 const Part = styled.section`
   break-inside: avoid;
@@ -47,22 +73,46 @@ const Part = styled.section`
   gap: 8px;
   border-top: 1px solid var(--line);
   padding-top: 12px;
-  li { margin-bottom: 3px; }
+  li {
+    margin-bottom: 3px;
+  }
 `;
 const List = styled.dl`
   display: grid;
   grid-template-columns: max-content 1fr;
   gap: 3px 18px;
-  @media (max-width: 600px) { grid-template-columns: minmax(0, 1fr); gap: 0; dd { margin-bottom: 8px; } }
-  dt { color: var(--soft); }
-  dd { overflow-wrap: anywhere; }
+  @media (max-width: 600px) {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 0;
+    dd {
+      margin-bottom: 8px;
+    }
+  }
+  dt {
+    color: var(--soft);
+  }
+  dd {
+    overflow-wrap: anywhere;
+  }
 `;
 const Gates = styled.table`
   border-collapse: collapse;
   width: 100%;
-  th { text-align: left; font-weight: 600; color: var(--soft); }
-  td, th { border-bottom: 1px solid var(--line); padding: 5px 12px 5px 0; vertical-align: top; overflow-wrap: anywhere; }
-  td:nth-child(2) { overflow-wrap: normal; }
+  th {
+    text-align: left;
+    font-weight: 600;
+    color: var(--soft);
+  }
+  td,
+  th {
+    border-bottom: 1px solid var(--line);
+    padding: 5px 12px 5px 0;
+    vertical-align: top;
+    overflow-wrap: anywhere;
+  }
+  td:nth-child(2) {
+    overflow-wrap: normal;
+  }
 `;
 const Signed = styled.div`
   border: 2px solid var(--ink);
@@ -70,8 +120,14 @@ const Signed = styled.div`
   padding: 14px 18px;
   margin: 8px 0;
   break-inside: avoid;
-  strong { font-size: 1.25rem; }
-  small { font-family: var(--mono); overflow-wrap: anywhere; color: var(--soft); }
+  strong {
+    font-size: 1.25rem;
+  }
+  small {
+    font-family: var(--mono);
+    overflow-wrap: anywhere;
+    color: var(--soft);
+  }
 `;
 
 const Verdict = styled.p`
@@ -82,11 +138,17 @@ const Verdict = styled.p`
 `;
 
 /** Who signed what, and the digest over it. */
-export function Signature({ signature: s }: { signature: Schemas["SignatureView"] }) {
+export function Signature({
+  signature: s,
+}: {
+  signature: Schemas["SignatureView"];
+}) {
   return (
     <Signed>
       <strong>{s.state_title}</strong>
-      <p>{s.name}, {s.role}, {onDate(s.at_ms)} {atClock(s.at_ms)}</p>
+      <p>
+        {s.name}, {s.role}, {onDate(s.at_ms)} {atClock(s.at_ms)}
+      </p>
       <p>{s.statement}</p>
       <small>SHA-256 {s.digest}</small>
     </Signed>
@@ -96,7 +158,17 @@ export function Signature({ signature: s }: { signature: Schemas["SignatureView"
 /** Sources still standing, in a line each. */
 function standing(t: Schemas["TestView"]): string[] {
   const rises = t.verdict.outcome === "fails" || t.verdict.decay?.rising;
-  return (t.argued?.sources ?? []).filter((s) => rises && s.code !== "still" && ["likely", "possible"].includes(s.standing)).map((s) => `${s.standing === "likely" ? "Likely" : "Possible"}: ${s.title.toLowerCase()}. ${[...s.speaks_for, ...s.against].join(" ")}`);
+  return (t.argued?.sources ?? [])
+    .filter(
+      (s) =>
+        rises &&
+        s.code !== "still" &&
+        ["likely", "possible"].includes(s.standing),
+    )
+    .map(
+      (s) =>
+        `${s.standing === "likely" ? "Likely" : "Possible"}: ${s.title.toLowerCase()}. ${[...s.speaks_for, ...s.against].join(" ")}`,
+    );
 }
 
 function TestPart({ record }: { record: Schemas["TestRecord"] }) {
@@ -104,16 +176,53 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
   const v = t.verdict;
   return (
     <Part>
-      <h2>{t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}{t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}</h2>
-      <Verdict><Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong></Verdict>
+      <h2>
+        {t.title}, {onDate(t.created_ms)} {atClock(t.created_ms)}
+        {t.ended_ms != null && ` to ${atClock(t.ended_ms)}`}
+      </h2>
+      <Verdict>
+        <Word word={v.word} shape={v.shape} /> <strong>{v.headline}</strong>
+      </Verdict>
       <p>{v.summary}</p>
       {v.trace.length > 1 && <Trace test={t} height={200} />}
-      <ul>{[...v.evidence, ...(t.argued?.repeats ?? []), ...standing(t)].map((e) => <li key={e}>{e}</li>)}</ul>
+      <ul>
+        {[...v.evidence, ...(t.argued?.repeats ?? []), ...standing(t)].map(
+          (e) => (
+            <li key={e}>{e}</li>
+          ),
+        )}
+      </ul>
       <p>
-        {t.reading_count} readings{record.struck ? `, ${record.struck} of the last struck out` : ""}; channels:{" "}
-        {t.channels.map((c) => `${c.name} (${c.unit.replace("deg", "°")}${c.resolution != null ? `, step ${c.resolution}` : ""}${c.range != null ? `, range ${c.range}` : ""})`).join("; ")}. {t.plan.used?.length ? `With ${t.plan.used.map((u) => `${u.name}${u.words ? ` (${u.words})` : ""}`).join("; ")}. ` : ""}{t.plan.changed?.length ? `Opened or fitted since the hold: ${t.plan.changed.join(", ")}. ` : ""}Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
+        {t.reading_count} readings
+        {record.struck ? `, ${record.struck} of the last struck out` : ""};
+        channels:{" "}
+        {t.channels
+          .map(
+            (c) =>
+              `${c.name} (${c.unit.replace("deg", "°")}${c.resolution != null ? `, step ${c.resolution}` : ""}${c.range != null ? `, range ${c.range}` : ""})`,
+          )
+          .join("; ")}
+        .{" "}
+        {t.plan.used?.length
+          ? `With ${t.plan.used.map((u) => `${u.name}${u.words ? ` (${u.words})` : ""}`).join("; ")}. `
+          : ""}
+        {t.plan.changed?.length
+          ? `Opened or fitted since the hold: ${t.plan.changed.join(", ")}. `
+          : ""}
+        Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
       </p>
-      {t.events.length > 0 && <p>Events: {t.events.map((e) => `${atClock(e.at_ms)} ${e.note || e.kind.replaceAll("_", " ")}`).join("; ")}.</p>}
+      {t.events.length > 0 && (
+        <p>
+          Events:{" "}
+          {t.events
+            .map(
+              (e) =>
+                `${atClock(e.at_ms)} ${e.note || e.kind.replaceAll("_", " ")}`,
+            )
+            .join("; ")}
+          .
+        </p>
+      )}
     </Part>
   );
 }
@@ -122,7 +231,12 @@ export default function RecordPage() {
   const { id = "" } = useParams();
   const units = useUnits();
   const { data, error } = useRecord(id);
-  if (error) return <Note $kind="wrong" role="alert">{error.message}</Note>;
+  if (error)
+    return (
+      <Note $kind="wrong" role="alert">
+        {error.message}
+      </Note>
+    );
   if (!data) return <p role="status">One moment …</p>;
   const c = data.circuit;
   const steps = c.stages.flatMap((s) => s.steps);
@@ -131,29 +245,94 @@ export default function RecordPage() {
       <Head>
         <Tag tag={c.tag} />
         <div>
-          <h1>Record of {c.system}, circuit {c.tag}</h1>
-          <p>{c.site}, {c.place}</p>
+          <h1>
+            Record of {c.system}, circuit {c.tag}
+          </h1>
+          <p>
+            {c.site}, {c.place}
+          </p>
         </div>
-        <Button onPress={() => window.print()}><Printer size={19} aria-hidden />Print</Button>
+        <Button onPress={() => window.print()}>
+          <Printer size={19} aria-hidden />
+          Print
+        </Button>
       </Head>
-      {c.signature ? <Signature signature={c.signature} /> : <Note>Not signed. This is work in progress, printed {onDate(data.printed_ms)} {atClock(data.printed_ms)}.</Note>}
+      {c.signature ? (
+        <Signature signature={c.signature} />
+      ) : (
+        <Note>
+          Not signed. This is work in progress, printed{" "}
+          {onDate(data.printed_ms)} {atClock(data.printed_ms)}.
+        </Note>
+      )}
       <List>
-        <dt>Circuit</dt><dd>{c.name}</dd>
-        <dt>Model, serial</dt><dd>{[c.model, c.serial].filter(Boolean).join(", ") || "not given"}</dd>
-        <dt>Kind of job</dt><dd>{c.kind_title}</dd>
-        <dt>Refrigerant</dt><dd>{c.refrigerant}</dd>
-        <dt>Under test</dt><dd>{c.scope || "not said"}{c.volume_l ? `, ${c.volume_l} L` : ""}</dd>
-        <dt>Parts and plates</dt><dd>{(c.survey.survey.components ?? []).map((p) => [p.name, p.model, p.serial, p.low && `low side ${p.low.typed} ${p.low.unit}`, p.high && `${p.low ? "high side " : ""}${p.high.typed} ${p.high.unit}`].filter(Boolean).join(" ")).join("; ") || "none"}</dd>
-        {c.survey.sections.filter((s) => s.is_tested).map((s) => (
-          <Fragment key={s.name}>
-            <dt>{s.name}</dt>
+        <dt>Circuit</dt>
+        <dd>{c.name}</dd>
+        <dt>Model, serial</dt>
+        <dd>{[c.model, c.serial].filter(Boolean).join(", ") || "not given"}</dd>
+        <dt>Kind of job</dt>
+        <dd>{c.kind_title}</dd>
+        <dt>Refrigerant</dt>
+        <dd>{c.refrigerant}</dd>
+        <dt>Under test</dt>
+        <dd>
+          {c.scope || "not said"}
+          {c.volume_l ? `, ${c.volume_l} L` : ""}
+        </dd>
+        <dt>Parts and plates</dt>
+        <dd>
+          {(c.survey.survey.components ?? [])
+            .map((p) =>
+              [
+                p.name,
+                p.model,
+                p.serial,
+                p.low && `low side ${p.low.typed} ${p.low.unit}`,
+                p.high &&
+                  `${p.low ? "high side " : ""}${p.high.typed} ${p.high.unit}`,
+              ]
+                .filter(Boolean)
+                .join(" "),
+            )
+            .join("; ") || "none"}
+        </dd>
+        {c.survey.sections
+          .filter((s) => s.is_tested)
+          .map((s) => (
+            <Fragment key={s.name}>
+              <dt>{s.name}</dt>
+              <dd>
+                ceiling{" "}
+                {s.ceiling_pa == null ? (
+                  "not known"
+                ) : (
+                  <>
+                    <Mono>
+                      {trimmed(units.of("pressure", s.ceiling_pa))}{" "}
+                      {units.label("pressure")}
+                    </Mono>
+                    , {s.ceiling_name}
+                  </>
+                )}
+                ; volume {litres(s.volume_low_l, s.volume_high_l)} L
+                {s.volume_is_measured ? "" : ", partly assumed"}
+                {s.bounds.length > 0 && `; ${s.bounds.join("; ")}`}
+              </dd>
+            </Fragment>
+          ))}
+        {(c.survey.survey.joints ?? []).length > 0 && (
+          <>
+            <dt>Joints made</dt>
             <dd>
-              ceiling {s.ceiling_pa == null ? "not known" : <><Mono>{trimmed(units.of("pressure", s.ceiling_pa))} {units.label("pressure")}</Mono>, {s.ceiling_name}</>}; volume {litres(s.volume_low_l, s.volume_high_l)} L{s.volume_is_measured ? "" : ", partly assumed"}
-              {s.bounds.length > 0 && `; ${s.bounds.join("; ")}`}
+              {(c.survey.survey.joints ?? [])
+                .map(
+                  (j) =>
+                    `${j.name}${j.kind === "flare" ? (j.is_torqued ? `, tightened to ${j.torque?.typed ?? "the maker’s torque"} ${j.torque?.unit === "lbft" ? "lb·ft" : j.torque ? "N·m" : ""}` : ", not ticked as tightened") : ""}`,
+                )
+                .join("; ")}
             </dd>
-          </Fragment>
-        ))}
-        {(c.survey.survey.joints ?? []).length > 0 && <><dt>Joints made</dt><dd>{(c.survey.survey.joints ?? []).map((j) => `${j.name}${j.kind === "flare" ? (j.is_torqued ? `, tightened to ${j.torque?.typed ?? "the maker’s torque"} ${j.torque?.unit === "lbft" ? "lb·ft" : j.torque ? "N·m" : ""}` : ", not ticked as tightened") : ""}`).join("; ")}</dd></>}
+          </>
+        )}
       </List>
       <Part>
         <h2>The run</h2>
@@ -163,44 +342,99 @@ export default function RecordPage() {
         <Part>
           <h2>Leak search</h2>
           <ul>
-            {c.search.places.filter((p) => p.log.length > 0).map((p) => (
-              <li key={p.name}><strong>{p.name}: {p.state_title}.</strong> {p.log.map((l) => `${atClock(l.at_ms)} ${l.words}${l.remark ? ` (${l.remark})` : ""}`).join("; ")}</li>
-            ))}
+            {c.search.places
+              .filter((p) => p.log.length > 0)
+              .map((p) => (
+                <li key={p.name}>
+                  <strong>
+                    {p.name}: {p.state_title}.
+                  </strong>{" "}
+                  {p.log
+                    .map(
+                      (l) =>
+                        `${atClock(l.at_ms)} ${l.words}${l.remark ? ` (${l.remark})` : ""}`,
+                    )
+                    .join("; ")}
+                </li>
+              ))}
           </ul>
-          {c.search.not_looked > 0 && <p>{c.search.not_looked} usual places were not looked at.</p>}
+          {c.search.not_looked > 0 && (
+            <p>{c.search.not_looked} usual places were not looked at.</p>
+          )}
         </Part>
       )}
-      {c.ladder.length > 0 && <Part><Ladder rungs={c.ladder} live={null} /></Part>}
+      {c.ladder.length > 0 && (
+        <Part>
+          <Ladder rungs={c.ladder} live={null} />
+        </Part>
+      )}
       <Part>
         <h2>Gates</h2>
         <Gates>
-          <thead><tr><th scope="col">Gate</th><th scope="col">State</th><th scope="col">Evidence</th></tr></thead>
+          <thead>
+            <tr>
+              <th scope="col">Gate</th>
+              <th scope="col">State</th>
+              <th scope="col">Evidence</th>
+            </tr>
+          </thead>
           <tbody>
             {c.gates.map((g) => (
               <tr key={g.code}>
                 <td>{g.title}</td>
-                <td>{g.met ? "met" : g.overridden ? "overridden" : "missing"}</td>
-                <td>{g.evidence}{g.reservation ? ` Reservation: ${g.reservation}` : ""}{g.overridden ? <strong> Deviation: {g.overridden}</strong> : null}</td>
+                <td>
+                  {g.met ? "met" : g.overridden ? "overridden" : "missing"}
+                </td>
+                <td>
+                  {g.evidence}
+                  {g.reservation ? ` Reservation: ${g.reservation}` : ""}
+                  {g.overridden ? (
+                    <strong> Deviation: {g.overridden}</strong>
+                  ) : null}
+                </td>
               </tr>
             ))}
           </tbody>
         </Gates>
       </Part>
-      {data.tests.map((t) => <TestPart key={t.test.id} record={t} />)}
+      {data.tests.map((t) => (
+        <TestPart key={t.test.id} record={t} />
+      ))}
       {steps.length > 0 && (
         <Part>
           <h2>Confirmed</h2>
-          <ul>{steps.map((s) => <li key={`${s.step}${s.at_ms}`}>{onDate(s.at_ms)} {atClock(s.at_ms)} {s.title}{s.note ? `: ${s.note}` : ""}</li>)}</ul>
+          <ul>
+            {steps.map((s) => (
+              <li key={`${s.step}${s.at_ms}`}>
+                {onDate(s.at_ms)} {atClock(s.at_ms)} {s.title}
+                {s.note ? `: ${s.note}` : ""}
+              </li>
+            ))}
+          </ul>
         </Part>
       )}
-      <p>Ruhe helps to record and judge; it does not certify. The local code, the maker’s manual and licensed practice decide.</p>
+      <p>
+        Ruhe helps to record and judge; it does not certify. The local code, the
+        maker’s manual and licensed practice decide.
+      </p>
     </Sheet>
   );
   if (!data.has_simulated) return sheet;
   return (
     <EveryPage>
-      <thead><tr><th scope="col">Contains readings of a simulated gauge: not a record of a real system.</th></tr></thead>
-      <tbody><tr><td>{sheet}</td></tr></tbody>
+      <thead>
+        <tr>
+          <th scope="col">
+            Contains readings of a simulated gauge: not a record of a real
+            system.
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr>
+          <td>{sheet}</td>
+        </tr>
+      </tbody>
     </EveryPage>
   );
 }

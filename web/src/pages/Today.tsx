@@ -13,7 +13,9 @@ const Page = styled.div`
   max-width: 1240px;
   margin: 0 auto;
   padding: 18px 20px 40px;
-  @media (max-width: 700px) { padding: 12px 12px 40px; }
+  @media (max-width: 700px) {
+    padding: 12px 12px 40px;
+  }
 `;
 const Head = styled.div`
   display: flex;
@@ -36,7 +38,9 @@ const Add = styled(Link)`
 `;
 const Row = styled(Link)`
   display: grid;
-  grid-template-columns: auto minmax(220px, 1.3fr) minmax(130px, 0.65fr) minmax(150px, 0.7fr) minmax(190px, 1.1fr) minmax(150px, 1fr);
+  grid-template-columns:
+    auto minmax(220px, 1.3fr) minmax(130px, 0.65fr) minmax(150px, 0.7fr)
+    minmax(190px, 1.1fr) minmax(150px, 1fr);
   grid-template-areas: "tag name stage clock word run";
   gap: 4px 18px;
   align-items: center;
@@ -44,7 +48,9 @@ const Row = styled(Link)`
   border-top: 1px solid var(--line);
   color: inherit;
   text-decoration: none;
-  &:hover { background: var(--wash); }
+  &:hover {
+    background: var(--wash);
+  }
   @media (max-width: 900px) {
     grid-template-columns: auto 1fr auto;
     grid-template-areas: "tag name name" "word word clock" "run run run" "stage stage stage";
@@ -53,8 +59,15 @@ const Row = styled(Link)`
 const Name = styled.div`
   grid-area: name;
   min-width: 0;
-  strong { display: block; font-weight: 650; overflow-wrap: anywhere; }
-  span { color: var(--soft); font-size: 0.92rem; }
+  strong {
+    display: block;
+    font-weight: 650;
+    overflow-wrap: anywhere;
+  }
+  span {
+    color: var(--soft);
+    font-size: 0.92rem;
+  }
 `;
 const Stage = styled.div`
   grid-area: stage;
@@ -65,14 +78,29 @@ const Stage = styled.div`
 const Clock = styled.div`
   grid-area: clock;
   line-height: 1.2;
-  b { display: block; font-size: 1.45rem; font-weight: 700; font-family: var(--mono); font-variant-numeric: tabular-nums; }
-  span { font-size: 0.86rem; color: var(--soft); }
-  @media (max-width: 900px) { text-align: right; }
+  b {
+    display: block;
+    font-size: 1.45rem;
+    font-weight: 700;
+    font-family: var(--mono);
+    font-variant-numeric: tabular-nums;
+  }
+  span {
+    font-size: 0.86rem;
+    color: var(--soft);
+  }
+  @media (max-width: 900px) {
+    text-align: right;
+  }
 `;
 const Said = styled.div`
   grid-area: word;
   min-width: 0;
-  p { color: var(--soft); font-size: 0.95rem; overflow-wrap: anywhere; }
+  p {
+    color: var(--soft);
+    font-size: 0.95rem;
+    overflow-wrap: anywhere;
+  }
 `;
 const Run = styled.div`
   grid-area: run;
@@ -85,10 +113,38 @@ const Empty = styled.div`
 `;
 
 /** A countdown to a due time, or a count since. */
-export function ClockText({ clock, now }: { clock: Schemas["Clock"]; now: number }) {
+export function ClockText({
+  clock,
+  now,
+}: {
+  clock: Schemas["Clock"];
+  now: number;
+}) {
   const left = (clock.at_ms - now) / 1000;
-  if (clock.kind === "due") return left > 0 ? <><b>{span(left)}</b><span>until {clock.label.replace(" due", "")} is due, {atClock(clock.at_ms)}</span></> : <><b>due</b><span>since {atClock(clock.at_ms)}, {span(-left)} ago</span></>;
-  return <><b>{span(-left)}</b><span>{clock.label} {atClock(clock.at_ms)}</span></>;
+  if (clock.kind === "due")
+    return left > 0 ? (
+      <>
+        <b>{span(left)}</b>
+        <span>
+          until {clock.label.replace(" due", "")} is due, {atClock(clock.at_ms)}
+        </span>
+      </>
+    ) : (
+      <>
+        <b>due</b>
+        <span>
+          since {atClock(clock.at_ms)}, {span(-left)} ago
+        </span>
+      </>
+    );
+  return (
+    <>
+      <b>{span(-left)}</b>
+      <span>
+        {clock.label} {atClock(clock.at_ms)}
+      </span>
+    </>
+  );
 }
 
 function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
@@ -98,17 +154,32 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
         <Tag tag={row.tag} />
         <Name>
           <strong>{row.system}</strong>
-          <span>Circuit {row.tag}: {row.name} · {row.refrigerant}</span>
+          <span>
+            Circuit {row.tag}: {row.name} · {row.refrigerant}
+          </span>
         </Name>
         <Stage>
           {row.stage}
-          {row.is_live && <Radio size={17} aria-label="a gauge is being listened to" />}
+          {row.is_live && (
+            <Radio size={17} aria-label="a gauge is being listened to" />
+          )}
         </Stage>
-        <Clock>{row.clock ? <ClockText clock={row.clock} now={now} /> : null}</Clock>
+        <Clock>
+          {row.clock ? <ClockText clock={row.clock} now={now} /> : null}
+        </Clock>
         <Said>
-          {row.verdict ? <><Word word={row.verdict.word} shape={row.verdict.shape} /><p>{row.verdict.headline}</p></> : <p>nothing measured yet</p>}
+          {row.verdict ? (
+            <>
+              <Word word={row.verdict.word} shape={row.verdict.shape} />
+              <p>{row.verdict.headline}</p>
+            </>
+          ) : (
+            <p>nothing measured yet</p>
+          )}
         </Said>
-        <Run><RunBar run={row.run} height={48} isSmall /></Run>
+        <Run>
+          <RunBar run={row.run} height={48} isSmall />
+        </Run>
       </Row>
     </li>
   );
@@ -122,19 +193,35 @@ export function Today() {
   return (
     <Page>
       <Head>
-        <h1>Today <Mono>{atClock(now)}</Mono></h1>
-        <Add to="/jobs/new"><Plus size={20} aria-hidden />New job</Add>
+        <h1>
+          Today <Mono>{atClock(now)}</Mono>
+        </h1>
+        <Add to="/jobs/new">
+          <Plus size={20} aria-hidden />
+          New job
+        </Add>
       </Head>
       {error && <p role="alert">{error.message}</p>}
       {data && !data.length && (
         <Empty>
           <h2>No circuit in work</h2>
-          <p>A job names the site, the system and its circuits, and asks for the rating plates first: they decide how much nitrogen may go in.</p>
+          <p>
+            A job names the site, the system and its circuits, and asks for the
+            rating plates first: they decide how much nitrogen may go in.
+          </p>
         </Empty>
       )}
-      <ul>{open.map((r) => <CircuitRow key={r.circuit_id} row={r} now={now} />)}</ul>
+      <ul>
+        {open.map((r) => (
+          <CircuitRow key={r.circuit_id} row={r} now={now} />
+        ))}
+      </ul>
       {signed.length > 0 && <h2 style={{ margin: "22px 8px 8px" }}>Signed</h2>}
-      <ul>{signed.map((r) => <CircuitRow key={r.circuit_id} row={r} now={now} />)}</ul>
+      <ul>
+        {signed.map((r) => (
+          <CircuitRow key={r.circuit_id} row={r} now={now} />
+        ))}
+      </ul>
     </Page>
   );
 }

@@ -1,5 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
-import { createContext, useContext, useMemo, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useContext,
+  useMemo,
+  useState,
+  type ReactNode,
+} from "react";
 import { client, told, type Schemas } from "../api/client";
 
 export type Kind = "pressure" | "temperature" | "vacuum";
@@ -32,23 +38,48 @@ interface Units {
 
 const Context = createContext<Units | null>(null);
 const KEY = "ruhe.units";
-const FIRST: Chosen = { pressure: "psig", temperature: "degF", vacuum: "micron" };
+const FIRST: Chosen = {
+  pressure: "psig",
+  temperature: "degF",
+  vacuum: "micron",
+};
 
 function remembered(): Chosen {
   try {
-    return { ...FIRST, ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Chosen>) };
+    return {
+      ...FIRST,
+      ...(JSON.parse(localStorage.getItem(KEY) ?? "{}") as Partial<Chosen>),
+    };
   } catch {
     return FIRST;
   }
 }
 
-export function UnitsProvider({ children, whileLoading }: { children: ReactNode; whileLoading: ReactNode }) {
+export function UnitsProvider({
+  children,
+  whileLoading,
+}: {
+  children: ReactNode;
+  whileLoading: ReactNode;
+}) {
   const [chosen, setChosen] = useState(remembered);
-  const { data: meta } = useQuery({ queryKey: ["meta"], queryFn: () => told(client.GET("/api/meta")), staleTime: Infinity, retry: true });
+  const { data: meta } = useQuery({
+    queryKey: ["meta"],
+    queryFn: () => told(client.GET("/api/meta")),
+    staleTime: Infinity,
+    retry: true,
+  });
   const value = useMemo<Units | null>(() => {
     if (!meta) return null;
     const unit = (code: string) => meta.units.find((u) => u.code === code);
-    const at = (kind: Kind) => unit(chosen[kind]) ?? { code: "", label: "?", factor: 1, offset: 0, dimension: kind };
+    const at = (kind: Kind) =>
+      unit(chosen[kind]) ?? {
+        code: "",
+        label: "?",
+        factor: 1,
+        offset: 0,
+        dimension: kind,
+      };
     return {
       meta,
       chosen,
@@ -63,7 +94,8 @@ export function UnitsProvider({ children, whileLoading }: { children: ReactNode;
       delta: (kind, si) => si / at(kind).factor,
       si: (kind, v) => v * at(kind).factor + at(kind).offset,
       label: (kind) => at(kind).label,
-      deltaLabel: (kind) => (at(kind).label === "psig" ? "psi" : at(kind).label),
+      deltaLabel: (kind) =>
+        at(kind).label === "psig" ? "psi" : at(kind).label,
     };
   }, [meta, chosen]);
   return value ? <Context value={value}>{children}</Context> : whileLoading;
@@ -79,25 +111,49 @@ export function useUnits(): Units {
 export function plain(value: number, digits = 3): string {
   if (!Number.isFinite(value)) return "—";
   if (value === 0) return "0";
-  const decimals = Math.max(0, Math.min(4, digits - 1 - Math.floor(Math.log10(Math.abs(value)))));
+  const decimals = Math.max(
+    0,
+    Math.min(4, digits - 1 - Math.floor(Math.log10(Math.abs(value)))),
+  );
   return value.toFixed(decimals).replace("-", "−");
 }
 
 /** The same without zeros that say nothing: for limits, plans and ticks. */
-export const trimmed = (value: number, digits = 4) => plain(value, digits).replace(/(\.\d*?)0+$/, "$1").replace(/\.$/, "");
+export const trimmed = (value: number, digits = 4) =>
+  plain(value, digits)
+    .replace(/(\.\d*?)0+$/, "$1")
+    .replace(/\.$/, "");
 
 /** A band of volumes: "6" when its ends are the same, "3.4 to 3.6". */
-export const litres = (low: number, high: number) => (high - low < 0.02 * high ? trimmed(high, 2) : `${trimmed(low, 2)} to ${trimmed(high, 2)}`);
+export const litres = (low: number, high: number) =>
+  high - low < 0.02 * high
+    ? trimmed(high, 2)
+    : `${trimmed(low, 2)} to ${trimmed(high, 2)}`;
 
 /** Names the first of some typed fields that is not a number; an empty one is no number and no fault. */
 export function notANumber(fields: [string, string][]): string | null {
-  const bad = fields.find(([, text]) => text.trim() !== "" && !Number.isFinite(Number(text)));
-  return bad ? `${bad[0]}: “${bad[1]}” is not a number. Write it with a point, without thousands marks.` : null;
+  const bad = fields.find(
+    ([, text]) => text.trim() !== "" && !Number.isFinite(Number(text)),
+  );
+  return bad
+    ? `${bad[0]}: “${bad[1]}” is not a number. Write it with a point, without thousands marks.`
+    : null;
 }
 
-const clock = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit" });
-const seconds = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
-const date = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric" });
+const clock = new Intl.DateTimeFormat("en-GB", {
+  hour: "2-digit",
+  minute: "2-digit",
+});
+const seconds = new Intl.DateTimeFormat("en-GB", {
+  hour: "2-digit",
+  minute: "2-digit",
+  second: "2-digit",
+});
+const date = new Intl.DateTimeFormat("en-GB", {
+  day: "numeric",
+  month: "short",
+  year: "numeric",
+});
 
 export const atClock = (ms: number) => clock.format(ms);
 export const atSecond = (ms: number) => seconds.format(ms);

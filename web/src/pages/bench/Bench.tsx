@@ -2,7 +2,14 @@ import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
 import { Button } from "../../look/parts";
-import { Corrected, Enough, Nitrogen, Retest, UnitTable, VolumeFromBottle } from "./calculators";
+import {
+  Corrected,
+  Enough,
+  Nitrogen,
+  Retest,
+  UnitTable,
+  VolumeFromBottle,
+} from "./calculators";
 
 const Page = styled.div`
   max-width: 1100px;
@@ -11,12 +18,39 @@ const Page = styled.div`
   display: grid;
   grid-template-columns: 210px minmax(0, 1fr);
   gap: 8px 30px;
-  header { grid-column: 1 / -1; p { color: var(--soft); } }
-  nav ul { display: grid; gap: 4px; }
-  nav button { width: 100%; justify-content: flex-start; text-align: left; border-color: transparent; }
-  nav button[aria-pressed="true"] { background: var(--accent-wash); font-weight: 650; }
-  section { display: grid; grid-template-columns: minmax(0, 1fr); gap: 14px; align-content: start; }
-  @media (max-width: 760px) { grid-template-columns: minmax(0, 1fr); padding: 12px; nav ul { grid-template-columns: 1fr 1fr; } }
+  header {
+    grid-column: 1 / -1;
+    p {
+      color: var(--soft);
+    }
+  }
+  nav ul {
+    display: grid;
+    gap: 4px;
+  }
+  nav button {
+    width: 100%;
+    justify-content: flex-start;
+    text-align: left;
+    border-color: transparent;
+  }
+  nav button[aria-pressed="true"] {
+    background: var(--accent-wash);
+    font-weight: 650;
+  }
+  section {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr);
+    gap: 14px;
+    align-content: start;
+  }
+  @media (max-width: 760px) {
+    grid-template-columns: minmax(0, 1fr);
+    padding: 12px;
+    nav ul {
+      grid-template-columns: 1fr 1fr;
+    }
+  }
 `;
 
 const TOOLS = [
@@ -30,7 +64,9 @@ const TOOLS = [
 
 /** The same mathematics as in a job, without one. */
 export default function Bench() {
-  const [tool, setTool] = useState(() => window.location.hash.slice(1) || "corrected");
+  const [tool, setTool] = useState(
+    () => window.location.hash.slice(1) || "corrected",
+  );
   const shown = TOOLS.find((t) => t.id === tool) ?? TOOLS[0];
   const choose = (id: string) => {
     window.history.replaceState(null, "", `#${id}`);
@@ -38,9 +74,31 @@ export default function Bench() {
   };
   return (
     <Page>
-      <header><h1>Bench</h1><p>Single sums with the mathematics of a job. Nothing here is recorded; what counts belongs in a <Link to="/jobs/new">job</Link>.</p></header>
-      <nav aria-label="Calculators"><ul>{TOOLS.map((t) => <li key={t.id}><Button aria-pressed={t.id === shown?.id} onPress={() => choose(t.id)}>{t.title}</Button></li>)}</ul></nav>
-      <section aria-label={shown?.title ?? ""} key={shown?.id}><h2>{shown?.title}</h2>{shown?.body}</section>
+      <header>
+        <h1>Bench</h1>
+        <p>
+          Single sums with the mathematics of a job. Nothing here is recorded;
+          what counts belongs in a <Link to="/jobs/new">job</Link>.
+        </p>
+      </header>
+      <nav aria-label="Calculators">
+        <ul>
+          {TOOLS.map((t) => (
+            <li key={t.id}>
+              <Button
+                aria-pressed={t.id === shown?.id}
+                onPress={() => choose(t.id)}
+              >
+                {t.title}
+              </Button>
+            </li>
+          ))}
+        </ul>
+      </nav>
+      <section aria-label={shown?.title ?? ""} key={shown?.id}>
+        <h2>{shown?.title}</h2>
+        {shown?.body}
+      </section>
     </Page>
   );
 }

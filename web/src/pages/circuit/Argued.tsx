@@ -6,32 +6,86 @@ import { Closed } from "./plan";
 const List = styled.ul`
   display: grid;
   gap: 0;
-  li { border-top: 1px solid var(--line); padding: 8px 0; display: grid; grid-template-columns: 104px minmax(0, 1fr); gap: 2px 12px; }
-  li > b { font-weight: 650; }
-  li.ruled_out > b, li.ruled_out h3 { color: var(--soft); font-weight: 500; }
-  li.ruled_out h3 { text-decoration: line-through; }
-  h3 { font-size: 1rem; font-weight: 620; }
-  p { color: var(--soft); font-size: 0.95rem; }
-  @media (max-width: 480px) { li { grid-template-columns: minmax(0, 1fr); } }
+  li {
+    border-top: 1px solid var(--line);
+    padding: 8px 0;
+    display: grid;
+    grid-template-columns: 104px minmax(0, 1fr);
+    gap: 2px 12px;
+  }
+  li > b {
+    font-weight: 650;
+  }
+  li.ruled_out > b,
+  li.ruled_out h3 {
+    color: var(--soft);
+    font-weight: 500;
+  }
+  li.ruled_out h3 {
+    text-decoration: line-through;
+  }
+  h3 {
+    font-size: 1rem;
+    font-weight: 620;
+  }
+  p {
+    color: var(--soft);
+    font-size: 0.95rem;
+  }
+  @media (max-width: 480px) {
+    li {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
 `;
 const Steps = styled.ol`
   display: grid;
-  li { border-top: 1px solid var(--line); padding: 8px 0; display: grid; grid-template-columns: 104px minmax(0, 1fr); gap: 2px 12px; }
-  li:first-child { border-top: 2px solid var(--accent); }
-  li > b { font-family: var(--mono); font-weight: 650; }
-  h3 { font-size: 1rem; font-weight: 620; }
-  p { color: var(--soft); font-size: 0.95rem; }
-  svg { vertical-align: -2px; }
-  @media (max-width: 480px) { li { grid-template-columns: minmax(0, 1fr); } }
+  li {
+    border-top: 1px solid var(--line);
+    padding: 8px 0;
+    display: grid;
+    grid-template-columns: 104px minmax(0, 1fr);
+    gap: 2px 12px;
+  }
+  li:first-child {
+    border-top: 2px solid var(--accent);
+  }
+  li > b {
+    font-family: var(--mono);
+    font-weight: 650;
+  }
+  h3 {
+    font-size: 1rem;
+    font-weight: 620;
+  }
+  p {
+    color: var(--soft);
+    font-size: 0.95rem;
+  }
+  svg {
+    vertical-align: -2px;
+  }
+  @media (max-width: 480px) {
+    li {
+      grid-template-columns: minmax(0, 1fr);
+    }
+  }
 `;
 const Box = styled.section`
   min-width: 0;
   display: grid;
   gap: 6px;
-  & > p { font-size: 0.96rem; }
+  & > p {
+    font-size: 0.96rem;
+  }
 `;
 
-const STANDING: Record<string, string> = { likely: "Likely", possible: "Possible", unlikely: "Unlikely", ruled_out: "Ruled out" };
+const STANDING: Record<string, string> = {
+  likely: "Likely",
+  possible: "Possible",
+  unlikely: "Unlikely",
+  ruled_out: "Ruled out",
+};
 
 /** The real actions, what settles most per minute first. */
 export function NextSteps({ argued }: { argued: Schemas["ArguedView"] }) {
@@ -46,7 +100,11 @@ export function NextSteps({ argued }: { argued: Schemas["ArguedView"] }) {
             <div>
               <h3>{a.title}</h3>
               <p>Because {a.why}.</p>
-              {a.either.map((e) => <p key={e}><ChevronRight size={15} aria-hidden /> {e}</p>)}
+              {a.either.map((e) => (
+                <p key={e}>
+                  <ChevronRight size={15} aria-hidden /> {e}
+                </p>
+              ))}
             </div>
           </li>
         ))}
@@ -73,22 +131,35 @@ function SourceList({ sources }: { sources: Schemas["SourceView"][] }) {
 }
 
 /** Each possible source with what speaks for and against it, the bound of the hold, and what the repeats said. */
-export function Sources({ argued, isQuiet }: { argued: Schemas["ArguedView"]; isQuiet: boolean }) {
+export function Sources({
+  argued,
+  isQuiet,
+}: {
+  argued: Schemas["ArguedView"];
+  isQuiet: boolean;
+}) {
   const sources = argued.sources.filter((s) => s.code !== "still");
-  const stands = (s: Schemas["SourceView"]) => s.standing === "likely" || s.standing === "possible";
+  const stands = (s: Schemas["SourceView"]) =>
+    s.standing === "likely" || s.standing === "possible";
   const rest = sources.filter((s) => !stands(s));
   return (
     <>
       {argued.repeats.length > 0 && (
         <Box aria-label="Repeats">
           <h2>Against the one before</h2>
-          {argued.repeats.map((r) => <p key={r}>{r}</p>)}
+          {argued.repeats.map((r) => (
+            <p key={r}>{r}</p>
+          ))}
         </Box>
       )}
       {!isQuiet && <NextSteps argued={argued} />}
       <Box aria-label="Where it may come from">
-        <h2>{isQuiet ? "What the hold says beside it" : "Where it may come from"}</h2>
-        {argued.words.map((w) => <p key={w}>{w}</p>)}
+        <h2>
+          {isQuiet ? "What the hold says beside it" : "Where it may come from"}
+        </h2>
+        {argued.words.map((w) => (
+          <p key={w}>{w}</p>
+        ))}
         {!isQuiet && <SourceList sources={sources.filter(stands)} />}
         {!isQuiet && rest.length > 0 && (
           <Closed>

@@ -32,8 +32,17 @@ const Page = styled.div`
   padding: 0 20px;
   max-width: 1500px;
   margin: 0 auto;
-  @media (max-width: 1050px) { grid-template-columns: 190px minmax(0, 1fr); grid-template-areas: "head head" "path says" "path work" "path why" "run run"; grid-template-rows: auto auto auto 1fr auto; }
-  @media (max-width: 760px) { grid-template-columns: minmax(0, 1fr); grid-template-areas: "head" "says" "work" "why" "path" "run"; grid-template-rows: none; padding: 0 12px 24px; }
+  @media (max-width: 1050px) {
+    grid-template-columns: 190px minmax(0, 1fr);
+    grid-template-areas: "head head" "path says" "path work" "path why" "run run";
+    grid-template-rows: auto auto auto 1fr auto;
+  }
+  @media (max-width: 760px) {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-areas: "head" "says" "work" "why" "path" "run";
+    grid-template-rows: none;
+    padding: 0 12px 24px;
+  }
 `;
 const Head = styled.div`
   grid-area: head;
@@ -41,10 +50,23 @@ const Head = styled.div`
   gap: 12px;
   align-items: center;
   padding: 10px 0;
-  & > div { flex: 1; min-width: 0; }
-  @media (max-width: 760px) { align-items: start; }
-  p { color: var(--soft); font-size: 0.95rem; }
-  a { min-height: 48px; min-width: 48px; display: inline-flex; align-items: center; }
+  & > div {
+    flex: 1;
+    min-width: 0;
+  }
+  @media (max-width: 760px) {
+    align-items: start;
+  }
+  p {
+    color: var(--soft);
+    font-size: 0.95rem;
+  }
+  a {
+    min-height: 48px;
+    min-width: 48px;
+    display: inline-flex;
+    align-items: center;
+  }
 `;
 const Work = styled.div`
   grid-area: work;
@@ -62,20 +84,38 @@ const Foot = styled.section`
   border-top: 1px solid var(--line);
   margin-top: 16px;
   padding: 6px 0;
-  @media (min-width: 1051px) and (min-height: 700px) { position: sticky; bottom: 0; background: var(--paper); }
+  @media (min-width: 1051px) and (min-height: 700px) {
+    position: sticky;
+    bottom: 0;
+    background: var(--paper);
+  }
 `;
 
-const TEST_OF: Record<string, string> = { hold: "pressure-hold", evacuate: "pull-down", decay: "vacuum-decay", rig_check: "rig-check" };
+const TEST_OF: Record<string, string> = {
+  hold: "pressure-hold",
+  evacuate: "pull-down",
+  decay: "vacuum-decay",
+  rig_check: "rig-check",
+};
 
-function stageShown(circuit: Schemas["CircuitView"], wanted: string | null): Schemas["StageView"] | undefined {
-  return circuit.stages.find((s) => s.code === wanted) ?? circuit.stages.find((s) => s.state === "now") ?? circuit.stages.at(-1);
+function stageShown(
+  circuit: Schemas["CircuitView"],
+  wanted: string | null,
+): Schemas["StageView"] | undefined {
+  return (
+    circuit.stages.find((s) => s.code === wanted) ??
+    circuit.stages.find((s) => s.state === "now") ??
+    circuit.stages.at(-1)
+  );
 }
 
 /** The running hold's own rung: what would still be hidden if it ended now. */
 function liveRung(test: Schemas["TestView"] | undefined) {
   const hold = test?.ended_ms == null ? test?.verdict.hold : null;
   const proves = hold?.leaks ?? hold?.proves;
-  return test && proves ? { title: test.title, proves, isLeak: hold?.leaks != null } : null;
+  return test && proves
+    ? { title: test.title, proves, isLeak: hold?.leaks != null }
+    : null;
 }
 
 export default function Circuit() {
@@ -87,13 +127,22 @@ export default function Circuit() {
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
   // A rig is checked as a thing of the kit; on a system that stage only looks at it.
   const isKit = circuit?.kind === "kit";
-  const testOf = (code: string | undefined) => (code === "rig_check" && !isKit ? undefined : TEST_OF[code ?? ""]);
-  const isPlanning = wanted === "new" || wanted === "new-leak-by" || (stage !== undefined && testOf(stage.code) !== undefined && !row);
+  const testOf = (code: string | undefined) =>
+    code === "rig_check" && !isKit ? undefined : TEST_OF[code ?? ""];
+  const isPlanning =
+    wanted === "new" ||
+    wanted === "new-leak-by" ||
+    (stage !== undefined && testOf(stage.code) !== undefined && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
-  const go = useMemo(() => (stageCode: string, testId?: string) => {
-    setSearch(testId ? { stage: stageCode, test: testId } : { stage: stageCode });
-    window.scrollTo(0, 0);
-  }, [setSearch]);
+  const go = useMemo(
+    () => (stageCode: string, testId?: string) => {
+      setSearch(
+        testId ? { stage: stageCode, test: testId } : { stage: stageCode },
+      );
+      window.scrollTo(0, 0);
+    },
+    [setSearch],
+  );
   const step = (by: number) => {
     const at = circuit?.stages.findIndex((s) => s.code === stage?.code) ?? -1;
     const next = circuit?.stages[at + by];
@@ -104,40 +153,103 @@ export default function Circuit() {
   useKey("[", () => step(-1));
   useKey("]", () => step(1));
   // What is on screen stays there, pad included, when asking again fails.
-  if (error && !circuit) return <Note $kind="wrong" role="alert">{error.message}</Note>;
+  if (error && !circuit)
+    return (
+      <Note $kind="wrong" role="alert">
+        {error.message}
+      </Note>
+    );
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;
   const kind = testOf(stage.code);
-  const shownTest = !isPlanning && row && test?.id === row.id ? test : undefined;
+  const shownTest =
+    !isPlanning && row && test?.id === row.id ? test : undefined;
   return (
     <Page>
-      {error && <Stale $kind="wrong" role="status">Not up to date: {error.message}. What you log is kept and sent later.</Stale>}
+      {error && (
+        <Stale $kind="wrong" role="status">
+          Not up to date: {error.message}. What you log is kept and sent later.
+        </Stale>
+      )}
       {shownTest && <Alerts key={shownTest.id} test={shownTest} />}
       <Head>
         <Tag tag={circuit.tag} />
         <div>
-          <h1>{isKit ? circuit.name : `${circuit.system}, circuit ${circuit.tag}`}</h1>
-          <p>{isKit ? `${circuit.kind_title}, tested apart from every system` : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}</p>
+          <h1>
+            {isKit ? circuit.name : `${circuit.system}, circuit ${circuit.tag}`}
+          </h1>
+          <p>
+            {isKit
+              ? `${circuit.kind_title}, tested apart from every system`
+              : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}
+          </p>
         </div>
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
         {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
       <Path circuit={circuit} stage={stage.code} test={shownTest?.id} go={go} />
       <Work>
-        {stage.code === "survey" && <Survey circuit={circuit} isReadOnly={isSigned} />}
-        {kind && !isSigned && isPlanning && (
-          stage.code !== "hold" ? <NewTest key={stage.code} circuit={circuit} kind={kind} onMade={(t) => go(stage.code, t)} />
-          : wanted === "new-leak-by" ? <PlanLeakBy circuit={circuit} onMade={(t) => go(stage.code, t)} onCancel={() => go(stage.code, "new")} />
-          : <PlanHold circuit={circuit} onMade={(t) => go(stage.code, t)} onLeakBy={() => go(stage.code, "new-leak-by")} />
+        {stage.code === "survey" && (
+          <Survey circuit={circuit} isReadOnly={isSigned} />
         )}
-        {stage.code === "search" && <Search circuit={circuit} isReadOnly={isSigned} />}
-        {stage.code === "release" && <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />}
-        {kind && shownTest && <TestPanel key={shownTest.id} test={shownTest} onNew={isSigned ? undefined : () => go(stage.code, "new")} />}
-        {shownTest?.argued && <Sources argued={shownTest.argued} isQuiet={shownTest.verdict.outcome === "passes" && !shownTest.verdict.decay?.rising} />}
+        {kind &&
+          !isSigned &&
+          isPlanning &&
+          (stage.code !== "hold" ? (
+            <NewTest
+              key={stage.code}
+              circuit={circuit}
+              kind={kind}
+              onMade={(t) => go(stage.code, t)}
+            />
+          ) : wanted === "new-leak-by" ? (
+            <PlanLeakBy
+              circuit={circuit}
+              onMade={(t) => go(stage.code, t)}
+              onCancel={() => go(stage.code, "new")}
+            />
+          ) : (
+            <PlanHold
+              circuit={circuit}
+              onMade={(t) => go(stage.code, t)}
+              onLeakBy={() => go(stage.code, "new-leak-by")}
+            />
+          ))}
+        {stage.code === "search" && (
+          <Search circuit={circuit} isReadOnly={isSigned} />
+        )}
+        {stage.code === "release" && (
+          <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />
+        )}
+        {kind && shownTest && (
+          <TestPanel
+            key={shownTest.id}
+            test={shownTest}
+            onNew={isSigned ? undefined : () => go(stage.code, "new")}
+          />
+        )}
+        {shownTest?.argued && (
+          <Sources
+            argued={shownTest.argued}
+            isQuiet={
+              shownTest.verdict.outcome === "passes" &&
+              !shownTest.verdict.decay?.rising
+            }
+          />
+        )}
         {stage.code === "rig_check" && !isKit && <RigStage />}
-        {stage.code === "break_vacuum" && <BreakVacuum circuit={circuit} stage={stage} isReadOnly={isSigned} />}
-        {(stage.code === "hold" || stage.code === "decay") && !isPlanning && <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />}
-        {stage.step_kinds.length > 0 && !isKit && stage.code !== "release" && stage.code !== "break_vacuum" && <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />}
+        {stage.code === "break_vacuum" && (
+          <BreakVacuum circuit={circuit} stage={stage} isReadOnly={isSigned} />
+        )}
+        {(stage.code === "hold" || stage.code === "decay") && !isPlanning && (
+          <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />
+        )}
+        {stage.step_kinds.length > 0 &&
+          !isKit &&
+          stage.code !== "release" &&
+          stage.code !== "break_vacuum" && (
+            <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />
+          )}
         {stage.code === "sign_off" && <SignOff circuit={circuit} />}
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} go={go} />

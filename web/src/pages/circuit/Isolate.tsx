@@ -4,20 +4,41 @@ import { keepEvent } from "../../api/outbox";
 import { Button, Primary, Prompt } from "../../look/parts";
 
 const Box = styled(Prompt)`
-  div { display: flex; gap: 8px; flex-wrap: wrap; }
+  div {
+    display: flex;
+    gap: 8px;
+    flex-wrap: wrap;
+  }
 `;
 
 /** A decay counts from the moment the valve is shut: asked once, in plain sight. */
 export function Isolate({ test }: { test: Schemas["TestView"] }) {
-  if (test.kind !== "vacuum-decay" || !test.verdict.reasons.some((r) => r === "awaits_isolation" || r === "too_few_readings") || test.events.some((e) => e.kind === "isolated")) return null;
-  const mark = (at_ms: number | null) => keepEvent({ test: test.id, kind: "isolated", at_ms });
+  if (
+    test.kind !== "vacuum-decay" ||
+    !test.verdict.reasons.some(
+      (r) => r === "awaits_isolation" || r === "too_few_readings",
+    ) ||
+    test.events.some((e) => e.kind === "isolated")
+  )
+    return null;
+  const mark = (at_ms: number | null) =>
+    keepEvent({ test: test.id, kind: "isolated", at_ms });
   return (
     <Box aria-label="Isolate">
       <b>Shut the valve at the system</b>
-      <p>{test.plan.hoses_in ? "The hoses stay in the test: shut the valve at the pump, then stop it." : "Pump and hoses outside."} The clock starts when it is shut.</p>
+      <p>
+        {test.plan.hoses_in
+          ? "The hoses stay in the test: shut the valve at the pump, then stop it."
+          : "Pump and hoses outside."}{" "}
+        The clock starts when it is shut.
+      </p>
       <div>
         <Primary onPress={() => mark(null)}>Isolated now</Primary>
-        {test.reading_count > 0 && <Button onPress={() => mark(test.start_ms)}>It was isolated at the first reading</Button>}
+        {test.reading_count > 0 && (
+          <Button onPress={() => mark(test.start_ms)}>
+            It was isolated at the first reading
+          </Button>
+        )}
       </div>
     </Box>
   );

@@ -21,11 +21,25 @@ const Tick = styled(ToggleButton)`
   background: transparent;
   color: var(--ink);
   cursor: pointer;
-  &[data-selected] { background: var(--accent-wash); border-color: var(--accent); font-weight: 600; }
+  &[data-selected] {
+    background: var(--accent-wash);
+    border-color: var(--accent);
+    font-weight: 600;
+  }
 `;
 
 /** Things of the kit to tick; nothing where there are none. */
-export function KitTicks({ legend, items, chosen, onChange }: { legend: string; items: Schemas["KitItem"][]; chosen: string[]; onChange: (ids: string[]) => void }) {
+export function KitTicks({
+  legend,
+  items,
+  chosen,
+  onChange,
+}: {
+  legend: string;
+  items: Schemas["KitItem"][];
+  chosen: string[];
+  onChange: (ids: string[]) => void;
+}) {
   if (!items.length) return null;
   return (
     <div role="group" aria-label={legend}>
@@ -34,7 +48,15 @@ export function KitTicks({ legend, items, chosen, onChange }: { legend: string; 
         {items.map((i) => {
           const isIn = chosen.includes(i.id);
           return (
-            <Tick key={i.id} isSelected={isIn} onChange={(on) => onChange(on ? [...chosen, i.id] : chosen.filter((p) => p !== i.id))}>
+            <Tick
+              key={i.id}
+              isSelected={isIn}
+              onChange={(on) =>
+                onChange(
+                  on ? [...chosen, i.id] : chosen.filter((p) => p !== i.id),
+                )
+              }
+            >
               {isIn && <Check size={18} aria-hidden />}
               {i.doc.name}
             </Tick>

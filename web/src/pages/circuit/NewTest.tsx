@@ -8,37 +8,84 @@ import { Import } from "./Import";
 import { KitTicks } from "./KitTicks";
 import { Closed, Form, number } from "./plan";
 
-const TITLES: Record<string, string> = { "vacuum-decay": "Plan a decay test", "pull-down": "Plan the evacuation", "rig-check": "Check the rig alone" };
-const PLACES = [{ id: "far", text: "far from the pump" }, { id: "near_pump", text: "near the pump" }];
-const YES = [{ id: "no", text: "no" }, { id: "yes", text: "yes" }];
+const TITLES: Record<string, string> = {
+  "vacuum-decay": "Plan a decay test",
+  "pull-down": "Plan the evacuation",
+  "rig-check": "Check the rig alone",
+};
+const PLACES = [
+  { id: "far", text: "far from the pump" },
+  { id: "near_pump", text: "near the pump" },
+];
+const YES = [
+  { id: "no", text: "no" },
+  { id: "yes", text: "yes" },
+];
 
 /** Plan of an evacuation, a decay, or a check of the rig. */
-export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitView"]; kind: string; onMade: (id: string) => void }) {
+export function NewTest({
+  circuit,
+  kind,
+  onMade,
+}: {
+  circuit: Schemas["CircuitView"];
+  kind: string;
+  onMade: (id: string) => void;
+}) {
   const units = useUnits();
   const kit = useKit().data?.items.filter((i) => !i.doc.is_retired) ?? [];
-  const [isDecay, isPull, isRig] = [kind === "vacuum-decay", kind === "pull-down", kind === "rig-check"];
+  const [isDecay, isPull, isRig] = [
+    kind === "vacuum-decay",
+    kind === "pull-down",
+    kind === "rig-check",
+  ];
   const schools = units.meta.procedures.filter((p) => p.kind === kind);
   const v = units.label("vacuum");
-  const show = (pa: number | null | undefined) => (pa == null ? "" : trimmed(units.of("vacuum", pa)).replace("−", "-"));
+  const show = (pa: number | null | undefined) =>
+    pa == null ? "" : trimmed(units.of("vacuum", pa)).replace("−", "-");
   const fromSchool = (code: string) => {
     const s = schools.find((x) => x.code === code);
-    return { level: show(s?.pressure_pa), minutes: s ? String(s.time_s / 60) : "", start: show(s?.start_max_pa), targets: (s?.targets_pa ?? []).map(show).join(", ") };
+    return {
+      level: show(s?.pressure_pa),
+      minutes: s ? String(s.time_s / 60) : "",
+      start: show(s?.start_max_pa),
+      targets: (s?.targets_pa ?? []).map(show).join(", "),
+    };
   };
   const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
   const lasted = kind === "vacuum-decay" ? (circuit.evacuated_s ?? 0) : 0;
   const known = lasted >= 60 ? lasted : null;
-  const [evacuated, setEvacuated] = useState(known == null ? "" : String(Math.round(known / 60)));
+  const [evacuated, setEvacuated] = useState(
+    known == null ? "" : String(Math.round(known / 60)),
+  );
   const [source, setSource] = useState("");
-  const [gauge, setGauge] = useState({ id: "", resolution: "1", range: "", place: "far", second: "", probe: "no" });
-  const [rig, setRig] = useState({ id: "", hoses: "out", cores: "out", tool: "yes", two: "no", part: "hoses" });
+  const [gauge, setGauge] = useState({
+    id: "",
+    resolution: "1",
+    range: "",
+    place: "far",
+    second: "",
+    probe: "no",
+  });
+  const [rig, setRig] = useState({
+    id: "",
+    hoses: "out",
+    cores: "out",
+    tool: "yes",
+    two: "no",
+    part: "hoses",
+  });
   const [since, setSince] = useState({ is: "", what: "" });
   const [also, setAlso] = useState<string[]>([]);
   const [problem, setProblem] = useState<string | null>(null);
-  const save = useWrite(writes.test(circuit.id, { pressure: units.chosen.pressure }));
+  const save = useWrite(
+    writes.test(circuit.id, { pressure: units.chosen.pressure }),
+  );
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (...f: string[]) => (refusal?.field && f.includes(refusal.field) ? refusal.message : null);
+  const wrong = (...f: string[]) =>
+    refusal?.field && f.includes(refusal.field) ? refusal.message : null;
   const chosen = schools.find((s) => s.code === school);
   const gauges = kit.filter((i) => i.doc.kind === "vacuum_gauge");
   const rigs = kit.filter((i) => i.doc.kind === "rig");
@@ -49,90 +96,423 @@ export function NewTest({ circuit, kind, onMade }: { circuit: Schemas["CircuitVi
     setSchool(code);
     if (code !== "own") setForm(fromSchool(code));
   };
-  const channelOf = (id: string, name: string, position: string): Schemas["ChannelInput"] => {
+  const channelOf = (
+    id: string,
+    name: string,
+    position: string,
+  ): Schemas["ChannelInput"] => {
     const d = gauges.find((i) => i.id === id)?.doc;
-    const own = d && { unit: d.unit || units.chosen.vacuum, resolution: d.resolution ?? null, range: d.range ?? null, accuracy: d.accuracy ?? null, principle: d.principle ?? null, calibration_due: d.calibration_due ?? null };
-    return { name: d?.name ?? name, quantity: "absolute_pressure", position, ...(own ?? { unit: units.chosen.vacuum, resolution: number(gauge.resolution), range: number(gauge.range) }) };
+    const own = d && {
+      unit: d.unit || units.chosen.vacuum,
+      resolution: d.resolution ?? null,
+      range: d.range ?? null,
+      accuracy: d.accuracy ?? null,
+      principle: d.principle ?? null,
+      calibration_due: d.calibration_due ?? null,
+    };
+    return {
+      name: d?.name ?? name,
+      quantity: "absolute_pressure",
+      position,
+      ...(own ?? {
+        unit: units.chosen.vacuum,
+        resolution: number(gauge.resolution),
+        range: number(gauge.range),
+      }),
+    };
   };
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const targets = form.targets.split(",").map((t) => t.trim()).filter(Boolean);
-    const bad = notANumber([["Limit", form.level], ["After", form.minutes], ["Start at most", form.start], ["Vacuum before", evacuated], ["Gauge step", gauge.resolution], ["Gauge range", gauge.range], ...targets.map((t): [string, string] => ["Target", t])])
-      ?? (isPull && !targets.length ? "Write down the target, or one for each pull with commas between." : null);
+    const targets = form.targets
+      .split(",")
+      .map((t) => t.trim())
+      .filter(Boolean);
+    const bad =
+      notANumber([
+        ["Limit", form.level],
+        ["After", form.minutes],
+        ["Start at most", form.start],
+        ["Vacuum before", evacuated],
+        ["Gauge step", gauge.resolution],
+        ["Gauge range", gauge.range],
+        ...targets.map((t): [string, string] => ["Target", t]),
+      ]) ??
+      (isPull && !targets.length
+        ? "Write down the target, or one for each pull with commas between."
+        : null);
     setProblem(bad);
     if (bad) return;
-    const si = (x: number | null) => (x === null ? null : units.si("vacuum", x));
+    const si = (x: number | null) =>
+      x === null ? null : units.si("vacuum", x);
     const auto = gauges.find((i) => i.id === gaugeId)?.doc.auto_off_min;
-    const uses = [gaugeId, gauge.second].filter((id) => gauges.some((g) => g.id === id));
+    const uses = [gaugeId, gauge.second].filter((id) =>
+      gauges.some((g) => g.id === id),
+    );
     const withRig = rigId !== "none" && (isPull || rig.hoses === "in");
     const plan: Schemas["Plan"] = {
-      school: isRig ? null : school, source: isRig ? null : source || (chosen ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}` : "habit, unverified"),
-      kit: [...uses, ...also], auto_off_s: auto ? auto * 60 : null, hoses_in: isDecay && rig.hoses === "in", changed: isDecay && since.is ? (since.is === "yes" ? since.what.split(",").map((x) => x.trim()).filter(Boolean) : []) : null,
-      rig: withRig ? { rig_id: rigId, side_by_side: rig.two === "yes", core_tool: rig.tool === "yes", core_in: rig.cores === "in", tees: 0 } : null,
+      school: isRig ? null : school,
+      source: isRig
+        ? null
+        : source ||
+          (chosen
+            ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}`
+            : "habit, unverified"),
+      kit: [...uses, ...also],
+      auto_off_s: auto ? auto * 60 : null,
+      hoses_in: isDecay && rig.hoses === "in",
+      changed:
+        isDecay && since.is
+          ? since.is === "yes"
+            ? since.what
+                .split(",")
+                .map((x) => x.trim())
+                .filter(Boolean)
+            : []
+          : null,
+      rig: withRig
+        ? {
+            rig_id: rigId,
+            side_by_side: rig.two === "yes",
+            core_tool: rig.tool === "yes",
+            core_in: rig.cores === "in",
+            tees: 0,
+          }
+        : null,
       part: isRig ? rig.part : null,
-      stages: isPull ? targets.map((t, i) => ({ target_pa: units.si("vacuum", Number(t)), break_pa: i + 1 < targets.length ? units.pascal(16.7, "psia") : null, dwell_s: i + 1 < targets.length ? 300 : 0 })) : [],
+      stages: isPull
+        ? targets.map((t, i) => ({
+            target_pa: units.si("vacuum", Number(t)),
+            break_pa:
+              i + 1 < targets.length ? units.pascal(16.7, "psia") : null,
+            dwell_s: i + 1 < targets.length ? 300 : 0,
+          }))
+        : [],
       evacuated_s: evacuated ? Number(evacuated) * 60 : null,
-      ...(isDecay && { level_pa: si(number(form.level)), at_s: (number(form.minutes) ?? 0) * 60, start_max_pa: si(number(form.start)) }),
+      ...(isDecay && {
+        level_pa: si(number(form.level)),
+        at_s: (number(form.minutes) ?? 0) * 60,
+        start_max_pa: si(number(form.start)),
+      }),
     };
-    const channels = [channelOf(gaugeId, "Vacuum", isRig ? (rig.part === "pump" ? "near_pump" : "far") : gauge.place)];
-    if (gauge.second) channels.push(channelOf(gauge.second, "Second gauge", gauge.place === "far" ? "near_pump" : "far"));
-    if (gauge.probe === "yes") channels.push({ name: "Coldest place", quantity: "temperature", unit: units.chosen.temperature, resolution: 0.1, position: "indoor" });
-    save.mutate({ kind, plan, channels }, { onSuccess: (made) => onMade(made.id) });
+    const channels = [
+      channelOf(
+        gaugeId,
+        "Vacuum",
+        isRig ? (rig.part === "pump" ? "near_pump" : "far") : gauge.place,
+      ),
+    ];
+    if (gauge.second)
+      channels.push(
+        channelOf(
+          gauge.second,
+          "Second gauge",
+          gauge.place === "far" ? "near_pump" : "far",
+        ),
+      );
+    if (gauge.probe === "yes")
+      channels.push({
+        name: "Coldest place",
+        quantity: "temperature",
+        unit: units.chosen.temperature,
+        resolution: 0.1,
+        position: "indoor",
+      });
+    save.mutate(
+      { kind, plan, channels },
+      { onSuccess: (made) => onMade(made.id) },
+    );
   };
   const evacuate = circuit.stages.find((s) => s.code === "evacuate");
-  const lock = isPull ? evacuate?.step_kinds.find((k) => k.code === "compressor_locked_out") : undefined;
-  const isLocked = evacuate?.steps.some((s) => s.step === "compressor_locked_out");
-  const deadly = isPull ? (evacuate?.cautions ?? []).filter((c) => c.can_kill).map((c) => c.words) : [];
-  const gaugeOptions = [...gauges.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "hand", text: "another one" }];
+  const lock = isPull
+    ? evacuate?.step_kinds.find((k) => k.code === "compressor_locked_out")
+    : undefined;
+  const isLocked = evacuate?.steps.some(
+    (s) => s.step === "compressor_locked_out",
+  );
+  const deadly = isPull
+    ? (evacuate?.cautions ?? []).filter((c) => c.can_kill).map((c) => c.words)
+    : [];
+  const gaugeOptions = [
+    ...gauges.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
+    { id: "hand", text: "another one" },
+  ];
   return (
     <section>
       <Form onSubmit={submit}>
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
-        {isPull && circuit.pressure_left && <Note $kind="wrong" role="alert">{circuit.pressure_left} The pump waits until it is.</Note>}
-        {isPull && lock && !isLocked && <Prompt aria-label="Before the vacuum"><Deadly words={deadly} /><ConfirmStep circuit={circuit.id} step={lock} yes="Yes, locked out" /></Prompt>}
+        {isPull && circuit.pressure_left && (
+          <Note $kind="wrong" role="alert">
+            {circuit.pressure_left} The pump waits until it is.
+          </Note>
+        )}
+        {isPull && lock && !isLocked && (
+          <Prompt aria-label="Before the vacuum">
+            <Deadly words={deadly} />
+            <ConfirmStep
+              circuit={circuit.id}
+              step={lock}
+              yes="Yes, locked out"
+            />
+          </Prompt>
+        )}
         {!isRig && (
           <Pick
-            label="Procedure" value={school} onChange={pick} options={[...schools.map((s) => ({ id: s.code, text: s.title })), { id: "own", text: "The maker’s or my own" }]}
-            hint={chosen ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).` : "Say below where it comes from."}
+            label="Procedure"
+            value={school}
+            onChange={pick}
+            options={[
+              ...schools.map((s) => ({ id: s.code, text: s.title })),
+              { id: "own", text: "The maker’s or my own" },
+            ]}
+            hint={
+              chosen
+                ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).`
+                : "Say below where it comes from."
+            }
           />
         )}
         <Grid $min={150}>
-          {isRig && <Pick label="What is checked" value={rig.part} onChange={(part) => setRig({ ...rig, part })} options={[{ id: "pump", text: "the pump, blanked off" }, { id: "hoses", text: "hoses and tools, shut off from the pump" }]} />}
-          {isPull && <Field label={`Targets, ${v}`} value={form.targets} onChange={(targets) => setForm({ ...form, targets })} hint="several: a nitrogen break between" error={wrong("stages.0", "stages.1", "stages.2")} />}
-          {isDecay && <Field label={`Limit, ${v}`} value={form.level} onChange={(level) => setForm({ ...form, level })} inputMode="decimal" error={wrong("level_pa")} />}
-          {isDecay && <Field label="After, min" value={form.minutes} onChange={(minutes) => setForm({ ...form, minutes })} inputMode="decimal" error={wrong("at_s")} />}
-          {isDecay && <Field label={`Start at most, ${v}`} value={form.start} onChange={(start) => setForm({ ...form, start })} inputMode="decimal" hint="if the rule has one" error={wrong("start_max_pa")} />}
-          {!isPull && <Field label="Vacuum before, min" value={evacuated} onChange={setEvacuated} inputMode="decimal" hint={known == null ? "tells oil and rubber from a leak" : "as the last pull lasted"} error={wrong("evacuated_s")} />}
-          {!isRig && <Field label={isPull ? "Target comes from" : "Limit comes from"} value={source} onChange={setSource} placeholder="maker’s page, code, habit" />}
+          {isRig && (
+            <Pick
+              label="What is checked"
+              value={rig.part}
+              onChange={(part) => setRig({ ...rig, part })}
+              options={[
+                { id: "pump", text: "the pump, blanked off" },
+                {
+                  id: "hoses",
+                  text: "hoses and tools, shut off from the pump",
+                },
+              ]}
+            />
+          )}
+          {isPull && (
+            <Field
+              label={`Targets, ${v}`}
+              value={form.targets}
+              onChange={(targets) => setForm({ ...form, targets })}
+              hint="several: a nitrogen break between"
+              error={wrong("stages.0", "stages.1", "stages.2")}
+            />
+          )}
+          {isDecay && (
+            <Field
+              label={`Limit, ${v}`}
+              value={form.level}
+              onChange={(level) => setForm({ ...form, level })}
+              inputMode="decimal"
+              error={wrong("level_pa")}
+            />
+          )}
+          {isDecay && (
+            <Field
+              label="After, min"
+              value={form.minutes}
+              onChange={(minutes) => setForm({ ...form, minutes })}
+              inputMode="decimal"
+              error={wrong("at_s")}
+            />
+          )}
+          {isDecay && (
+            <Field
+              label={`Start at most, ${v}`}
+              value={form.start}
+              onChange={(start) => setForm({ ...form, start })}
+              inputMode="decimal"
+              hint="if the rule has one"
+              error={wrong("start_max_pa")}
+            />
+          )}
+          {!isPull && (
+            <Field
+              label="Vacuum before, min"
+              value={evacuated}
+              onChange={setEvacuated}
+              inputMode="decimal"
+              hint={
+                known == null
+                  ? "tells oil and rubber from a leak"
+                  : "as the last pull lasted"
+              }
+              error={wrong("evacuated_s")}
+            />
+          )}
+          {!isRig && (
+            <Field
+              label={isPull ? "Target comes from" : "Limit comes from"}
+              value={source}
+              onChange={setSource}
+              placeholder="maker’s page, code, habit"
+            />
+          )}
         </Grid>
         <Grid $min={150}>
-          <Pick label="Vacuum gauge" value={gaugeId} onChange={(id) => setGauge({ ...gauge, id })} options={gaugeOptions} hint={gauges.length ? undefined : "the kit has none yet"} />
-          {gaugeId === "hand" && <Field label={`Gauge step, ${v}`} value={gauge.resolution} onChange={(resolution) => setGauge({ ...gauge, resolution })} inputMode="decimal" error={wrong("resolution")} />}
-          {gaugeId === "hand" && <Field label={`Gauge range, ${v}`} value={gauge.range} onChange={(range) => setGauge({ ...gauge, range })} inputMode="decimal" hint="top of the scale" error={wrong("range")} />}
-          {!isRig && <Pick label="It sits" value={gauge.place} onChange={(place) => setGauge({ ...gauge, place })} options={PLACES} hint={gauge.place === "far" ? undefined : "the far end reads higher and is what counts"} />}
-          {!isRig && gauges.length > 1 && <Pick label="Second gauge" value={gauge.second || "none"} onChange={(second) => setGauge({ ...gauge, second: second === "none" ? "" : second })} options={[{ id: "none", text: "none" }, ...gaugeOptions.filter((o) => o.id !== gaugeId && o.id !== "hand")]} />}
-          {!isRig && <Pick label="Temperature probe" value={gauge.probe} onChange={(probe) => setGauge({ ...gauge, probe })} options={YES} hint="at the coldest place: tells water" />}
+          <Pick
+            label="Vacuum gauge"
+            value={gaugeId}
+            onChange={(id) => setGauge({ ...gauge, id })}
+            options={gaugeOptions}
+            hint={gauges.length ? undefined : "the kit has none yet"}
+          />
+          {gaugeId === "hand" && (
+            <Field
+              label={`Gauge step, ${v}`}
+              value={gauge.resolution}
+              onChange={(resolution) => setGauge({ ...gauge, resolution })}
+              inputMode="decimal"
+              error={wrong("resolution")}
+            />
+          )}
+          {gaugeId === "hand" && (
+            <Field
+              label={`Gauge range, ${v}`}
+              value={gauge.range}
+              onChange={(range) => setGauge({ ...gauge, range })}
+              inputMode="decimal"
+              hint="top of the scale"
+              error={wrong("range")}
+            />
+          )}
+          {!isRig && (
+            <Pick
+              label="It sits"
+              value={gauge.place}
+              onChange={(place) => setGauge({ ...gauge, place })}
+              options={PLACES}
+              hint={
+                gauge.place === "far"
+                  ? undefined
+                  : "the far end reads higher and is what counts"
+              }
+            />
+          )}
+          {!isRig && gauges.length > 1 && (
+            <Pick
+              label="Second gauge"
+              value={gauge.second || "none"}
+              onChange={(second) =>
+                setGauge({ ...gauge, second: second === "none" ? "" : second })
+              }
+              options={[
+                { id: "none", text: "none" },
+                ...gaugeOptions.filter(
+                  (o) => o.id !== gaugeId && o.id !== "hand",
+                ),
+              ]}
+            />
+          )}
+          {!isRig && (
+            <Pick
+              label="Temperature probe"
+              value={gauge.probe}
+              onChange={(probe) => setGauge({ ...gauge, probe })}
+              options={YES}
+              hint="at the coldest place: tells water"
+            />
+          )}
         </Grid>
         {isPull && (
           <Grid $min={150}>
-            <Pick label="Rig" value={rigId} onChange={(id) => setRig({ ...rig, id })} options={[...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "none", text: "not in the kit" }]} />
-            <Pick label="Valve cores" value={rig.cores} onChange={(cores) => setRig({ ...rig, cores })} options={[{ id: "out", text: "out" }, { id: "in", text: "left in" }]} />
-            <Pick label="Through core tools" value={rig.tool} onChange={(tool) => setRig({ ...rig, tool })} options={YES} />
-            <Pick label="Hoses on two ports" value={rig.two} onChange={(two) => setRig({ ...rig, two })} options={YES} />
+            <Pick
+              label="Rig"
+              value={rigId}
+              onChange={(id) => setRig({ ...rig, id })}
+              options={[
+                ...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
+                { id: "none", text: "not in the kit" },
+              ]}
+            />
+            <Pick
+              label="Valve cores"
+              value={rig.cores}
+              onChange={(cores) => setRig({ ...rig, cores })}
+              options={[
+                { id: "out", text: "out" },
+                { id: "in", text: "left in" },
+              ]}
+            />
+            <Pick
+              label="Through core tools"
+              value={rig.tool}
+              onChange={(tool) => setRig({ ...rig, tool })}
+              options={YES}
+            />
+            <Pick
+              label="Hoses on two ports"
+              value={rig.two}
+              onChange={(two) => setRig({ ...rig, two })}
+              options={YES}
+            />
           </Grid>
         )}
         {isDecay && (
           <Grid $min={190}>
-            <Pick label="Pump hoses during the test" value={rig.hoses} onChange={(hoses) => setRig({ ...rig, hoses })} options={[{ id: "out", text: "shut out at the system" }, { id: "in", text: "stay in it" }]} hint={rig.hoses === "in" ? "shut the valve at the pump, then stop it; what they give off counts as the system’s, unless their own check tells it" : undefined} />
-            {rig.hoses === "in" && <Pick label="Which rig" value={rigId} onChange={(id) => setRig({ ...rig, id })} options={[...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })), { id: "none", text: "not in the kit" }]} />}
-            <Pick label="Opened or fitted since the hold" value={since.is} onChange={(is) => setSince({ ...since, is })} options={[{ id: "none", text: "nothing" }, { id: "yes", text: "something" }]} hint="a hold says nothing about what came after it" />
-            {since.is === "yes" && <Field label="What, with commas between" value={since.what} onChange={(what) => setSince({ ...since, what })} placeholder="core tool, gauge tee" />}
+            <Pick
+              label="Pump hoses during the test"
+              value={rig.hoses}
+              onChange={(hoses) => setRig({ ...rig, hoses })}
+              options={[
+                { id: "out", text: "shut out at the system" },
+                { id: "in", text: "stay in it" },
+              ]}
+              hint={
+                rig.hoses === "in"
+                  ? "shut the valve at the pump, then stop it; what they give off counts as the system’s, unless their own check tells it"
+                  : undefined
+              }
+            />
+            {rig.hoses === "in" && (
+              <Pick
+                label="Which rig"
+                value={rigId}
+                onChange={(id) => setRig({ ...rig, id })}
+                options={[
+                  ...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
+                  { id: "none", text: "not in the kit" },
+                ]}
+              />
+            )}
+            <Pick
+              label="Opened or fitted since the hold"
+              value={since.is}
+              onChange={(is) => setSince({ ...since, is })}
+              options={[
+                { id: "none", text: "nothing" },
+                { id: "yes", text: "something" },
+              ]}
+              hint="a hold says nothing about what came after it"
+            />
+            {since.is === "yes" && (
+              <Field
+                label="What, with commas between"
+                value={since.what}
+                onChange={(what) => setSince({ ...since, what })}
+                placeholder="core tool, gauge tee"
+              />
+            )}
           </Grid>
         )}
-        <KitTicks legend="Also used" items={kit.filter((i) => ["core_tool", "bottle", "probe"].includes(i.doc.kind ?? ""))} chosen={also} onChange={setAlso} />
-        {(isPull || (isDecay && rig.hoses === "in")) && warning && <Note>{warning}</Note>}
-        {(problem ?? refusal) && <Note $kind="wrong" role="alert">{problem ?? refusal?.message}</Note>}
-        <span><Primary type="submit" isDisabled={save.isPending}>Open the test</Primary></span>
+        <KitTicks
+          legend="Also used"
+          items={kit.filter((i) =>
+            ["core_tool", "bottle", "probe"].includes(i.doc.kind ?? ""),
+          )}
+          chosen={also}
+          onChange={setAlso}
+        />
+        {(isPull || (isDecay && rig.hoses === "in")) && warning && (
+          <Note>{warning}</Note>
+        )}
+        {(problem ?? refusal) && (
+          <Note $kind="wrong" role="alert">
+            {problem ?? refusal?.message}
+          </Note>
+        )}
+        <span>
+          <Primary type="submit" isDisabled={save.isPending}>
+            Open the test
+          </Primary>
+        </span>
       </Form>
       <Closed>
         <summary>Or take a file: a data package or a logger’s CSV</summary>

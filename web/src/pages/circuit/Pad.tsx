@@ -14,15 +14,24 @@ const Row = styled.form`
   align-items: end;
   border-top: 2px solid var(--ink);
   padding-top: 10px;
-  button { min-height: 52px; }
-  input { font-family: var(--mono); font-size: 1.35rem; font-weight: 600; }
+  button {
+    min-height: 52px;
+  }
+  input {
+    font-family: var(--mono);
+    font-size: 1.35rem;
+    font-weight: 600;
+  }
 `;
 const Chips = styled.div`
   display: flex;
   flex-wrap: wrap;
   gap: 6px;
   align-items: end;
-  & > button { padding: 0.3em 0.6em; font-size: 0.92rem; }
+  & > button {
+    padding: 0.3em 0.6em;
+    font-size: 0.92rem;
+  }
 `;
 const Keys = styled.div`
   display: none;
@@ -30,7 +39,12 @@ const Keys = styled.div`
     display: grid;
     grid-template-columns: repeat(4, 1fr);
     gap: 6px;
-    button { min-height: 58px; font-size: 1.4rem; font-family: var(--mono); padding: 0; }
+    button {
+      min-height: 58px;
+      font-size: 1.4rem;
+      font-family: var(--mono);
+      padding: 0;
+    }
   }
 `;
 const List = styled.ul`
@@ -40,15 +54,53 @@ const List = styled.ul`
 
 const CHIPS: Record<string, { kind: string; text: string }[]> = {
   "pressure-hold": [
-    { kind: "supply_isolated", text: "Supply shut" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "gauge_reattached", text: "Gauge back on" },
-    { kind: "sun", text: "Sun on it" }, { kind: "topped_up", text: "Topped up" }, { kind: "opened", text: "Opened" },
+    { kind: "supply_isolated", text: "Supply shut" },
+    { kind: "valve_moved", text: "Valve moved" },
+    { kind: "gauge_reattached", text: "Gauge back on" },
+    { kind: "sun", text: "Sun on it" },
+    { kind: "topped_up", text: "Topped up" },
+    { kind: "opened", text: "Opened" },
   ],
-  "leak-by": [{ kind: "valve_moved", text: "Valve opened" }, { kind: "sun", text: "Sun on it" }],
-  "vacuum-decay": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }, { kind: "nitrogen_break", text: "Nitrogen break" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "core_moved", text: "Core moved" }, { kind: "opened", text: "Opened" }],
-  "pull-down": [{ kind: "pump_on", text: "Pump on" }, { kind: "pump_off", text: "Pump off" }, { kind: "valve_moved", text: "Valve moved" }, { kind: "core_moved", text: "Core moved" }, { kind: "opened", text: "Opened" }],
-  "rig-check": [{ kind: "isolated", text: "Isolated" }, { kind: "pump_on", text: "Pump on" }],
+  "leak-by": [
+    { kind: "valve_moved", text: "Valve opened" },
+    { kind: "sun", text: "Sun on it" },
+  ],
+  "vacuum-decay": [
+    { kind: "isolated", text: "Isolated" },
+    { kind: "pump_on", text: "Pump on" },
+    { kind: "nitrogen_break", text: "Nitrogen break" },
+    { kind: "valve_moved", text: "Valve moved" },
+    { kind: "core_moved", text: "Core moved" },
+    { kind: "opened", text: "Opened" },
+  ],
+  "pull-down": [
+    { kind: "pump_on", text: "Pump on" },
+    { kind: "pump_off", text: "Pump off" },
+    { kind: "valve_moved", text: "Valve moved" },
+    { kind: "core_moved", text: "Core moved" },
+    { kind: "opened", text: "Opened" },
+  ],
+  "rig-check": [
+    { kind: "isolated", text: "Isolated" },
+    { kind: "pump_on", text: "Pump on" },
+  ],
 };
-const KEYS = ["7", "8", "9", "back", "4", "5", "6", "−", "1", "2", "3", "next", "0", "."];
+const KEYS = [
+  "7",
+  "8",
+  "9",
+  "back",
+  "4",
+  "5",
+  "6",
+  "−",
+  "1",
+  "2",
+  "3",
+  "next",
+  "0",
+  ".",
+];
 
 type Draft = Record<string, string>;
 
@@ -71,7 +123,9 @@ function useDraft(test: string): [Draft, (next: Draft) => void] {
   ];
 }
 
-const looksWrong = (text: string) => text.trim() !== "" && !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
+const looksWrong = (text: string) =>
+  text.trim() !== "" &&
+  !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
 
 /** The reading pad: several channels in one row, stamped by itself, Enter logs; events beside it. */
 export function Pad({ test }: { test: Schemas["TestView"] }) {
@@ -84,7 +138,12 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   const row = useRef<HTMLFormElement>(null);
   const waiting = useWaiting(test.id);
   const channels = test.channels;
-  const inputs = () => Array.from(row.current?.querySelectorAll<HTMLInputElement>("input[data-channel], [data-channel] input") ?? []);
+  const inputs = () =>
+    Array.from(
+      row.current?.querySelectorAll<HTMLInputElement>(
+        "input[data-channel], [data-channel] input",
+      ) ?? [],
+    );
   const chips = useRef<HTMLDivElement>(null);
   useKey("r", () => row.current?.querySelector("input")?.focus());
   useKey("e", () => chips.current?.querySelector("button")?.focus());
@@ -93,10 +152,25 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
     const at = isLater ? timeOf(time) : null;
     if (!filled.length) return setProblem("Nothing has been typed yet.");
-    if (bad) return setProblem(`${bad.name}: “${draft[bad.id] ?? ""}” is not a number. Write it with a point, without thousands marks.`);
-    if (isLater && at === null) return setProblem("When was it read? Write the time as 14:05 or 14:05:30.");
+    if (bad)
+      return setProblem(
+        `${bad.name}: “${draft[bad.id] ?? ""}” is not a number. Write it with a point, without thousands marks.`,
+      );
+    if (isLater && at === null)
+      return setProblem(
+        "When was it read? Write the time as 14:05 or 14:05:30.",
+      );
     setProblem(null);
-    keep(filled.map((c) => ({ id: freshId(), test: test.id, channel_id: c.id, typed: (draft[c.id] ?? "").trim().replace("−", "-"), at_ms: at, client_ms: Date.now() })));
+    keep(
+      filled.map((c) => ({
+        id: freshId(),
+        test: test.id,
+        channel_id: c.id,
+        typed: (draft[c.id] ?? "").trim().replace("−", "-"),
+        at_ms: at,
+        client_ms: Date.now(),
+      })),
+    );
     setDraft({});
     inputs()[0]?.focus();
   };
@@ -105,13 +179,22 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     if (!c) return;
     const now = draft[c.id] ?? "";
     if (key === "next") return setFocus((focus + 1) % channels.length);
-    setDraft({ ...draft, [c.id]: key === "back" ? now.slice(0, -1) : now + key });
+    setDraft({
+      ...draft,
+      [c.id]: key === "back" ? now.slice(0, -1) : now + key,
+    });
   };
   // Once the supply is shut it is shut, unless more gas was added since.
-  const latest = (kind: string) => Math.max(0, ...test.events.filter((e) => e.kind === kind).map((e) => e.at_ms));
-  const isShut = test.press != null || latest("supply_isolated") > latest("topped_up");
+  const latest = (kind: string) =>
+    Math.max(
+      0,
+      ...test.events.filter((e) => e.kind === kind).map((e) => e.at_ms),
+    );
+  const isShut =
+    test.press != null || latest("supply_isolated") > latest("topped_up");
   const mark = (kind: string, words = "") => {
-    if (kind === "other" && !words.trim()) return setProblem("Say in a few words what happened.");
+    if (kind === "other" && !words.trim())
+      return setProblem("Say in a few words what happened.");
     setProblem(null);
     keepEvent({ test: test.id, kind, note: words.trim() });
     setNote(null);
@@ -128,27 +211,62 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
       >
         {channels.map((c, i) => (
           <div key={c.id} data-channel={c.name} onFocus={() => setFocus(i)}>
-            <Field label={`${c.name}, ${c.unit.replace("deg", "°")}`} value={draft[c.id] ?? ""} onChange={(v) => setDraft({ ...draft, [c.id]: v })} placeholder={c.last ?? ""} inputMode="decimal" />
+            <Field
+              label={`${c.name}, ${c.unit.replace("deg", "°")}`}
+              value={draft[c.id] ?? ""}
+              onChange={(v) => setDraft({ ...draft, [c.id]: v })}
+              placeholder={c.last ?? ""}
+              inputMode="decimal"
+            />
           </div>
         ))}
-        {isLater && <Field label="Read at" value={time} onChange={setTime} placeholder="14:05" />}
+        {isLater && (
+          <Field
+            label="Read at"
+            value={time}
+            onChange={setTime}
+            placeholder="14:05"
+          />
+        )}
         <Primary type="submit">Log</Primary>
-        <Quiet onPress={() => setLater(!isLater)} aria-pressed={isLater}>{isLater ? "It is now" : "Was earlier"}</Quiet>
+        <Quiet onPress={() => setLater(!isLater)} aria-pressed={isLater}>
+          {isLater ? "It is now" : "Was earlier"}
+        </Quiet>
       </Row>
       <Keys aria-hidden>
         {KEYS.map((k) => (
-          <Button key={k} excludeFromTabOrder onPress={() => tap(k === "−" ? "-" : k)} style={channels.length < 2 && k === "next" ? { visibility: "hidden" } : {}}>
+          <Button
+            key={k}
+            excludeFromTabOrder
+            onPress={() => tap(k === "−" ? "-" : k)}
+            style={
+              channels.length < 2 && k === "next"
+                ? { visibility: "hidden" }
+                : {}
+            }
+          >
             {k === "back" ? <Delete size={24} /> : k === "next" ? "Next" : k}
           </Button>
         ))}
       </Keys>
-      {problem && <Note $kind="wrong" role="alert">{problem}</Note>}
+      {problem && (
+        <Note $kind="wrong" role="alert">
+          {problem}
+        </Note>
+      )}
       {waiting.length > 0 && (
         <List aria-label="Waiting readings and events">
           {waiting.map((w) => (
             <li key={w.id}>
-              <Note $kind={w.refused ? "wrong" : "calm"} role={w.refused ? "alert" : "status"}>
-                {isReading(w) ? `${channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}` : w.kind.replaceAll("_", " ")}, {atSecond(w.at_ms ?? w.client_ms)}: {w.refused ?? "waiting to be stored"}{" "}
+              <Note
+                $kind={w.refused ? "wrong" : "calm"}
+                role={w.refused ? "alert" : "status"}
+              >
+                {isReading(w)
+                  ? `${channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}`
+                  : w.kind.replaceAll("_", " ")}
+                , {atSecond(w.at_ms ?? w.client_ms)}:{" "}
+                {w.refused ?? "waiting to be stored"}{" "}
                 {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
               </Note>
             </li>
@@ -156,8 +274,16 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         </List>
       )}
       <Chips ref={chips} aria-label="Events" role="group">
-        {(CHIPS[test.kind] ?? []).filter((c) => !isShut || c.kind !== "supply_isolated").map((c) => <Button key={c.kind} onPress={() => mark(c.kind)}>{c.text}</Button>)}
-        {note === null ? <Button onPress={() => setNote("")}>Other …</Button> : (
+        {(CHIPS[test.kind] ?? [])
+          .filter((c) => !isShut || c.kind !== "supply_isolated")
+          .map((c) => (
+            <Button key={c.kind} onPress={() => mark(c.kind)}>
+              {c.text}
+            </Button>
+          ))}
+        {note === null ? (
+          <Button onPress={() => setNote("")}>Other …</Button>
+        ) : (
           <>
             <Field label="What happened" value={note} onChange={setNote} />
             <Button onPress={() => mark("other", note)}>Note it</Button>

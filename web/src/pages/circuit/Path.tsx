@@ -23,13 +23,34 @@ const Nav = styled.nav`
     cursor: pointer;
     line-height: 1.15;
   }
-  button:hover { background: var(--wash); }
-  button[aria-current="step"] { background: var(--accent-wash); font-weight: 650; }
-  .ahead { color: var(--soft); }
-  li li button { padding-left: 1.7em; font-size: 0.94rem; }
-  li li button[aria-current="true"] { box-shadow: inset 3px 0 0 var(--accent); }
-  small { color: var(--soft); margin-left: auto; font-family: var(--mono); }
-  @media (max-width: 760px) { border-right: 0; border-top: 1px solid var(--line); padding: 8px 0 0; margin-top: 14px; }
+  button:hover {
+    background: var(--wash);
+  }
+  button[aria-current="step"] {
+    background: var(--accent-wash);
+    font-weight: 650;
+  }
+  .ahead {
+    color: var(--soft);
+  }
+  li li button {
+    padding-left: 1.7em;
+    font-size: 0.94rem;
+  }
+  li li button[aria-current="true"] {
+    box-shadow: inset 3px 0 0 var(--accent);
+  }
+  small {
+    color: var(--soft);
+    margin-left: auto;
+    font-family: var(--mono);
+  }
+  @media (max-width: 760px) {
+    border-right: 0;
+    border-top: 1px solid var(--line);
+    padding: 8px 0 0;
+    margin-top: 14px;
+  }
 `;
 
 interface PathProps {
@@ -46,15 +67,34 @@ export function Path({ circuit, stage, test, go }: PathProps) {
       <ol>
         {circuit.stages.map((s) => (
           <li key={s.code}>
-            <button type="button" className={s.state} aria-current={s.code === stage ? "step" : undefined} onClick={() => go(s.code)}>
-              {s.state === "done" ? <Check size={18} aria-label="done" /> : s.state === "now" ? <ChevronRight size={18} aria-label="now" /> : <Circle size={12} style={{ margin: "0 3px" }} aria-label="ahead" />}
+            <button
+              type="button"
+              className={s.state}
+              aria-current={s.code === stage ? "step" : undefined}
+              onClick={() => go(s.code)}
+            >
+              {s.state === "done" ? (
+                <Check size={18} aria-label="done" />
+              ) : s.state === "now" ? (
+                <ChevronRight size={18} aria-label="now" />
+              ) : (
+                <Circle
+                  size={12}
+                  style={{ margin: "0 3px" }}
+                  aria-label="ahead"
+                />
+              )}
               {s.title}
             </button>
             {s.tests.length > 0 && (
               <ol>
                 {s.tests.map((t) => (
                   <li key={t.id}>
-                    <button type="button" aria-current={t.id === test ? "true" : undefined} onClick={() => go(s.code, t.id)}>
+                    <button
+                      type="button"
+                      aria-current={t.id === test ? "true" : undefined}
+                      onClick={() => go(s.code, t.id)}
+                    >
                       <Mark shape={t.shape} size={18} />
                       {t.title} <HiddenText>{t.word}</HiddenText>
                       <small>{atClock(t.created_ms)}</small>

@@ -34,11 +34,22 @@ const Next = styled.p`
   border: 2px solid var(--accent);
   border-radius: 8px;
   padding: 0.55em 0.8em;
-  b { display: block; font-size: 0.86rem; color: var(--accent); }
+  b {
+    display: block;
+    font-size: 0.86rem;
+    color: var(--accent);
+  }
 `;
 const Clock = styled.p`
-  b { font-family: var(--mono); font-size: 1.35rem; margin-right: 0.5em; }
-  span { color: var(--soft); font-size: 0.92rem; }
+  b {
+    font-family: var(--mono);
+    font-size: 1.35rem;
+    margin-right: 0.5em;
+  }
+  span {
+    color: var(--soft);
+    font-size: 0.92rem;
+  }
 `;
 const Cautions = styled.section`
   border-top: 1px solid var(--line);
@@ -49,21 +60,62 @@ const Cautions = styled.section`
 function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
   if (test.ended_ms != null) return null;
   const due = test.due_ms ?? null;
-  if (test.read_at_ms != null && (due === null || test.read_at_ms < due)) return { kind: "due", at_ms: test.read_at_ms, label: "the next reading" };
-  if (due !== null) return { kind: "due", at_ms: due, label: test.verdict.hold ? "the planned end" : test.verdict.pull ? (test.verdict.pull.break_until_s != null ? "the end of the break" : "the target") : "the rule’s time" };
-  return test.reading_count > 0 ? { kind: "since", at_ms: test.start_ms, label: "since" } : null;
+  if (test.read_at_ms != null && (due === null || test.read_at_ms < due))
+    return { kind: "due", at_ms: test.read_at_ms, label: "the next reading" };
+  if (due !== null)
+    return {
+      kind: "due",
+      at_ms: due,
+      label: test.verdict.hold
+        ? "the planned end"
+        : test.verdict.pull
+          ? test.verdict.pull.break_until_s != null
+            ? "the end of the break"
+            : "the target"
+          : "the rule’s time",
+    };
+  return test.reading_count > 0
+    ? { kind: "since", at_ms: test.start_ms, label: "since" }
+    : null;
 }
 
 /** One word, the number, the evidence, the next step, the cautions of this stage. */
-export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined; circuit: Schemas["CircuitView"]; go: (stage: string) => void }) {
+export function Says({
+  stage,
+  test,
+  circuit,
+  go,
+}: {
+  stage: Schemas["StageView"];
+  test: Schemas["TestView"] | undefined;
+  circuit: Schemas["CircuitView"];
+  go: (stage: string) => void;
+}) {
   const now = useNow();
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
-  const onward = !test || circuit.signature ? null : v?.outcome === "falls" ? { stage: "search", text: "To the leak search" } : v?.outcome === "reached" ? { stage: "decay", text: "To the decay test" } : v?.outcome === "passes" && test.ended_ms != null ? { stage: "break_vacuum", text: "To breaking the vacuum" } : v?.outcome === "holds" && test.ended_ms != null ? { stage: "release", text: "To the release" } : null;
+  const onward =
+    !test || circuit.signature
+      ? null
+      : v?.outcome === "falls"
+        ? { stage: "search", text: "To the leak search" }
+        : v?.outcome === "reached"
+          ? { stage: "decay", text: "To the decay test" }
+          : v?.outcome === "passes" && test.ended_ms != null
+            ? { stage: "break_vacuum", text: "To breaking the vacuum" }
+            : v?.outcome === "holds" && test.ended_ms != null
+              ? { stage: "release", text: "To the release" }
+              : null;
   // While the rule's time runs the one thing to do is to leave it alone.
-  const first = v?.outcome === "fails" || v?.decay?.rising ? test?.argued?.next[0] : undefined;
+  const first =
+    v?.outcome === "fails" || v?.decay?.rising
+      ? test?.argued?.next[0]
+      : undefined;
   const at = v?.hold?.again_at_s;
-  const again = test && at != null && test.ended_ms == null ? test.start_ms + at * 1000 : null;
+  const again =
+    test && at != null && test.ended_ms == null
+      ? test.start_ms + at * 1000
+      : null;
   return (
     <Side aria-label="What it says">
       {v && (
@@ -72,41 +124,94 @@ export function Says({ stage, test, circuit, go }: { stage: Schemas["StageView"]
             <Word word={v.word} shape={v.shape} size={1.3} />
             <Big data-testid="headline">{v.headline}</Big>
           </div>
-          {clock && <Clock><ClockText clock={clock} now={now} /></Clock>}
+          {clock && (
+            <Clock>
+              <ClockText clock={clock} now={now} />
+            </Clock>
+          )}
           <p>{v.summary}</p>
-          {again && <p>As warm again as at the start at about <strong>{atClock(again)}</strong>.</p>}
-          {first ? <Next as="div"><b>Next: what settles most per minute</b>{first.title}, about {Math.round(first.minutes)} min: {first.why}.</Next> : <Next><b>Next</b>{test.next}</Next>}
-          {onward && circuit.stages.some((s) => s.code === onward.stage) && <span><Button onPress={() => go(onward.stage)}>{onward.text}</Button></span>}
+          {again && (
+            <p>
+              As warm again as at the start at about{" "}
+              <strong>{atClock(again)}</strong>.
+            </p>
+          )}
+          {first ? (
+            <Next as="div">
+              <b>Next: what settles most per minute</b>
+              {first.title}, about {Math.round(first.minutes)} min: {first.why}.
+            </Next>
+          ) : (
+            <Next>
+              <b>Next</b>
+              {test.next}
+            </Next>
+          )}
+          {onward && circuit.stages.some((s) => s.code === onward.stage) && (
+            <span>
+              <Button onPress={() => go(onward.stage)}>{onward.text}</Button>
+            </span>
+          )}
         </>
       )}
-      {!v && stage.code !== "sign_off" && <p>{stage.title} of circuit {circuit.tag}.</p>}
+      {!v && stage.code !== "sign_off" && (
+        <p>
+          {stage.title} of circuit {circuit.tag}.
+        </p>
+      )}
     </Side>
   );
 }
 
 /** The evidence behind it, and the cautions of this stage; on a phone below the pad. */
-export function Why({ stage, test }: { stage: Schemas["StageView"]; test: Schemas["TestView"] | undefined }) {
+export function Why({
+  stage,
+  test,
+}: {
+  stage: Schemas["StageView"];
+  test: Schemas["TestView"] | undefined;
+}) {
   const v = test?.verdict;
   const explained = v?.decay?.explanations ?? v?.rig?.explanations ?? [];
   return (
     <Reasons aria-label="Evidence and cautions">
       {v && (
         <>
-          <Evidence>{v.evidence.map((e) => <li key={e}>{e}</li>)}</Evidence>
+          <Evidence>
+            {v.evidence.map((e) => (
+              <li key={e}>{e}</li>
+            ))}
+          </Evidence>
           {explained.length > 0 && (
             <Evidence aria-label="What makes it rise">
-              {explained.filter((e, i) => i < 4 && e.probability > 0.002).map((e) => (
-                <li key={e.cause}><strong>{CAUSES[e.cause] ?? e.cause}.</strong> {e.words}</li>
-              ))}
+              {explained
+                .filter((e, i) => i < 4 && e.probability > 0.002)
+                .map((e) => (
+                  <li key={e.cause}>
+                    <strong>{CAUSES[e.cause] ?? e.cause}.</strong> {e.words}
+                  </li>
+                ))}
             </Evidence>
           )}
         </>
       )}
-      <Cautions aria-label="Cautions"><CautionList cautions={stage.cautions.filter((c) => !test?.press?.cautions.includes(c.words))} /></Cautions>
+      <Cautions aria-label="Cautions">
+        <CautionList
+          cautions={stage.cautions.filter(
+            (c) => !test?.press?.cautions.includes(c.words),
+          )}
+        />
+      </Cautions>
     </Reasons>
   );
 }
 
 const CAUSES: Record<string, string> = {
-  still: "Still", leak: "Leak", moisture: "Moisture", water: "Free water or ice", outgassing: "Outgassing", leak_and_moisture: "Leak and moisture", leak_and_outgassing: "Leak and outgassing",
+  still: "Still",
+  leak: "Leak",
+  moisture: "Moisture",
+  water: "Free water or ice",
+  outgassing: "Outgassing",
+  leak_and_moisture: "Leak and moisture",
+  leak_and_outgassing: "Leak and outgassing",
 };

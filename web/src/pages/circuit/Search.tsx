@@ -4,7 +4,15 @@ import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { sendPhoto, useWrite, writes } from "../../api/queries";
-import { Button, Field, Grid, Note, Pick, Primary, Quiet } from "../../look/parts";
+import {
+  Button,
+  Field,
+  Grid,
+  Note,
+  Pick,
+  Primary,
+  Quiet,
+} from "../../look/parts";
 import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
 import { TORQUES, TypedField } from "./survey/rows";
@@ -17,17 +25,46 @@ const Box = styled.section`
 const Place = styled.li`
   border-top: 1px solid var(--line);
   padding: 4px 0;
-  header { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 0 12px; align-items: center; min-height: 48px; }
-  header strong { font-weight: 620; overflow-wrap: anywhere; }
-  header small { color: var(--soft); font-size: 0.88rem; margin-left: 0.5em; }
-  ol { padding: 0 0 8px 1.1em; display: grid; gap: 3px; font-size: 0.95rem; }
-  em { color: var(--losing); font-style: normal; }
-  img { height: 60px; border-radius: 5px; border: 1px solid var(--edge); display: block; margin-top: 4px; }
+  header {
+    display: grid;
+    grid-template-columns: minmax(0, 1fr) auto;
+    gap: 0 12px;
+    align-items: center;
+    min-height: 48px;
+  }
+  header strong {
+    font-weight: 620;
+    overflow-wrap: anywhere;
+  }
+  header small {
+    color: var(--soft);
+    font-size: 0.88rem;
+    margin-left: 0.5em;
+  }
+  ol {
+    padding: 0 0 8px 1.1em;
+    display: grid;
+    gap: 3px;
+    font-size: 0.95rem;
+  }
+  em {
+    color: var(--losing);
+    font-style: normal;
+  }
+  img {
+    height: 60px;
+    border-radius: 5px;
+    border: 1px solid var(--edge);
+    display: block;
+    margin-top: 4px;
+  }
 `;
 const State = styled.b<{ $state: string }>`
   font-weight: 650;
   font-size: 0.94rem;
-  color: var(${(p) => (p.$state === "leak" ? "--falling" : p.$state === "unconfirmed" ? "--losing" : p.$state === "clear" || p.$state === "proven" ? "--holds" : "--soft")});
+  color: var(
+    ${(p) => (p.$state === "leak" ? "--falling" : p.$state === "unconfirmed" ? "--losing" : p.$state === "clear" || p.$state === "proven" ? "--holds" : "--soft")}
+  );
 `;
 const Form = styled.form`
   display: grid;
@@ -41,12 +78,37 @@ const Row = styled.div`
   flex-wrap: wrap;
 `;
 
-const NO_YES = [{ id: "no", text: "no" }, { id: "yes", text: "yes" }];
-const FINDINGS: [string, string][] = [["clear", "Nothing found"], ["suspect", "Suspect"], ["leak", "Leak"]];
-const CAUSES = ["worn core", "core not seated", "flare not tight", "split flare", "pinhole in a joint", "rubbed through", "seal or cap", "part faulty", "my own hose or tool"];
+const NO_YES = [
+  { id: "no", text: "no" },
+  { id: "yes", text: "yes" },
+];
+const FINDINGS: [string, string][] = [
+  ["clear", "Nothing found"],
+  ["suspect", "Suspect"],
+  ["leak", "Leak"],
+];
+const CAUSES = [
+  "worn core",
+  "core not seated",
+  "flare not tight",
+  "split flare",
+  "pinhole in a joint",
+  "rubbed through",
+  "seal or cap",
+  "part faulty",
+  "my own hose or tool",
+];
 
 /** How a place was looked at and what was found: method, dwell, then one press on the finding logs it. */
-function LookForm({ circuit, place, onDone }: { circuit: string; place: string; onDone: () => void }) {
+function LookForm({
+  circuit,
+  place,
+  onDone,
+}: {
+  circuit: string;
+  place: string;
+  onDone: () => void;
+}) {
   const units = useUnits();
   const { meta } = units;
   const [method, setMethod] = useState("bubbles");
@@ -59,40 +121,125 @@ function LookForm({ circuit, place, onDone }: { circuit: string; place: string; 
   const send = useWrite((f: File) => sendPhoto(circuit, f));
   const chosen = meta.methods.find((m) => m.code === method);
   const log = (finding: string) => {
-    const bad = notANumber([["Looked for", dwell], ["Under", at.pressure]]) ?? badTime(at.when);
+    const bad =
+      notANumber([
+        ["Looked for", dwell],
+        ["Under", at.pressure],
+      ]) ?? badTime(at.when);
     setProblem(bad);
-    const at_pa = at.pressure.trim() ? units.si("pressure", Number(at.pressure)) : null;
-    if (!bad) save.mutate({ place, method, finding, dwell_s: dwell.trim() ? Number(dwell) * 60 : null, at_pa, note, photo_id: photo, at_ms: timeOf(at.when) }, { onSuccess: onDone });
+    const at_pa = at.pressure.trim()
+      ? units.si("pressure", Number(at.pressure))
+      : null;
+    if (!bad)
+      save.mutate(
+        {
+          place,
+          method,
+          finding,
+          dwell_s: dwell.trim() ? Number(dwell) * 60 : null,
+          at_pa,
+          note,
+          photo_id: photo,
+          at_ms: timeOf(at.when),
+        },
+        { onSuccess: onDone },
+      );
   };
   return (
     <Form onSubmit={(e) => e.preventDefault()} aria-label={`Look at ${place}`}>
       <Grid $min={170}>
-        <Pick label="How" value={method} onChange={setMethod} options={meta.methods.map((m) => ({ id: m.code, text: m.title }))} hint={chosen?.hint} />
-        <Field label="Looked for, min" value={dwell} onChange={setDwell} inputMode="decimal" hint={chosen && chosen.least_s >= 60 ? `${chosen.least_s / 60} min and more for a small leak` : undefined} />
-        <Field label={`Under, ${units.label("pressure")}`} value={at.pressure} onChange={(pressure) => setAt({ ...at, pressure })} inputMode="decimal" hint="empty: what a running test shows" />
+        <Pick
+          label="How"
+          value={method}
+          onChange={setMethod}
+          options={meta.methods.map((m) => ({ id: m.code, text: m.title }))}
+          hint={chosen?.hint}
+        />
+        <Field
+          label="Looked for, min"
+          value={dwell}
+          onChange={setDwell}
+          inputMode="decimal"
+          hint={
+            chosen && chosen.least_s >= 60
+              ? `${chosen.least_s / 60} min and more for a small leak`
+              : undefined
+          }
+        />
+        <Field
+          label={`Under, ${units.label("pressure")}`}
+          value={at.pressure}
+          onChange={(pressure) => setAt({ ...at, pressure })}
+          inputMode="decimal"
+          hint="empty: what a running test shows"
+        />
         <When value={at.when} onChange={(when) => setAt({ ...at, when })} />
         <Field label="Note" value={note} onChange={setNote} />
       </Grid>
       <Row role="group" aria-label="What was found">
-        {FINDINGS.map(([code, text]) => <Button key={code} isDisabled={save.isPending} onPress={() => log(code)}>{text}</Button>)}
-        <FileTrigger acceptedFileTypes={["image/jpeg", "image/png", "image/webp"]} defaultCamera="environment" onSelect={(files) => { const f = files?.[0]; if (f) send.mutate(f, { onSuccess: setPhoto }); }}>
-          <Quiet><Camera size={19} aria-hidden />{photo ? "Photo kept" : "Photo"}</Quiet>
+        {FINDINGS.map(([code, text]) => (
+          <Button
+            key={code}
+            isDisabled={save.isPending}
+            onPress={() => log(code)}
+          >
+            {text}
+          </Button>
+        ))}
+        <FileTrigger
+          acceptedFileTypes={["image/jpeg", "image/png", "image/webp"]}
+          defaultCamera="environment"
+          onSelect={(files) => {
+            const f = files?.[0];
+            if (f) send.mutate(f, { onSuccess: setPhoto });
+          }}
+        >
+          <Quiet>
+            <Camera size={19} aria-hidden />
+            {photo ? "Photo kept" : "Photo"}
+          </Quiet>
         </FileTrigger>
         <Quiet onPress={onDone}>Cancel</Quiet>
       </Row>
-      {(problem ?? save.error ?? send.error) && <Note $kind="wrong" role="alert">{problem ?? (save.error ?? send.error)?.message}</Note>}
+      {(problem ?? save.error ?? send.error) && (
+        <Note $kind="wrong" role="alert">
+          {problem ?? (save.error ?? send.error)?.message}
+        </Note>
+      )}
     </Form>
   );
 }
 
-const badTime = (text: string) => (text.trim() && timeOf(text) === null ? "Write the time as 14:05." : null);
+const badTime = (text: string) =>
+  text.trim() && timeOf(text) === null ? "Write the time as 14:05." : null;
 
 /** For what is written down afterwards: evidence counts by when it happened. */
-function When({ value, onChange }: { value: string; onChange: (text: string) => void }) {
-  return <Field label="At, if not now" value={value} onChange={onChange} placeholder="14:05" />;
+function When({
+  value,
+  onChange,
+}: {
+  value: string;
+  onChange: (text: string) => void;
+}) {
+  return (
+    <Field
+      label="At, if not now"
+      value={value}
+      onChange={onChange}
+      placeholder="14:05"
+    />
+  );
 }
 
-function RepairForm({ circuit, place, onDone }: { circuit: Schemas["CircuitView"]; place: string; onDone: () => void }) {
+function RepairForm({
+  circuit,
+  place,
+  onDone,
+}: {
+  circuit: Schemas["CircuitView"];
+  place: string;
+  onDone: () => void;
+}) {
   const [cause, setCause] = useState(CAUSES[0] ?? "");
   const [words, setWords] = useState("");
   const [torque, setTorque] = useState<Schemas["Typed"] | null>(null);
@@ -103,53 +250,144 @@ function RepairForm({ circuit, place, onDone }: { circuit: Schemas["CircuitView"
   const log = () => {
     const bad = notANumber([["Torque", torque?.typed ?? ""]]) ?? badTime(when);
     setProblem(bad);
-    const nm = torque?.typed ? Number(torque.typed) * (torque.unit === "lbft" ? 1.355_817_948 : 1) : null;
-    if (!bad) save.mutate({ place, cause, words, torque_nm: nm, with_torch: torch.used === "yes", is_safe: torch.safe === "yes", at_ms: timeOf(when) }, { onSuccess: onDone });
+    const nm = torque?.typed
+      ? Number(torque.typed) * (torque.unit === "lbft" ? 1.355_817_948 : 1)
+      : null;
+    if (!bad)
+      save.mutate(
+        {
+          place,
+          cause,
+          words,
+          torque_nm: nm,
+          with_torch: torch.used === "yes",
+          is_safe: torch.safe === "yes",
+          at_ms: timeOf(when),
+        },
+        { onSuccess: onDone },
+      );
   };
   return (
-    <Form onSubmit={(e) => e.preventDefault()} aria-label={`Repair of ${place}`}>
-      {circuit.pressure_left && <Deadly words={[`${circuit.pressure_left} Both gauges at zero before any nut turns.`]} />}
+    <Form
+      onSubmit={(e) => e.preventDefault()}
+      aria-label={`Repair of ${place}`}
+    >
+      {circuit.pressure_left && (
+        <Deadly
+          words={[
+            `${circuit.pressure_left} Both gauges at zero before any nut turns.`,
+          ]}
+        />
+      )}
       {torch.used === "yes" && <Deadly words={[circuit.torch_caution]} />}
       <Grid $min={190}>
-        <Pick label="Cause" value={cause} onChange={setCause} options={CAUSES.map((id) => ({ id, text: id }))} />
-        <Field label="What was done" value={words} onChange={setWords} placeholder="core replaced, cap with seal" />
-        {cause.includes("flare") && <TypedField label="Tightened to" value={torque} onChange={setTorque} units={TORQUES} />}
-        <Pick label="With a torch" value={torch.used} onChange={(used) => setTorch({ ...torch, used })} options={NO_YES} />
-        {torch.used === "yes" && <Pick label="All of that was so" value={torch.safe} onChange={(safe) => setTorch({ ...torch, safe })} options={NO_YES} />}
+        <Pick
+          label="Cause"
+          value={cause}
+          onChange={setCause}
+          options={CAUSES.map((id) => ({ id, text: id }))}
+        />
+        <Field
+          label="What was done"
+          value={words}
+          onChange={setWords}
+          placeholder="core replaced, cap with seal"
+        />
+        {cause.includes("flare") && (
+          <TypedField
+            label="Tightened to"
+            value={torque}
+            onChange={setTorque}
+            units={TORQUES}
+          />
+        )}
+        <Pick
+          label="With a torch"
+          value={torch.used}
+          onChange={(used) => setTorch({ ...torch, used })}
+          options={NO_YES}
+        />
+        {torch.used === "yes" && (
+          <Pick
+            label="All of that was so"
+            value={torch.safe}
+            onChange={(safe) => setTorch({ ...torch, safe })}
+            options={NO_YES}
+          />
+        )}
         <When value={when} onChange={setWhen} />
       </Grid>
       <Row>
-        <Primary isDisabled={save.isPending} onPress={log}>Log the repair</Primary>
+        <Primary isDisabled={save.isPending} onPress={log}>
+          Log the repair
+        </Primary>
         <Quiet onPress={onDone}>Cancel</Quiet>
       </Row>
-      {(problem ?? save.error) && <Note $kind="wrong" role="alert">{problem ?? save.error?.message}</Note>}
+      {(problem ?? save.error) && (
+        <Note $kind="wrong" role="alert">
+          {problem ?? save.error?.message}
+        </Note>
+      )}
     </Form>
   );
 }
 
 /** Suspect places with their state; what nobody has looked at stays in sight after the first find. */
-export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"]; isReadOnly: boolean }) {
-  const [open, setOpen] = useState<{ place: string; what: "look" | "repair" } | null>(null);
+export function Search({
+  circuit,
+  isReadOnly,
+}: {
+  circuit: Schemas["CircuitView"];
+  isReadOnly: boolean;
+}) {
+  const [open, setOpen] = useState<{
+    place: string;
+    what: "look" | "repair";
+  } | null>(null);
   const [own, setOwn] = useState("");
   const s = circuit.search;
   const close = () => setOpen(null);
   return (
     <Box aria-label="Leak search">
       <h2>Leak search</h2>
-      {s.retests.map((r) => (r.is_met ? <p key={r.section}>{r.words}</p> : <Note key={r.section}>{r.words}</Note>))}
-      <p>{s.not_looked === 0 ? "Every place on the list has been looked at." : `${s.not_looked} of ${s.places.length} places not looked at yet. Go on after the first find: there may be a second.`}</p>
+      {s.retests.map((r) =>
+        r.is_met ? (
+          <p key={r.section}>{r.words}</p>
+        ) : (
+          <Note key={r.section}>{r.words}</Note>
+        ),
+      )}
+      <p>
+        {s.not_looked === 0
+          ? "Every place on the list has been looked at."
+          : `${s.not_looked} of ${s.places.length} places not looked at yet. Go on after the first find: there may be a second.`}
+      </p>
       <ul>
         {s.places.map((p) => (
           <Place key={p.name}>
             <header>
               <div>
-                <strong>{p.name}</strong><small>{p.why}</small><br />
+                <strong>{p.name}</strong>
+                <small>{p.why}</small>
+                <br />
                 <State $state={p.state}>{p.state_title}</State>
               </div>
               {!isReadOnly && (
                 <Row>
-                  <Button aria-label={`Look at ${p.name}`} onPress={() => setOpen({ place: p.name, what: "look" })}>Look</Button>
-                  {p.is_open && <Button aria-label={`Mended: ${p.name}`} onPress={() => setOpen({ place: p.name, what: "repair" })}>Mended</Button>}
+                  <Button
+                    aria-label={`Look at ${p.name}`}
+                    onPress={() => setOpen({ place: p.name, what: "look" })}
+                  >
+                    Look
+                  </Button>
+                  {p.is_open && (
+                    <Button
+                      aria-label={`Mended: ${p.name}`}
+                      onPress={() => setOpen({ place: p.name, what: "repair" })}
+                    >
+                      Mended
+                    </Button>
+                  )}
                 </Row>
               )}
             </header>
@@ -157,23 +395,56 @@ export function Search({ circuit, isReadOnly }: { circuit: Schemas["CircuitView"
               <ol>
                 {p.log.map((l) => (
                   <li key={l.at_ms + l.words}>
-                    {atClock(l.at_ms)} {l.words} {l.remark && <em>{l.remark}</em>}
-                    {l.photo_id && <a href={`/api/photos/${l.photo_id}`} target="_blank" rel="noreferrer"><img src={`/api/photos/${l.photo_id}`} alt={p.name} /></a>}
+                    {atClock(l.at_ms)} {l.words}{" "}
+                    {l.remark && <em>{l.remark}</em>}
+                    {l.photo_id && (
+                      <a
+                        href={`/api/photos/${l.photo_id}`}
+                        target="_blank"
+                        rel="noreferrer"
+                      >
+                        <img src={`/api/photos/${l.photo_id}`} alt={p.name} />
+                      </a>
+                    )}
                   </li>
                 ))}
               </ol>
             )}
-            {open?.place === p.name && (open.what === "look" ? <LookForm circuit={circuit.id} place={p.name} onDone={close} /> : <RepairForm circuit={circuit} place={p.name} onDone={close} />)}
+            {open?.place === p.name &&
+              (open.what === "look" ? (
+                <LookForm circuit={circuit.id} place={p.name} onDone={close} />
+              ) : (
+                <RepairForm circuit={circuit} place={p.name} onDone={close} />
+              ))}
           </Place>
         ))}
       </ul>
       {!isReadOnly && (
         <Row>
-          <Field label="Another place" value={own} onChange={setOwn} placeholder="where a clamp rubs" />
-          <Button isDisabled={!own.trim()} onPress={() => setOpen({ place: own.trim(), what: "look" })}>Look there</Button>
+          <Field
+            label="Another place"
+            value={own}
+            onChange={setOwn}
+            placeholder="where a clamp rubs"
+          />
+          <Button
+            isDisabled={!own.trim()}
+            onPress={() => setOpen({ place: own.trim(), what: "look" })}
+          >
+            Look there
+          </Button>
         </Row>
       )}
-      {open && !s.places.some((p) => p.name === open.place) && <LookForm circuit={circuit.id} place={open.place} onDone={() => { setOwn(""); close(); }} />}
+      {open && !s.places.some((p) => p.name === open.place) && (
+        <LookForm
+          circuit={circuit.id}
+          place={open.place}
+          onDone={() => {
+            setOwn("");
+            close();
+          }}
+        />
+      )}
     </Box>
   );
 }

@@ -14,10 +14,19 @@ const Gate = styled.li`
   display: grid;
   grid-template-columns: 26px 1fr;
   gap: 2px 10px;
-  h3 { font-size: 1rem; font-weight: 620; }
-  p { color: var(--soft); }
-  div { grid-column: 2; }
-  .missing { color: var(--falling); }
+  h3 {
+    font-size: 1rem;
+    font-weight: 620;
+  }
+  p {
+    color: var(--soft);
+  }
+  div {
+    grid-column: 2;
+  }
+  .missing {
+    color: var(--falling);
+  }
 `;
 const Form = styled.form`
   border-top: 2px solid var(--ink);
@@ -31,7 +40,15 @@ const Reason = styled.div`
   padding: 10px 0;
 `;
 
-function GateItem({ circuit, gate, isReadOnly }: { circuit: string; gate: Schemas["GateView"]; isReadOnly: boolean }) {
+function GateItem({
+  circuit,
+  gate,
+  isReadOnly,
+}: {
+  circuit: string;
+  gate: Schemas["GateView"];
+  isReadOnly: boolean;
+}) {
   const { meta } = useUnits();
   const [isOpen, setOpen] = useState(false);
   const [preset, setPreset] = useState("");
@@ -40,18 +57,58 @@ function GateItem({ circuit, gate, isReadOnly }: { circuit: string; gate: Schema
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Gate data-testid={`gate-${gate.code}`}>
-      {gate.met ? <Check aria-label="met" /> : gate.overridden ? <PenLine aria-label="overridden" /> : <CircleSlash className="missing" aria-label="missing" />}
+      {gate.met ? (
+        <Check aria-label="met" />
+      ) : gate.overridden ? (
+        <PenLine aria-label="overridden" />
+      ) : (
+        <CircleSlash className="missing" aria-label="missing" />
+      )}
       <h3>{gate.title}</h3>
       <div>
         <p>{gate.evidence}</p>
-        {gate.reservation && <p><strong>Reservation:</strong> {gate.reservation}</p>}
-        {gate.overridden && <p><strong>Overridden:</strong> {gate.overridden}</p>}
-        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && <Button onPress={() => setOpen(true)} aria-label={`Override with a reason: ${gate.title}`}>Override with a reason</Button>}
+        {gate.reservation && (
+          <p>
+            <strong>Reservation:</strong> {gate.reservation}
+          </p>
+        )}
+        {gate.overridden && (
+          <p>
+            <strong>Overridden:</strong> {gate.overridden}
+          </p>
+        )}
+        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && (
+          <Button
+            onPress={() => setOpen(true)}
+            aria-label={`Override with a reason: ${gate.title}`}
+          >
+            Override with a reason
+          </Button>
+        )}
         {isOpen && !gate.overridden && (
           <Reason>
-            <Pick label="Reason" value={preset} onChange={setPreset} options={meta.override_presets.map((p) => ({ id: p, text: p }))} error={refusal?.field === "preset" ? refusal.message : null} />
-            <Field label="In your words" value={words} onChange={setWords} isLong error={refusal?.field === "words" ? refusal.message : null} />
-            <span><Primary isDisabled={save.isPending} onPress={() => save.mutate({ gate: gate.code, preset, words })}>Override, and print this on the record</Primary></span>
+            <Pick
+              label="Reason"
+              value={preset}
+              onChange={setPreset}
+              options={meta.override_presets.map((p) => ({ id: p, text: p }))}
+              error={refusal?.field === "preset" ? refusal.message : null}
+            />
+            <Field
+              label="In your words"
+              value={words}
+              onChange={setWords}
+              isLong
+              error={refusal?.field === "words" ? refusal.message : null}
+            />
+            <span>
+              <Primary
+                isDisabled={save.isPending}
+                onPress={() => save.mutate({ gate: gate.code, preset, words })}
+              >
+                Override, and print this on the record
+              </Primary>
+            </span>
           </Reason>
         )}
       </div>
@@ -61,7 +118,12 @@ function GateItem({ circuit, gate, isReadOnly }: { circuit: string; gate: Schema
 
 /** The gates with their evidence, then the signature. */
 export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
-  const [form, setForm] = useState({ name: "", role: "", statement: "I made these tests myself and the record says what I saw.", state: "" });
+  const [form, setForm] = useState({
+    name: "",
+    role: "",
+    statement: "I made these tests myself and the record says what I saw.",
+    state: "",
+  });
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
   const wrong = (f: string) => (refusal?.field === f ? refusal.message : null);
@@ -73,26 +135,75 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
   return (
     <section>
       <h2>Gates</h2>
-      <ul>{circuit.gates.map((g) => <GateItem key={g.code} circuit={circuit.id} gate={g} isReadOnly={circuit.signature != null} />)}</ul>
+      <ul>
+        {circuit.gates.map((g) => (
+          <GateItem
+            key={g.code}
+            circuit={circuit.id}
+            gate={g}
+            isReadOnly={circuit.signature != null}
+          />
+        ))}
+      </ul>
       {circuit.signature ? (
         <>
           <Signature signature={circuit.signature} />
-          <p>This circuit is read-only now. <Link to={`/circuits/${circuit.id}/record`}>Open the record</Link>.</p>
+          <p>
+            This circuit is read-only now.{" "}
+            <Link to={`/circuits/${circuit.id}/record`}>Open the record</Link>.
+          </p>
         </>
       ) : missing > 0 ? (
-        <Note>{missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet {missing === 1 ? "it" : "them"} or override with a reason before signing.</Note>
+        <Note>
+          {missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet{" "}
+          {missing === 1 ? "it" : "them"} or override with a reason before
+          signing.
+        </Note>
       ) : (
         <Form onSubmit={submit}>
           <h2>Signature</h2>
           <Grid>
-            <Pick label="Signed as" value={form.state} onChange={(state) => setForm({ ...form, state })} options={circuit.allowed_states.map((s) => ({ id: s.code, text: s.title }))} error={wrong("state")} />
-            <Field label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} error={wrong("name")} />
-            <Field label="Role" value={form.role} onChange={(role) => setForm({ ...form, role })} error={wrong("role")} />
+            <Pick
+              label="Signed as"
+              value={form.state}
+              onChange={(state) => setForm({ ...form, state })}
+              options={circuit.allowed_states.map((s) => ({
+                id: s.code,
+                text: s.title,
+              }))}
+              error={wrong("state")}
+            />
+            <Field
+              label="Name"
+              value={form.name}
+              onChange={(name) => setForm({ ...form, name })}
+              error={wrong("name")}
+            />
+            <Field
+              label="Role"
+              value={form.role}
+              onChange={(role) => setForm({ ...form, role })}
+              error={wrong("role")}
+            />
           </Grid>
-          <Field label="Statement" value={form.statement} onChange={(statement) => setForm({ ...form, statement })} isLong error={wrong("statement")} />
-          {refusal && !refusal.field && <Note $kind="wrong" role="alert">{refusal.message}</Note>}
+          <Field
+            label="Statement"
+            value={form.statement}
+            onChange={(statement) => setForm({ ...form, statement })}
+            isLong
+            error={wrong("statement")}
+          />
+          {refusal && !refusal.field && (
+            <Note $kind="wrong" role="alert">
+              {refusal.message}
+            </Note>
+          )}
           <p>Signing makes this circuit read-only.</p>
-          <span><Primary type="submit" isDisabled={sign.isPending}>Sign</Primary></span>
+          <span>
+            <Primary type="submit" isDisabled={sign.isPending}>
+              Sign
+            </Primary>
+          </span>
         </Form>
       )}
     </section>

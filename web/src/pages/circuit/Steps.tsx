@@ -11,41 +11,104 @@ const Item = styled.li`
   padding: 12px 0;
   display: grid;
   gap: 8px;
-  h3 { font-size: 1rem; font-weight: 600; display: flex; gap: 0.5em; align-items: center; }
-  p { color: var(--soft); }
+  h3 {
+    font-size: 1rem;
+    font-weight: 600;
+    display: flex;
+    gap: 0.5em;
+    align-items: center;
+  }
+  p {
+    color: var(--soft);
+  }
 `;
 const Row = styled.div`
   display: flex;
   gap: 10px;
   align-items: end;
-  & > :first-child { flex: 1; }
+  & > :first-child {
+    flex: 1;
+  }
 `;
 
-function StepItem({ circuit, kind, done, isReadOnly }: { circuit: string; kind: Schemas["StepKind"]; done: Schemas["StepView"][]; isReadOnly: boolean }) {
+function StepItem({
+  circuit,
+  kind,
+  done,
+  isReadOnly,
+}: {
+  circuit: string;
+  kind: Schemas["StepKind"];
+  done: Schemas["StepView"][];
+  isReadOnly: boolean;
+}) {
   const [note, setNote] = useState("");
   const save = useWrite(writes.step(circuit));
   return (
     <Item>
-      <h3>{done.length > 0 && <Check size={20} aria-label="confirmed" />}{kind.title}</h3>
-      {done.map((s) => <p key={s.at_ms}>{atClock(s.at_ms)} {s.note || "confirmed"}</p>)}
+      <h3>
+        {done.length > 0 && <Check size={20} aria-label="confirmed" />}
+        {kind.title}
+      </h3>
+      {done.map((s) => (
+        <p key={s.at_ms}>
+          {atClock(s.at_ms)} {s.note || "confirmed"}
+        </p>
+      ))}
       {!isReadOnly && (
         <Row>
-          <Field label={done.length ? "Add to it" : "In words"} value={note} onChange={setNote} placeholder={kind.hint} />
-          <Button isDisabled={save.isPending} onPress={() => save.mutate({ step: kind.code, note }, { onSuccess: () => setNote("") })} aria-label={`Confirm: ${kind.title}`}>Confirm</Button>
+          <Field
+            label={done.length ? "Add to it" : "In words"}
+            value={note}
+            onChange={setNote}
+            placeholder={kind.hint}
+          />
+          <Button
+            isDisabled={save.isPending}
+            onPress={() =>
+              save.mutate(
+                { step: kind.code, note },
+                { onSuccess: () => setNote("") },
+              )
+            }
+            aria-label={`Confirm: ${kind.title}`}
+          >
+            Confirm
+          </Button>
         </Row>
       )}
-      {save.error && <Note $kind="wrong" role="alert">{save.error.message}</Note>}
+      {save.error && (
+        <Note $kind="wrong" role="alert">
+          {save.error.message}
+        </Note>
+      )}
     </Item>
   );
 }
 
 /** What a person confirms at this stage, with words. */
-export function Steps({ circuit, stage, isReadOnly }: { circuit: Schemas["CircuitView"]; stage: Schemas["StageView"]; isReadOnly: boolean }) {
+export function Steps({
+  circuit,
+  stage,
+  isReadOnly,
+}: {
+  circuit: Schemas["CircuitView"];
+  stage: Schemas["StageView"];
+  isReadOnly: boolean;
+}) {
   return (
     <section>
       <h2>To confirm</h2>
       <ul>
-        {stage.step_kinds.map((k) => <StepItem key={k.code} circuit={circuit.id} kind={k} done={stage.steps.filter((s) => s.step === k.code)} isReadOnly={isReadOnly} />)}
+        {stage.step_kinds.map((k) => (
+          <StepItem
+            key={k.code}
+            circuit={circuit.id}
+            kind={k}
+            done={stage.steps.filter((s) => s.step === k.code)}
+            isReadOnly={isReadOnly}
+          />
+        ))}
       </ul>
     </section>
   );

@@ -18,7 +18,10 @@ const Head = styled.div`
   gap: 4px 14px;
   align-items: baseline;
   flex-wrap: wrap;
-  p { color: var(--soft); font-size: 0.94rem; }
+  p {
+    color: var(--soft);
+    font-size: 0.94rem;
+  }
 `;
 const Bar = styled.div`
   display: flex;
@@ -42,14 +45,22 @@ const Box = styled.section`
 /** Kinds of test there is a simulated gauge for. */
 const SIMULATED = ["pressure-hold", "vacuum-decay", "pull-down", "rig-check"];
 
-function planWords(test: Schemas["TestView"], units: ReturnType<typeof useUnits>): string {
+function planWords(
+  test: Schemas["TestView"],
+  units: ReturnType<typeof useUnits>,
+): string {
   const p = test.plan;
   const parts = [
     p.section,
-    p.test_pa != null && `planned ${trimmed(units.of("pressure", p.test_pa))} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
-    p.level_pa != null && `limit ${trimmed(units.of("vacuum", p.level_pa))} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
+    p.test_pa != null &&
+      `planned ${trimmed(units.of("pressure", p.test_pa))} ${units.label("pressure")}${p.planned_s != null ? ` for ${span(p.planned_s)}` : ""}`,
+    p.level_pa != null &&
+      `limit ${trimmed(units.of("vacuum", p.level_pa))} ${units.label("vacuum")}${p.at_s != null ? ` after ${span(p.at_s)}` : ""}`,
     p.hoses_in && "hoses stay in",
-    p.changed != null && (p.changed.length ? `since the hold: ${p.changed.join(", ")}` : "nothing opened since the hold"),
+    p.changed != null &&
+      (p.changed.length
+        ? `since the hold: ${p.changed.join(", ")}`
+        : "nothing opened since the hold"),
     p.used?.length && `with ${p.used.map((u) => u.name).join(", ")}`,
     p.imported_from && `from ${p.imported_from}`,
     p.source && `limit: ${p.source}`,
@@ -63,17 +74,34 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
   const [isOpen, setOpen] = useState(false);
   const [reason, setReason] = useState("");
   const save = useWrite(writes.clock(test.id));
-  if (!isOpen) return <Button onPress={() => setOpen(true)}>Start the clock myself</Button>;
+  if (!isOpen)
+    return (
+      <Button onPress={() => setOpen(true)}>Start the clock myself</Button>
+    );
   return (
     <Bar>
-      <Field label="Why now" value={reason} onChange={setReason} placeholder="settled 20 min before the first reading" error={save.error?.message} />
-      <Button onPress={() => save.mutate({ at_ms: Date.now(), reason })}>Start the clock</Button>
+      <Field
+        label="Why now"
+        value={reason}
+        onChange={setReason}
+        placeholder="settled 20 min before the first reading"
+        error={save.error?.message}
+      />
+      <Button onPress={() => save.mutate({ at_ms: Date.now(), reason })}>
+        Start the clock
+      </Button>
     </Bar>
   );
 }
 
 /** One test: its trace, the pad under it, what was logged. */
-export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: (() => void) | undefined }) {
+export function TestPanel({
+  test,
+  onNew,
+}: {
+  test: Schemas["TestView"];
+  onNew?: (() => void) | undefined;
+}) {
   const units = useUnits();
   const end = useWrite(writes.end(test.id));
   const listen = useWrite(writes.listen(test.id));
@@ -86,28 +114,78 @@ export function TestPanel({ test, onNew }: { test: Schemas["TestView"]; onNew?: 
         <h2>{test.title}</h2>
         <p>{planWords(test, units)}</p>
       </Head>
-      {test.watch && test.watch.level !== "within" && <Watch watch={test.watch} />}
-      {test.plan.remarks?.map((r) => <Note key={r}>{r}</Note>)}
-      {test.plan.strength && <Note>Strength test above a plate by {test.plan.strength.code}, {test.plan.strength.edition}, factor {test.plan.strength.factor}: {test.plan.strength.reason}</Note>}
-      {test.press ? null : test.verdict.trace.length > 1 ? <Trace test={test} /> : <Note>The trace begins with the second reading.</Note>}
-      {test.has_simulated && <Note>Readings of a simulated gauge are in this test: it says nothing about a real system.</Note>}
+      {test.watch && test.watch.level !== "within" && (
+        <Watch watch={test.watch} />
+      )}
+      {test.plan.remarks?.map((r) => (
+        <Note key={r}>{r}</Note>
+      ))}
+      {test.plan.strength && (
+        <Note>
+          Strength test above a plate by {test.plan.strength.code},{" "}
+          {test.plan.strength.edition}, factor {test.plan.strength.factor}:{" "}
+          {test.plan.strength.reason}
+        </Note>
+      )}
+      {test.press ? null : test.verdict.trace.length > 1 ? (
+        <Trace test={test} />
+      ) : (
+        <Note>The trace begins with the second reading.</Note>
+      )}
+      {test.has_simulated && (
+        <Note>
+          Readings of a simulated gauge are in this test: it says nothing about
+          a real system.
+        </Note>
+      )}
       {test.watch?.level === "within" && <Watch watch={test.watch} />}
       {isOpen && <Press test={test} />}
       {isOpen && <Pull test={test} />}
       {isOpen && <Isolate test={test} />}
       {isOpen && <Pad test={test} />}
-      {error && <Note $kind="wrong" role="alert">{error.message}</Note>}
+      {error && (
+        <Note $kind="wrong" role="alert">
+          {error.message}
+        </Note>
+      )}
       <Bar>
         {isOpen && (
           <>
-            {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && <Button onPress={() => listen.mutate(!test.is_live)}><Radio size={19} aria-hidden />{test.is_live ? "Stop listening" : "Listen to a simulated gauge"}</Button>}
-            {isHold && test.reading_count > 0 && !test.press && test.verdict.hold?.settled_at_s == null && <ClockByHand test={test} />}
-            {test.reading_count > 0 && <Primary onPress={() => end.mutate(undefined)}><Square size={18} aria-hidden />End {test.title}</Primary>}
+            {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && (
+              <Button onPress={() => listen.mutate(!test.is_live)}>
+                <Radio size={19} aria-hidden />
+                {test.is_live
+                  ? "Stop listening"
+                  : "Listen to a simulated gauge"}
+              </Button>
+            )}
+            {isHold &&
+              test.reading_count > 0 &&
+              !test.press &&
+              test.verdict.hold?.settled_at_s == null && (
+                <ClockByHand test={test} />
+              )}
+            {test.reading_count > 0 && (
+              <Primary onPress={() => end.mutate(undefined)}>
+                <Square size={18} aria-hidden />
+                End {test.title}
+              </Primary>
+            )}
           </>
         )}
         {!isOpen && onNew && <Button onPress={onNew}>Test again</Button>}
-        {isOpen && <Get href={`/api/tests/${test.id}/calendar.ics`} download><CalendarClock size={19} aria-hidden />Reminders</Get>}
-        {test.reading_count > 0 && <Get href={`/api/tests/${test.id}/package`} download><Download size={19} aria-hidden />Data package</Get>}
+        {isOpen && (
+          <Get href={`/api/tests/${test.id}/calendar.ics`} download>
+            <CalendarClock size={19} aria-hidden />
+            Reminders
+          </Get>
+        )}
+        {test.reading_count > 0 && (
+          <Get href={`/api/tests/${test.id}/package`} download>
+            <Download size={19} aria-hidden />
+            Data package
+          </Get>
+        )}
       </Bar>
       <Readings test={test} />
     </Box>

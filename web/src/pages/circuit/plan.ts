@@ -6,13 +6,24 @@ export const Form = styled.form`
 `;
 export const Big = styled.p`
   font-size: 1.1rem;
-  b { font-size: 1.45rem; font-family: var(--mono); }
+  b {
+    font-size: 1.45rem;
+    font-family: var(--mono);
+  }
 `;
 export const Closed = styled.details`
   border-top: 1px solid var(--line);
-  & > *:not(summary) { margin-bottom: 12px; }
-  summary { cursor: pointer; min-height: 48px; padding: 12px 0; font-weight: 600; }
+  & > *:not(summary) {
+    margin-bottom: 12px;
+  }
+  summary {
+    cursor: pointer;
+    min-height: 48px;
+    padding: 12px 0;
+    font-weight: 600;
+  }
 `;
 
 /** A typed number, or null when the field is empty. What is neither has been refused before. */
-export const number = (text: string) => (text.trim() === "" ? null : Number(text));
+export const number = (text: string) =>
+  text.trim() === "" ? null : Number(text);

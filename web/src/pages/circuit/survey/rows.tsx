@@ -10,38 +10,103 @@ type Typed = Schemas["Typed"];
 
 export const Item = styled.details`
   border-top: 1px solid var(--line);
-  summary { min-height: 48px; padding: 11px 4px; cursor: pointer; display: flex; gap: 0.6em; align-items: baseline; flex-wrap: wrap; }
-  summary::before { content: "›"; font-weight: 700; color: var(--accent); }
-  &[open] summary::before { content: "⌄"; }
-  summary strong { font-weight: 620; }
-  summary span { color: var(--soft); }
-  & > div { padding: 0 0 14px 1.1em; display: grid; gap: 10px; }
+  summary {
+    min-height: 48px;
+    padding: 11px 4px;
+    cursor: pointer;
+    display: flex;
+    gap: 0.6em;
+    align-items: baseline;
+    flex-wrap: wrap;
+  }
+  summary::before {
+    content: "›";
+    font-weight: 700;
+    color: var(--accent);
+  }
+  &[open] summary::before {
+    content: "⌄";
+  }
+  summary strong {
+    font-weight: 620;
+  }
+  summary span {
+    color: var(--soft);
+  }
+  & > div {
+    padding: 0 0 14px 1.1em;
+    display: grid;
+    gap: 10px;
+  }
 `;
 
 /** One thing of the survey: a line when closed, its fields when open. */
-export function Thing({ name, says, children, onRemove, isNew }: { name: string; says: ReactNode; children: ReactNode; onRemove: () => void; isNew: boolean }) {
+export function Thing({
+  name,
+  says,
+  children,
+  onRemove,
+  isNew,
+}: {
+  name: string;
+  says: ReactNode;
+  children: ReactNode;
+  onRemove: () => void;
+  isNew: boolean;
+}) {
   // It stays open while it is being filled in.
   const [wasNew] = useState(isNew);
   return (
     <Item open={wasNew || undefined}>
-      <summary><strong>{name || "unnamed"}</strong> <span>{says}</span></summary>
+      <summary>
+        <strong>{name || "unnamed"}</strong> <span>{says}</span>
+      </summary>
       <div>
         {children}
-        <span><Quiet onPress={onRemove} aria-label={`Remove ${name || "this"}`}><Trash2 size={18} aria-hidden />Remove</Quiet></span>
+        <span>
+          <Quiet onPress={onRemove} aria-label={`Remove ${name || "this"}`}>
+            <Trash2 size={18} aria-hidden />
+            Remove
+          </Quiet>
+        </span>
       </div>
     </Item>
   );
 }
 
 /** A figure as typed with its unit; empty means not known. */
-export function TypedField({ label, value, onChange, units, error, hint }: {
-  label: string; value: Typed | null | undefined; onChange: (v: Typed | null) => void; units: { id: string; text: string }[]; error?: string | null; hint?: string;
+export function TypedField({
+  label,
+  value,
+  onChange,
+  units,
+  error,
+  hint,
+}: {
+  label: string;
+  value: Typed | null | undefined;
+  onChange: (v: Typed | null) => void;
+  units: { id: string; text: string }[];
+  error?: string | null;
+  hint?: string;
 }) {
   const unit = value?.unit ?? units[0]?.id ?? "";
   return (
     <Pair>
-      <Field label={label} value={value?.typed ?? ""} onChange={(typed) => onChange(typed.trim() ? { typed, unit } : null)} inputMode="decimal" error={error} hint={hint} />
-      <Pick label="Unit" value={unit} onChange={(u) => onChange({ typed: value?.typed ?? "", unit: u })} options={units} />
+      <Field
+        label={label}
+        value={value?.typed ?? ""}
+        onChange={(typed) => onChange(typed.trim() ? { typed, unit } : null)}
+        inputMode="decimal"
+        error={error}
+        hint={hint}
+      />
+      <Pick
+        label="Unit"
+        value={unit}
+        onChange={(u) => onChange({ typed: value?.typed ?? "", unit: u })}
+        options={units}
+      />
     </Pair>
   );
 }
@@ -52,40 +117,171 @@ const Pair = styled.div`
   align-items: start;
 `;
 
-export const PRESSURES = ["psig", "kPa", "bar", "MPa"].map((id) => ({ id, text: id }));
-export const LENGTHS = [{ id: "ft", text: "ft" }, { id: "m", text: "m" }];
-export const TORQUES = [{ id: "Nm", text: "N·m" }, { id: "lbft", text: "lb·ft" }];
-export const MASSES = [{ id: "lb", text: "lb" }, { id: "oz", text: "oz" }, { id: "kg", text: "kg" }, { id: "g", text: "g" }];
-export const PLACES = [{ id: "indoor", text: "indoors" }, { id: "line", text: "in the line" }, { id: "outdoor", text: "outdoors" }];
+export const PRESSURES = ["psig", "kPa", "bar", "MPa"].map((id) => ({
+  id,
+  text: id,
+}));
+export const LENGTHS = [
+  { id: "ft", text: "ft" },
+  { id: "m", text: "m" },
+];
+export const TORQUES = [
+  { id: "Nm", text: "N·m" },
+  { id: "lbft", text: "lb·ft" },
+];
+export const MASSES = [
+  { id: "lb", text: "lb" },
+  { id: "oz", text: "oz" },
+  { id: "kg", text: "kg" },
+  { id: "g", text: "g" },
+];
+export const PLACES = [
+  { id: "indoor", text: "indoors" },
+  { id: "line", text: "in the line" },
+  { id: "outdoor", text: "outdoors" },
+];
 
-const shown = (t: Typed | null | undefined) => (t ? `${t.typed} ${t.unit === "Nm" ? "N·m" : t.unit === "lbft" ? "lb·ft" : t.unit}` : null);
+const shown = (t: Typed | null | undefined) =>
+  t
+    ? `${t.typed} ${t.unit === "Nm" ? "N·m" : t.unit === "lbft" ? "lb·ft" : t.unit}`
+    : null;
 
-interface RowProps<T> { it: T; at: number; set: (part: Partial<T>) => void; remove: () => void; doc: Doc; wrong: (field: string) => string | null; photo: (onMade: (id: string) => void) => ReactNode }
-
-export function SectionPick({ doc, value, onChange }: { doc: Doc; value: string; onChange: (s: string) => void }) {
-  if ((doc.sections?.length ?? 0) < 2) return null;
-  return <Pick label="Section" value={value} onChange={onChange} options={(doc.sections ?? []).map((s) => ({ id: s.name, text: s.name }))} />;
+interface RowProps<T> {
+  it: T;
+  at: number;
+  set: (part: Partial<T>) => void;
+  remove: () => void;
+  doc: Doc;
+  wrong: (field: string) => string | null;
+  photo: (onMade: (id: string) => void) => ReactNode;
 }
 
-export function ComponentRow({ it, at, set, remove, doc, wrong, photo }: RowProps<Schemas["ComponentDoc"]>) {
+export function SectionPick({
+  doc,
+  value,
+  onChange,
+}: {
+  doc: Doc;
+  value: string;
+  onChange: (s: string) => void;
+}) {
+  if ((doc.sections?.length ?? 0) < 2) return null;
+  return (
+    <Pick
+      label="Section"
+      value={value}
+      onChange={onChange}
+      options={(doc.sections ?? []).map((s) => ({ id: s.name, text: s.name }))}
+    />
+  );
+}
+
+export function ComponentRow({
+  it,
+  at,
+  set,
+  remove,
+  doc,
+  wrong,
+  photo,
+}: RowProps<Schemas["ComponentDoc"]>) {
   const field = (f: string) => wrong(`components.${at}.${f}`);
-  const says = [PLACES.find((p) => p.id === it.place)?.text, it.low && `low side ${shown(it.low)}`, it.high ? `${it.low ? "high side " : ""}${shown(it.high)}` : it.low ? null : "plate not read", it.only_one && "the only figure on the plate", it.volume_l ? `${it.volume_l} L` : null].filter(Boolean).join(" · ");
+  const says = [
+    PLACES.find((p) => p.id === it.place)?.text,
+    it.low && `low side ${shown(it.low)}`,
+    it.high
+      ? `${it.low ? "high side " : ""}${shown(it.high)}`
+      : it.low
+        ? null
+        : "plate not read",
+    it.only_one && "the only figure on the plate",
+    it.volume_l ? `${it.volume_l} L` : null,
+  ]
+    .filter(Boolean)
+    .join(" · ");
   return (
     <Thing name={it.name} says={says} onRemove={remove} isNew={!it.name}>
       <Grid $min={170}>
-        <Field label="Part" value={it.name} onChange={(name) => set({ name })} error={field("name")} placeholder="indoor coil" />
-        <Pick label="Stands" value={it.place} onChange={(place) => set({ place })} options={PLACES} />
-        <SectionPick doc={doc} value={it.section} onChange={(section) => set({ section })} />
-        <Field label="Model" value={it.model ?? ""} onChange={(model) => set({ model })} />
-        <Field label="Serial number" value={it.serial ?? ""} onChange={(serial) => set({ serial })} />
-        <Field label="Inside volume, L" value={it.volume_l == null ? "" : String(it.volume_l)} onChange={(v) => set({ volume_l: v.trim() && Number.isFinite(Number(v)) ? Number(v) : null })} inputMode="decimal" hint="empty: a usual range is assumed" error={field("volume_l")} />
+        <Field
+          label="Part"
+          value={it.name}
+          onChange={(name) => set({ name })}
+          error={field("name")}
+          placeholder="indoor coil"
+        />
+        <Pick
+          label="Stands"
+          value={it.place}
+          onChange={(place) => set({ place })}
+          options={PLACES}
+        />
+        <SectionPick
+          doc={doc}
+          value={it.section}
+          onChange={(section) => set({ section })}
+        />
+        <Field
+          label="Model"
+          value={it.model ?? ""}
+          onChange={(model) => set({ model })}
+        />
+        <Field
+          label="Serial number"
+          value={it.serial ?? ""}
+          onChange={(serial) => set({ serial })}
+        />
+        <Field
+          label="Inside volume, L"
+          value={it.volume_l == null ? "" : String(it.volume_l)}
+          onChange={(v) =>
+            set({
+              volume_l:
+                v.trim() && Number.isFinite(Number(v)) ? Number(v) : null,
+            })
+          }
+          inputMode="decimal"
+          hint="empty: a usual range is assumed"
+          error={field("volume_l")}
+        />
       </Grid>
       <Grid $min={230}>
-        <TypedField label="Plate, high side" value={it.high} onChange={(high) => set({ high })} units={PRESSURES} error={field("high.typed")} hint="or the part’s only rating" />
-        <Pick label="On the plate" value={it.only_one ? "one" : "two"} onChange={(v) => set({ only_one: v === "one" })} options={[{ id: "two", text: "both sides’ figures" }, { id: "one", text: "only one figure" }]} />
-        <TypedField label="Plate, low side" value={it.low} onChange={(low) => set({ low })} units={PRESSURES} error={field("low.typed")} />
+        <TypedField
+          label="Plate, high side"
+          value={it.high}
+          onChange={(high) => set({ high })}
+          units={PRESSURES}
+          error={field("high.typed")}
+          hint="or the part’s only rating"
+        />
+        <Pick
+          label="On the plate"
+          value={it.only_one ? "one" : "two"}
+          onChange={(v) => set({ only_one: v === "one" })}
+          options={[
+            { id: "two", text: "both sides’ figures" },
+            { id: "one", text: "only one figure" },
+          ]}
+        />
+        <TypedField
+          label="Plate, low side"
+          value={it.low}
+          onChange={(low) => set({ low })}
+          units={PRESSURES}
+          error={field("low.typed")}
+        />
         <Plate>
-          {it.photo_id && <a href={`/api/photos/${it.photo_id}`} target="_blank" rel="noreferrer"><img src={`/api/photos/${it.photo_id}`} alt={`Plate of ${it.name}`} /></a>}
+          {it.photo_id && (
+            <a
+              href={`/api/photos/${it.photo_id}`}
+              target="_blank"
+              rel="noreferrer"
+            >
+              <img
+                src={`/api/photos/${it.photo_id}`}
+                alt={`Plate of ${it.name}`}
+              />
+            </a>
+          )}
           {photo((photo_id) => set({ photo_id }))}
         </Plate>
       </Grid>
@@ -96,51 +292,190 @@ const Plate = styled.div`
   display: flex;
   gap: 10px;
   align-items: center;
-  img { height: 96px; max-width: 160px; object-fit: cover; border: 1px solid var(--edge); border-radius: 6px; display: block; }
+  img {
+    height: 96px;
+    max-width: 160px;
+    object-fit: cover;
+    border: 1px solid var(--edge);
+    border-radius: 6px;
+    display: block;
+  }
 `;
 
-export function TubeRow({ it, at, set, remove, doc, wrong }: RowProps<Schemas["TubeDoc"]>) {
+export function TubeRow({
+  it,
+  at,
+  set,
+  remove,
+  doc,
+  wrong,
+}: RowProps<Schemas["TubeDoc"]>) {
   const { meta } = useUnits();
   return (
-    <Thing name={`${it.size} tube`} says={shown(it.length) ?? "length not measured"} onRemove={remove} isNew={!it.length}>
+    <Thing
+      name={`${it.size} tube`}
+      says={shown(it.length) ?? "length not measured"}
+      onRemove={remove}
+      isNew={!it.length}
+    >
       <Grid $min={170}>
-        <Pick label="Size" value={it.size} onChange={(size) => set({ size })} options={meta.tubes.map((t) => ({ id: t.code, text: t.title }))} error={wrong(`tubes.${at}.size`)} />
-        <TypedField label="Length" value={it.length} onChange={(length) => set({ length })} units={LENGTHS} error={wrong(`tubes.${at}.length.typed`)} hint="empty: 5 to 25 m is assumed" />
-        <SectionPick doc={doc} value={it.section} onChange={(section) => set({ section })} />
+        <Pick
+          label="Size"
+          value={it.size}
+          onChange={(size) => set({ size })}
+          options={meta.tubes.map((t) => ({ id: t.code, text: t.title }))}
+          error={wrong(`tubes.${at}.size`)}
+        />
+        <TypedField
+          label="Length"
+          value={it.length}
+          onChange={(length) => set({ length })}
+          units={LENGTHS}
+          error={wrong(`tubes.${at}.length.typed`)}
+          hint="empty: 5 to 25 m is assumed"
+        />
+        <SectionPick
+          doc={doc}
+          value={it.section}
+          onChange={(section) => set({ section })}
+        />
       </Grid>
     </Thing>
   );
 }
 
-export function ValveRow({ it, at, set, remove, doc, wrong }: RowProps<Schemas["ValveDoc"]>) {
+export function ValveRow({
+  it,
+  at,
+  set,
+  remove,
+  doc,
+  wrong,
+}: RowProps<Schemas["ValveDoc"]>) {
   const { meta } = useUnits();
-  const behind = meta.behinds.filter((b) => b.code !== "section" || (doc.sections?.length ?? 0) > 1);
-  const beyond = it.behind === "section" ? it.other : meta.behinds.find((b) => b.code === it.behind)?.title;
+  const behind = meta.behinds.filter(
+    (b) => b.code !== "section" || (doc.sections?.length ?? 0) > 1,
+  );
+  const beyond =
+    it.behind === "section"
+      ? it.other
+      : meta.behinds.find((b) => b.code === it.behind)?.title;
   return (
-    <Thing name={it.name} says={`${it.is_shut ? "shut" : "open"} · behind it ${beyond ?? "not said"}`} onRemove={remove} isNew={!it.name}>
+    <Thing
+      name={it.name}
+      says={`${it.is_shut ? "shut" : "open"} · behind it ${beyond ?? "not said"}`}
+      onRemove={remove}
+      isNew={!it.name}
+    >
       <Grid $min={170}>
-        <Field label="Valve" value={it.name} onChange={(name) => set({ name })} error={wrong(`valves.${at}.name`)} placeholder="liquid service valve" />
-        <Pick label="Is" value={it.is_shut ? "shut" : "open"} onChange={(v) => set({ is_shut: v === "shut" })} options={[{ id: "shut", text: "shut" }, { id: "open", text: "open" }]} />
-        <SectionPick doc={doc} value={it.section} onChange={(section) => set({ section })} />
-        <Pick label="Behind it stands" value={it.behind} onChange={(b) => set({ behind: b, other: b === "section" ? (doc.sections?.find((s) => s.name !== it.section)?.name ?? null) : null })} options={behind.map((b) => ({ id: b.code, text: b.title }))} />
-        {it.behind === "section" && <Pick label="Which section" value={it.other ?? ""} onChange={(other) => set({ other })} options={(doc.sections ?? []).filter((s) => s.name !== it.section).map((s) => ({ id: s.name, text: s.name }))} error={wrong(`valves.${at}.other`)} />}
+        <Field
+          label="Valve"
+          value={it.name}
+          onChange={(name) => set({ name })}
+          error={wrong(`valves.${at}.name`)}
+          placeholder="liquid service valve"
+        />
+        <Pick
+          label="Is"
+          value={it.is_shut ? "shut" : "open"}
+          onChange={(v) => set({ is_shut: v === "shut" })}
+          options={[
+            { id: "shut", text: "shut" },
+            { id: "open", text: "open" },
+          ]}
+        />
+        <SectionPick
+          doc={doc}
+          value={it.section}
+          onChange={(section) => set({ section })}
+        />
+        <Pick
+          label="Behind it stands"
+          value={it.behind}
+          onChange={(b) =>
+            set({
+              behind: b,
+              other:
+                b === "section"
+                  ? (doc.sections?.find((s) => s.name !== it.section)?.name ??
+                    null)
+                  : null,
+            })
+          }
+          options={behind.map((b) => ({ id: b.code, text: b.title }))}
+        />
+        {it.behind === "section" && (
+          <Pick
+            label="Which section"
+            value={it.other ?? ""}
+            onChange={(other) => set({ other })}
+            options={(doc.sections ?? [])
+              .filter((s) => s.name !== it.section)
+              .map((s) => ({ id: s.name, text: s.name }))}
+            error={wrong(`valves.${at}.other`)}
+          />
+        )}
       </Grid>
     </Thing>
   );
 }
 
-export function JointRow({ it, at, set, remove, doc, wrong }: RowProps<Schemas["JointDoc"]>) {
+export function JointRow({
+  it,
+  at,
+  set,
+  remove,
+  doc,
+  wrong,
+}: RowProps<Schemas["JointDoc"]>) {
   const { meta } = useUnits();
-  const kind = meta.joint_kinds.find((k) => k.code === it.kind)?.title ?? it.kind;
-  const says = it.kind !== "flare" ? kind : `${kind} · ${it.is_torqued ? `tightened to ${shown(it.torque) ?? "the maker’s torque"}` : "not tightened yet"}`;
+  const kind =
+    meta.joint_kinds.find((k) => k.code === it.kind)?.title ?? it.kind;
+  const says =
+    it.kind !== "flare"
+      ? kind
+      : `${kind} · ${it.is_torqued ? `tightened to ${shown(it.torque) ?? "the maker’s torque"}` : "not tightened yet"}`;
   return (
     <Thing name={it.name} says={says} onRemove={remove} isNew={!it.name}>
       <Grid $min={170}>
-        <Field label="Joint" value={it.name} onChange={(name) => set({ name })} error={wrong(`joints.${at}.name`)} placeholder="vapour flare, indoor end" />
-        <Pick label="Made as" value={it.kind} onChange={(k) => set({ kind: k })} options={meta.joint_kinds.map((k) => ({ id: k.code, text: k.title }))} />
-        <SectionPick doc={doc} value={it.section} onChange={(section) => set({ section })} />
-        {it.kind === "flare" && <TypedField label="Maker’s torque" value={it.torque} onChange={(torque) => set({ torque })} units={TORQUES} error={wrong(`joints.${at}.torque.typed`)} />}
-        {it.kind === "flare" && <Pick label="Tightened to it" value={it.is_torqued ? "yes" : "no"} onChange={(v) => set({ is_torqued: v === "yes" })} options={[{ id: "no", text: "not yet" }, { id: "yes", text: "yes, with the wrench" }]} />}
+        <Field
+          label="Joint"
+          value={it.name}
+          onChange={(name) => set({ name })}
+          error={wrong(`joints.${at}.name`)}
+          placeholder="vapour flare, indoor end"
+        />
+        <Pick
+          label="Made as"
+          value={it.kind}
+          onChange={(k) => set({ kind: k })}
+          options={meta.joint_kinds.map((k) => ({ id: k.code, text: k.title }))}
+        />
+        <SectionPick
+          doc={doc}
+          value={it.section}
+          onChange={(section) => set({ section })}
+        />
+        {it.kind === "flare" && (
+          <TypedField
+            label="Maker’s torque"
+            value={it.torque}
+            onChange={(torque) => set({ torque })}
+            units={TORQUES}
+            error={wrong(`joints.${at}.torque.typed`)}
+          />
+        )}
+        {it.kind === "flare" && (
+          <Pick
+            label="Tightened to it"
+            value={it.is_torqued ? "yes" : "no"}
+            onChange={(v) => set({ is_torqued: v === "yes" })}
+            options={[
+              { id: "no", text: "not yet" },
+              { id: "yes", text: "yes, with the wrench" },
+            ]}
+          />
+        )}
       </Grid>
     </Thing>
   );
