@@ -8,10 +8,10 @@ mod circuits;
 mod evidence;
 mod kit;
 pub mod rows;
+mod runs;
 mod schema;
 mod search;
 mod signing;
-mod tests;
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;

@@ -42,7 +42,7 @@ fn store_and_end(
     }
     let test = store_recording(&s.store, circuit, recording, plan, "imported", start_ms)?;
     // What comes in from a file is over: it is judged once and closed.
-    super::tests::end_with_verdict(s, &test, now_ms())?;
+    super::run::end_with_verdict(s, &test, now_ms())?;
     Ok(test.id)
 }
 

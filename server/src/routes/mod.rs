@@ -15,18 +15,18 @@ mod pressing;
 mod procedures;
 mod readings;
 mod record;
+mod run;
 mod search;
 mod signing;
 mod summary;
 mod survey;
-mod tests;
 
 pub use assets::page;
 pub use kit::{register, with_kit};
 pub use planning::with_survey;
+pub use run::end_with_verdict;
 pub use signing::sign_circuit;
 pub use survey::survey_of;
-pub use tests::end_with_verdict;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.
@@ -35,12 +35,12 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(circuits::add_job)
         .service(circuits::show_circuit)
         .service(circuits::add_step);
-    c.service(tests::add_test)
-        .service(tests::show_test)
-        .service(tests::end_test)
-        .service(tests::start_clock)
-        .service(tests::listen)
-        .service(tests::unlisten);
+    c.service(run::add_test)
+        .service(run::show_test)
+        .service(run::end_test)
+        .service(run::start_clock)
+        .service(run::listen)
+        .service(run::unlisten);
     c.service(readings::add_readings)
         .service(readings::strike)
         .service(readings::add_event);

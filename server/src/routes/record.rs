@@ -25,7 +25,7 @@ pub async fn record(
                     .tests_of(&id)?
                     .into_iter()
                     .map(|t| {
-                        let view = super::tests::test_view(s, t, units)?;
+                        let view = super::run::test_view(s, t, units)?;
                         let struck = view.readings.iter().filter(|r| r.struck.is_some()).count();
                         Ok(TestRecord { struck, test: view })
                     })
