@@ -1,5 +1,5 @@
 //! Takes readings away from simulated holds, leak-bys and decays and prints what the judges make of the rest.
-//! `cargo run --release -p ruhe-core --example thinned -- [N [FIRST SEED]]`
+//! `cargo run --release -p ruhe-core --example thinned -- [N [FIRST SEED [holds|leak-bys|decays]]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 #[path = "../tests/plants/mod.rs"]
@@ -28,9 +28,17 @@ fn main() {
     let mut args = std::env::args().skip(1);
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(500_000);
-    holds(n, first);
-    leak_bys(n, first);
-    decays(n, first);
+    let only = args.next();
+    let is_asked = |part: &str| only.as_deref().is_none_or(|o| o == part);
+    if is_asked("holds") {
+        holds(n, first);
+    }
+    if is_asked("leak-bys") {
+        leak_bys(n, first);
+    }
+    if is_asked("decays") {
+        decays(n, first);
+    }
 }
 
 fn holds(n: u64, first: u64) {
@@ -128,20 +136,28 @@ fn decays(n: u64, first: u64) {
     println!("|---|---|---|---|---|---|");
     let prior: serde_json::Value =
         serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
-    for missing in Missing::EACH {
-        let (mut passes, mut fails, mut open, mut wrong_pass, mut wrong_fail) = (0, 0, 0, 0, 0);
-        for i in first..first + n {
-            let mut d = Draw(0xdeca_0000 + i * 7_919);
-            let whole =
-                decay(&DrawnDecay::draw(&prior, i, RULE.0 * ruhe_sim::MICRON, RULE.1).unwrap());
-            let truth = judge_decay(&whole, Units::default()).outcome;
-            let said = judge_decay(&missing.from(&whole, 0, &mut d), Units::default()).outcome;
-            passes += u32::from(said == DecayOutcome::Passes);
-            fails += u32::from(said == DecayOutcome::Fails);
-            open += u32::from(said == DecayOutcome::Undecided);
-            wrong_pass += u32::from(said == DecayOutcome::Passes && truth == DecayOutcome::Fails);
-            wrong_fail += u32::from(said == DecayOutcome::Fails && truth == DecayOutcome::Passes);
+    let mut rows = Missing::EACH.map(|missing| (missing, [0; 5]));
+    for i in first..first + n {
+        let mut d = Draw(0xdeca_0000 + i * 7_919);
+        let (level, at_s) = (RULE.0 * ruhe_sim::MICRON, RULE.1);
+        let whole = decay(&DrawnDecay::draw(&prior, i, level, at_s).unwrap());
+        let truth = judge_decay(&whole, Units::default()).outcome;
+        for (missing, counts) in &mut rows {
+            let rest = missing.from(&whole, 0, &mut d);
+            let said = judge_decay(&rest, Units::default()).outcome;
+            let is = [
+                said == DecayOutcome::Passes,
+                said == DecayOutcome::Fails,
+                said == DecayOutcome::Undecided,
+                said == DecayOutcome::Passes && truth == DecayOutcome::Fails,
+                said == DecayOutcome::Fails && truth == DecayOutcome::Passes,
+            ];
+            for (count, is) in counts.iter_mut().zip(is) {
+                *count += u32::from(is);
+            }
         }
+    }
+    for (missing, [passes, fails, open, wrong_pass, wrong_fail]) in rows {
         println!("| {missing:?} | {passes} | {fails} | {open} | {wrong_pass} | {wrong_fail} |");
     }
 }
