@@ -323,10 +323,7 @@ fn apply_rule(v: &mut DecayVerdict, s: &Series) {
         } else {
             v.reasons.push("rule_time_not_reached");
         }
-    } else if let Some((from, to)) = notes::gap_at(s, limit.at_s).filter(|g| {
-        s.at(g.0).is_some_and(|p| p <= limit.level_pa)
-            && s.at(g.1).is_some_and(|p| p > limit.level_pa)
-    }) {
+    } else if let Some((from, to)) = notes::crossing_unseen(s, limit.at_s, limit.level_pa) {
         // Under it before the gap and over it after: when it crossed nobody saw.
         v.gap = Some((from, to));
         v.reasons.push("crossed_in_a_gap");

@@ -34,12 +34,19 @@ pub fn system_litres(recording: &Recording) -> f64 {
 
 /// Nobody read within so long of the rule's time, s: what stands there then is a guess.
 const BLIND: f64 = 120.0;
+/// Readings this close together leave nothing to guess, s.
+const SEEN: f64 = 10.0;
 
-/// The rule's time lies in a step longer than that, however seldom it was read otherwise: what is before and after it.
-pub fn gap_at(s: &Series, at: f64) -> Option<(f64, f64)> {
-    s.t.windows(2)
-        .map(|w| (w[0], w[1]))
-        .find(|g| g.1 - g.0 > BLIND && at > g.0 && at < g.1)
+/// It was under the level before the rule's time and above it after, and when it crossed nobody saw: the two moments.
+///
+/// A rise is straight or bends downwards, so the line between two readings is at or below what was there. Over a short
+/// step a line above the level therefore shows that it was crossed, and a line below it does not show that it was not.
+pub fn crossing_unseen(s: &Series, at: f64, level: f64) -> Option<(f64, f64)> {
+    let i = s.t.partition_point(|t| *t < at);
+    let (from, to) = (*s.t.get(i.checked_sub(1)?)?, *s.t.get(i)?);
+    let is_crossed = at < to && s.v[i - 1] <= level && s.v[i] > level;
+    let is_shown = to - from <= BLIND && s.at(at).is_some_and(|p| p > level);
+    (is_crossed && to - from > SEEN && !is_shown).then_some((from, to))
 }
 
 /// Falling by more than this share over its second half looks pumped: vapour in a system that cools does less.
@@ -232,5 +239,27 @@ mod tests {
                     50.0 * MICRON
                 )
         );
+    }
+
+    #[test]
+    fn a_line_between_two_readings_shows_a_crossing_but_never_that_there_was_none() {
+        let unseen = |t: &[f64], v: &[f64]| {
+            let s = Series {
+                t: t.to_vec(),
+                v: v.to_vec(),
+            };
+            crossing_unseen(&s, 600.0, 500.0)
+        };
+        // Read every 54 s: 500.0 at 594 s and rising. Every second reading left out, the line is at 499 at 600 s.
+        assert_eq!(unseen(&[540.0, 594.0, 648.0], &[483.0, 500.0, 512.0]), None);
+        assert_eq!(
+            unseen(&[540.0, 648.0], &[483.0, 512.0]),
+            Some((540.0, 648.0))
+        );
+        // Far apart even a line above shows nothing; a reading at the time, or a second beside it, shows all.
+        assert!(unseen(&[480.0, 640.0], &[499.0, 560.0]).is_some());
+        assert_eq!(unseen(&[480.0, 600.0, 640.0], &[480.0, 499.0, 560.0]), None);
+        assert_eq!(unseen(&[599.5, 600.5], &[499.0, 501.0]), None);
+        assert_eq!(unseen(&[540.0, 648.0], &[483.0, 499.0]), None);
     }
 }
