@@ -113,6 +113,13 @@ pub struct DecayFact {
     pub headline: String,
 }
 
+/// Holds and what else happened, in the order of time.
+#[must_use]
+pub fn in_order(holds: &[HoldFact], happened: &[Entry]) -> Order {
+    let held = holds.iter().map(HoldFact::entry);
+    Order::new(held.chain(happened.iter().cloned()).collect())
+}
+
 /// All the gates look at. Tests in the order they began.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Facts {
@@ -156,13 +163,7 @@ impl Facts {
     /// Everything that bears on evidence, in the order of time.
     #[must_use]
     pub fn order(&self) -> Order {
-        Order::new(
-            self.holds
-                .iter()
-                .map(HoldFact::entry)
-                .chain(self.happened.iter().cloned())
-                .collect(),
-        )
+        in_order(&self.holds, &self.happened)
     }
     /// The sections that must be shown tight: those named, and those a hold was made on.
     fn all_sections(&self) -> Vec<&str> {

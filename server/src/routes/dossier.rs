@@ -11,7 +11,7 @@ use ruhe_core::procedure::{JobKind, SLIGHT, Step};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Gas, Kind};
 use ruhe_core::search::{Finding, Look, Method, PlaceEntry, state as place_state};
-use ruhe_core::signoff::{DecayFact, Facts, Gate, HoldFact, gates};
+use ruhe_core::signoff::{DecayFact, Facts, Gate, HoldFact, gates, in_order};
 use ruhe_core::survey::Survey;
 use ruhe_core::vacuum::DecayOutcome;
 use ruhe_store::{CircuitPlace, rows};
@@ -35,11 +35,7 @@ impl Dossier {
             place: s.store.circuit(id)?,
             tests: all_with(s, id, &doc, units)?,
             steps: s.store.steps(id)?,
-            survey: if doc.sections.is_empty() {
-                Survey::default()
-            } else {
-                doc.parse()?
-            },
+            survey: doc.as_known()?,
             doc,
             version,
             looks: s.store.looks(id)?,
@@ -199,13 +195,7 @@ impl Dossier {
 
     /// All of it in the order of time.
     pub fn order(&self) -> Order {
-        Order::new(
-            self.holds()
-                .iter()
-                .map(HoldFact::entry)
-                .chain(self.happened())
-                .collect(),
-        )
+        in_order(&self.holds(), &self.happened())
     }
 
     /// What was done at a place, in order.
@@ -289,18 +279,18 @@ impl Dossier {
                 said("beyond_range", "a gauge was read beyond its range"),
             ]
         };
-        let order = self.order();
+        let (holds, happened) = (self.holds(), self.happened());
         Facts {
             kind: self.kind(),
-            holds: self.holds(),
+            open_places: self.open_places(&in_order(&holds, &happened)),
+            holds,
             decays: self.decays(),
             steps: self
                 .steps
                 .iter()
                 .filter_map(|s| Some((Step::from_code(&s.step)?, s.note.clone())))
                 .collect(),
-            happened: self.happened(),
-            open_places: self.open_places(&order),
+            happened,
             instrument_marks: self
                 .finished(Kind::PressureHold)
                 .chain(self.finished(Kind::VacuumDecay))

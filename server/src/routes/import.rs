@@ -11,7 +11,6 @@ use ruhe_core::reading::{
     Kind, LoggerMapping, MappedColumn, Recording, guess_columns, read_logger, read_package,
     write_package,
 };
-use ruhe_core::survey::Survey;
 
 fn store_and_end(
     s: &AppState,
@@ -22,13 +21,8 @@ fn store_and_end(
 ) -> Result<String, ApiError> {
     let of = s.store.circuit(circuit)?.circuit;
     let (doc, _) = super::survey::survey_of(s, circuit)?;
-    let survey = if doc.sections.is_empty() {
-        Survey::default()
-    } else {
-        doc.parse()?
-    };
     let plan = super::planning::with_survey(
-        &survey,
+        &doc.as_known()?,
         &of,
         recording.settings.kind,
         &recording.channels,

@@ -212,6 +212,14 @@ fn name(text: &str, field: &str) -> Result<String, ApiError> {
 }
 
 impl SurveyDoc {
+    /// What is known of a circuit: nothing where nobody has made a survey yet.
+    pub fn as_known(&self) -> Result<Survey, ApiError> {
+        if self.sections.is_empty() {
+            return Ok(Survey::default());
+        }
+        self.parse()
+    }
+
     /// Core's survey, or what is wrong and where.
     pub fn parse(&self) -> Result<Survey, ApiError> {
         let (mut sections, mut measured): (Vec<String>, Vec<(String, f64)>) =
