@@ -2,7 +2,7 @@
 #![allow(clippy::unwrap_used, missing_docs)]
 
 use ruhe_core::hold::judge_hold;
-use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::quantity::Unit;
 use ruhe_core::reading::*;
 use ruhe_core::vacuum::judge_decay;
 use ruhe_sim::{HoldPlant, MICRON, VacuumPlant, VacuumTruth, Weather};
@@ -63,13 +63,13 @@ fn day(seconds: u32) -> Recording {
 #[divan::bench(sample_count = 10)]
 fn hold_24_h_1_hz_4_channels(b: divan::Bencher) {
     let r = day(86_400);
-    b.bench(|| judge_hold(divan::black_box(&r), Units::default()));
+    b.bench(|| judge_hold(divan::black_box(&r)));
 }
 
 #[divan::bench(sample_count = 10)]
 fn hold_30_min_1_hz_4_channels(b: divan::Bencher) {
     let r = day(1_800);
-    b.bench(|| judge_hold(divan::black_box(&r), Units::default()));
+    b.bench(|| judge_hold(divan::black_box(&r)));
 }
 
 #[divan::bench(sample_count = 10)]
@@ -102,5 +102,5 @@ fn decay_60_min_1_hz(b: divan::Bencher) {
         duplicates: 0,
         remarks: vec![],
     };
-    b.bench(|| judge_decay(divan::black_box(&r), Units::default()));
+    b.bench(|| judge_decay(divan::black_box(&r)));
 }

@@ -4,7 +4,6 @@
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldOutcome, Known, judge_hold, loss_bound};
-use ruhe_core::quantity::Units;
 use ruhe_core::reading::*;
 use ruhe_sim::{HoldTruth, PSI, Weather};
 
@@ -271,7 +270,7 @@ fn main() {
                 over_s: 3_600.0,
             });
             let started = std::time::Instant::now();
-            let v = judge_hold(&rec, Units::default());
+            let v = judge_hold(&rec);
             ms += started.elapsed().as_secs_f64() * 1e3;
             if leak == 0.0 {
                 tight += 1;

@@ -4,7 +4,7 @@
 //! for the separate optimum in `reference/decay_optimum.py`.
 #![allow(clippy::print_stdout)]
 
-use ruhe_core::quantity::{MICRON, Units};
+use ruhe_core::quantity::MICRON;
 use ruhe_core::vacuum::{Cause, DecayOutcome, judge_decay};
 use ruhe_sim::DrawnDecay;
 use serde_json::json;
@@ -46,7 +46,7 @@ fn main() {
         };
         let rec = decay(&d);
         let started = std::time::Instant::now();
-        let v = judge_decay(&rec, Units::default());
+        let v = judge_decay(&rec);
         let ms = started.elapsed().as_secs_f64() * 1e3;
         let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else {
             continue;

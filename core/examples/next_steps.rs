@@ -9,7 +9,7 @@ use ruhe_core::argue::{
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::survey::Behind;
-use ruhe_core::vacuum::{DecayVerdict, RigOutcome, judge_decay};
+use ruhe_core::vacuum::{DecayFinding, RigOutcome, judge_decay};
 use ruhe_sim::{VacuumPlant, VacuumTruth};
 use std::collections::BTreeMap;
 
@@ -31,7 +31,7 @@ impl Dice {
 
 const MINUTES: f64 = 14.0;
 
-fn decay(truth: &VacuumTruth, minutes: f64) -> DecayVerdict {
+fn decay(truth: &VacuumTruth, minutes: f64) -> DecayFinding {
     let mut plant = VacuumPlant::new(truth.clone());
     let mut settings = Settings::new(Kind::VacuumDecay);
     settings.evacuated_s = Some(truth.evacuated);
@@ -48,18 +48,15 @@ fn decay(truth: &VacuumTruth, minutes: f64) -> DecayVerdict {
             value: s.value / MICRON,
         })
         .collect();
-    judge_decay(
-        &Recording {
-            settings,
-            channels: vec![channel],
-            readings,
-            events: vec![],
-            start_ms: None,
-            duplicates: 0,
-            remarks: vec![],
-        },
-        Units::default(),
-    )
+    judge_decay(&Recording {
+        settings,
+        channels: vec![channel],
+        readings,
+        events: vec![],
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    })
 }
 
 /// A truth with this source.
@@ -114,7 +111,7 @@ fn after(action: &str, source: &str, t: &VacuumTruth, d: &mut Dice) -> VacuumTru
     n
 }
 
-fn rate(v: &DecayVerdict) -> Option<Rise> {
+fn rate(v: &DecayFinding) -> Option<Rise> {
     let (rate, window) = rise(&v.trace, v.isolated_at_s?, 600.0, MICRON)?;
     Some(Rise {
         title: "D".into(),
@@ -229,12 +226,12 @@ fn main() {
         };
         let truth = world(source, &mut d, seed);
         let v = decay(&truth, MINUTES);
-        let (Some(found), Some(before)) = (&v.found, rate(&v)) else {
+        let Some(before) = rate(&v).filter(|_| !v.explanations.is_empty()) else {
             continue;
         };
         let facts = Facts {
-            causes: found
-                .list
+            causes: v
+                .explanations
                 .iter()
                 .map(|e| (e.cause, e.probability))
                 .collect(),

@@ -7,7 +7,6 @@ mod plants;
 
 use plants::{Draw, Missing, RULE, any_truth, any_weather, decay, halves, hold, second_probe};
 use ruhe_core::hold::{HoldOutcome, LeakByOutcome, judge_hold, judge_leak_by};
-use ruhe_core::quantity::Units;
 use ruhe_core::reading::HoldLimit;
 use ruhe_core::vacuum::{DecayOutcome, judge_decay};
 use ruhe_sim::DrawnDecay;
@@ -100,7 +99,7 @@ fn leak_bys(n: u64, first: u64) {
                 );
                 truth.loss = through + out;
                 let r = missing.from(&halves(&truth, through, 10.0, &mut d), what, &mut d);
-                let v = judge_leak_by(&r, Units::default());
+                let v = judge_leak_by(&r);
                 let says_out = matches!(v.outcome, LeakByOutcome::Outside | LeakByOutcome::Both);
                 let says_by = matches!(v.outcome, LeakByOutcome::LeakBy | LeakByOutcome::Both);
                 (tight, shut) = (
@@ -141,10 +140,10 @@ fn decays(n: u64, first: u64) {
         let mut d = Draw(0xdeca_0000 + i * 7_919);
         let (level, at_s) = (RULE.0 * ruhe_sim::MICRON, RULE.1);
         let whole = decay(&DrawnDecay::draw(&prior, i, level, at_s).unwrap());
-        let truth = judge_decay(&whole, Units::default()).outcome;
+        let truth = judge_decay(&whole).outcome;
         for (missing, counts) in &mut rows {
             let rest = missing.from(&whole, 0, &mut d);
-            let said = judge_decay(&rest, Units::default()).outcome;
+            let said = judge_decay(&rest).outcome;
             let is = [
                 said == DecayOutcome::Passes,
                 said == DecayOutcome::Fails,
@@ -183,7 +182,7 @@ fn one(y: &mut Tally, i: u64, channel: usize, missing: Missing) {
         drop_pa: limit * 3_600.0,
         over_s: 3_600.0,
     });
-    let v = judge_hold(&r, Units::default());
+    let v = judge_hold(&r);
     if leak == 0.0 {
         y.tight += 1;
         y.undecided += u32::from(v.outcome == HoldOutcome::Undecided);

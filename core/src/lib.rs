@@ -6,20 +6,25 @@
 #![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+mod named;
+
 pub mod argue;
 pub mod flow;
 pub mod hold;
+pub mod judge;
 pub mod kit;
 pub mod matter;
 pub mod order;
 pub mod procedure;
 pub mod quantity;
 pub mod reading;
+pub mod reason;
 pub mod search;
 pub mod signoff;
 pub mod stat;
 pub mod survey;
 pub mod vacuum;
+pub mod words;
 
 /// Version of the judging method, printed on every verdict. A change of method raises it.
 pub const ENGINE_VERSION: &str = concat!("ruhe ", env!("CARGO_PKG_VERSION"));

@@ -3,11 +3,9 @@
 //! The series are the trade's (common practice, no source). tests/cases/make_cases.py makes the folders.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldOutcome, LeakByOutcome, judge_hold, judge_leak_by};
-use ruhe_core::quantity::Units;
-use ruhe_core::reading::{Kind, PackageFiles, Recording, read_package};
-use ruhe_core::vacuum::pull::{PullOutcome, judge_pull};
-use ruhe_core::vacuum::{DecayOutcome, RigOutcome, judge_decay, judge_rig};
+use ruhe_core::judge::{Finding, judge, say};
+use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::reading::{PackageFiles, Recording, read_package};
 use std::path::Path;
 
 fn read(dir: &Path) -> Recording {
@@ -24,126 +22,6 @@ fn read(dir: &Path) -> Recording {
         .unwrap_or_else(|e| panic!("{}: {e}", dir.display()))
 }
 
-/// Outcome code, reasons, everything said, leak probability, warning.
-fn judge(r: &Recording) -> (&'static str, Vec<&'static str>, String, Option<f64>, bool) {
-    let u = Units::default();
-    match r.settings.kind {
-        Kind::PressureHold => {
-            let v = judge_hold(r, u);
-            let code = match v.outcome {
-                HoldOutcome::Holds => "holds",
-                HoldOutcome::Falls => "falls",
-                HoldOutcome::Undecided => "undecided",
-                HoldOutcome::NotApplicable => "not_applicable",
-            };
-            (
-                code,
-                v.reasons,
-                format!(
-                    "{} {} {} {}",
-                    v.headline,
-                    v.summary,
-                    v.evidence.join(" "),
-                    v.next_step
-                ),
-                None,
-                false,
-            )
-        }
-        Kind::LeakBy => {
-            let v = judge_leak_by(r, u);
-            let code = match v.outcome {
-                LeakByOutcome::Outside => "outside",
-                LeakByOutcome::LeakBy => "leak_by",
-                LeakByOutcome::Both => "both",
-                LeakByOutcome::Undecided => "undecided",
-            };
-            (
-                code,
-                v.reasons,
-                format!(
-                    "{} {} {} {}",
-                    v.headline,
-                    v.summary,
-                    v.evidence.join(" "),
-                    v.next_step
-                ),
-                None,
-                false,
-            )
-        }
-        Kind::PullDown => {
-            let v = judge_pull(r, u);
-            let code = match v.outcome {
-                PullOutcome::Reached => "reached",
-                PullOutcome::Pulling => "pulling",
-                PullOutcome::Stalled => "stalled",
-                PullOutcome::Break => "break",
-                PullOutcome::NotApplicable => "not_applicable",
-            };
-            (
-                code,
-                v.reasons,
-                format!(
-                    "{} {} {} {}",
-                    v.headline,
-                    v.summary,
-                    v.evidence.join(" "),
-                    v.next_step
-                ),
-                None,
-                false,
-            )
-        }
-        Kind::RigCheck => {
-            let v = judge_rig(r, u);
-            let code = match v.outcome {
-                RigOutcome::Good => "good",
-                RigOutcome::Short => "short",
-                RigOutcome::GivesGas => "gives_gas",
-                RigOutcome::Leaks => "leaks",
-                RigOutcome::Rises => "rises",
-                RigOutcome::Undecided => "undecided",
-            };
-            (
-                code,
-                v.reasons,
-                format!(
-                    "{} {} {} {}",
-                    v.headline,
-                    v.summary,
-                    v.evidence.join(" "),
-                    v.next_step
-                ),
-                None,
-                false,
-            )
-        }
-        Kind::VacuumDecay => {
-            let v = judge_decay(r, u);
-            let code = match v.outcome {
-                DecayOutcome::Passes => "passes",
-                DecayOutcome::Fails => "fails",
-                DecayOutcome::Undecided => "undecided",
-                DecayOutcome::NotApplicable => "not_applicable",
-            };
-            (
-                code,
-                v.reasons,
-                format!(
-                    "{} {} {} {}",
-                    v.headline,
-                    v.summary,
-                    v.evidence.join(" "),
-                    v.next_step
-                ),
-                v.leak_probability,
-                v.warns,
-            )
-        }
-    }
-}
-
 #[test]
 fn every_case_gets_the_verdict_a_good_judge_gives() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
@@ -158,7 +36,20 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
         let name = dir.file_name().unwrap().to_string_lossy().into_owned();
         let expected: serde_json::Value =
             serde_json::from_slice(&std::fs::read(dir.join("expected.json")).unwrap()).unwrap();
-        let (outcome, reasons, said, leak, warns) = judge(&read(&dir));
+        let finding = judge(&read(&dir));
+        let (outcome, reasons) = (finding.outcome(), finding.reasons());
+        let w = say(&finding, Units::default());
+        let said = format!(
+            "{} {} {} {}",
+            w.headline,
+            w.summary,
+            w.evidence.join(" "),
+            w.next_step
+        );
+        let (leak, warns) = match &finding {
+            Finding::VacuumDecay(v) => (v.leak_probability, v.warns),
+            _ => (None, false),
+        };
         let mut fault = |what: String| {
             faults.push(format!(
                 "{name}: {what}\n    said: {said} {reasons:?} leak {leak:?}"
@@ -168,7 +59,7 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
             fault(format!("expected {}, got {outcome}", expected["outcome"]));
         }
         for r in expected["reasons"].as_array().unwrap() {
-            if !reasons.iter().any(|x| r == x) {
+            if !reasons.iter().any(|x| r == x.code()) {
                 fault(format!("reason {r} is missing"));
             }
         }
@@ -194,60 +85,36 @@ fn every_case_gets_the_verdict_a_good_judge_gives() {
     assert!(faults.is_empty(), "\n{}", faults.join("\n"));
 }
 
+/// Every case with its finding.
+fn findings() -> Vec<(String, Recording, Finding)> {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
+    std::fs::read_dir(root)
+        .unwrap()
+        .map(|e| e.unwrap().path())
+        .filter(|d| d.is_dir())
+        .map(|d| {
+            let r = read(&d);
+            let finding = judge(&r);
+            (
+                d.file_name().unwrap().to_string_lossy().into_owned(),
+                r,
+                finding,
+            )
+        })
+        .collect()
+}
+
 #[test]
 fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
-    use ruhe_core::quantity::Unit;
     let metric = Units {
         pressure: Unit::Bar,
         temperature: Unit::DegC,
         vacuum: Unit::Pa,
     };
-    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/cases");
     let mut faults = Vec::new();
-    for dir in std::fs::read_dir(root)
-        .unwrap()
-        .map(|e| e.unwrap().path())
-        .filter(|d| d.is_dir())
-    {
-        let r = read(&dir);
-        let (headline, mut sentences) = match r.settings.kind {
-            Kind::PressureHold => {
-                let v = judge_hold(&r, metric);
-                (
-                    v.headline,
-                    [vec![v.summary, v.next_step], v.evidence].concat(),
-                )
-            }
-            Kind::LeakBy => {
-                let v = judge_leak_by(&r, metric);
-                (
-                    v.headline,
-                    [vec![v.summary, v.next_step], v.evidence].concat(),
-                )
-            }
-            Kind::PullDown => {
-                let v = judge_pull(&r, metric);
-                (
-                    v.headline,
-                    [vec![v.summary, v.next_step], v.evidence, v.prompts].concat(),
-                )
-            }
-            Kind::RigCheck => {
-                let v = judge_rig(&r, metric);
-                (
-                    v.headline,
-                    [vec![v.summary, v.next_step], v.evidence].concat(),
-                )
-            }
-            Kind::VacuumDecay => {
-                let v = judge_decay(&r, metric);
-                (
-                    v.headline,
-                    [vec![v.summary, v.next_step], v.evidence].concat(),
-                )
-            }
-        };
-        let name = dir.file_name().unwrap().to_string_lossy().into_owned();
+    for (name, _, finding) in findings() {
+        let w = say(&finding, metric);
+        let mut sentences = [vec![w.summary, w.next_step], w.evidence, w.prompts].concat();
         for s in &sentences {
             let first = s.chars().next().unwrap_or(' ');
             if !s.ends_with('.')
@@ -259,7 +126,8 @@ fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
                 faults.push(format!("{name}: not a sentence: {s}"));
             }
         }
-        sentences.push(headline);
+        sentences.push(w.headline);
+        sentences.extend(w.explanations);
         for s in &sentences {
             if ["psi", "°F", "micron"].iter().any(|u| s.contains(u)) {
                 faults.push(format!("{name}: {s}"));
@@ -267,4 +135,20 @@ fn every_sentence_keeps_to_the_units_asked_for_and_ends_as_one() {
         }
     }
     assert!(faults.is_empty(), "\n{}", faults.join("\n"));
+}
+
+#[test]
+fn a_finding_that_was_kept_is_the_finding_that_was_made() {
+    for (name, recording, finding) in findings() {
+        let kept: Finding =
+            serde_json::from_str(&serde_json::to_string(&finding).unwrap()).unwrap();
+        assert_eq!(kept, finding, "{name}");
+        assert_eq!(finding.kind(), recording.settings.kind, "{name}");
+        assert_eq!(judge(&recording), finding, "{name}: judged twice");
+        assert_eq!(
+            say(&kept, Units::default()),
+            say(&finding, Units::default()),
+            "{name}"
+        );
+    }
 }

@@ -1,9 +1,10 @@
 //! What a hold finds out about itself: the true loss, gain and lag of its probes, its settled start, its marks.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldOutcome, HoldVerdict, Known, judge_hold, loss_bound};
+use ruhe_core::hold::{HoldFinding, HoldOutcome, Known, judge_hold, loss_bound, say_hold};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
+use ruhe_core::reason::Reason;
 use ruhe_sim::{HoldPlant, HoldTruth, PSI, Weather};
 
 fn run(truth: &HoldTruth, every: f64) -> Recording {
@@ -37,8 +38,8 @@ fn run(truth: &HoldTruth, every: f64) -> Recording {
     }
 }
 
-fn judged(truth: &HoldTruth, every: f64) -> HoldVerdict {
-    judge_hold(&run(truth, every), Units::default())
+fn judged(truth: &HoldTruth, every: f64) -> HoldFinding {
+    judge_hold(&run(truth, every))
 }
 
 fn per_hour(rate: f64) -> f64 {
@@ -54,7 +55,7 @@ fn the_true_loss_lies_in_the_interval_and_its_middle_near_it() {
             ..HoldPlant::tight(400.0, 4.0 * 3_600.0, seed)
         };
         let r = run(&truth, 10.0);
-        let v = judge_hold(&r, Units::default());
+        let v = judge_hold(&r);
         let l = v.loss.unwrap();
         // A leak follows P² − P_a²; the loss is reported at the settled start, where the filling's heat is gone.
         let drive = |pa: f64| (pa + 101_325.0).powi(2) - 101_325f64.powi(2);
@@ -144,7 +145,7 @@ fn the_bound_falls_with_time_and_no_interval_beats_it() {
         let bound = loss_bound(&r, &known).unwrap();
         assert!(bound < last, "{minutes} min");
         last = bound;
-        if let Some(l) = judge_hold(&r, Units::default()).loss {
+        if let Some(l) = judge_hold(&r).loss {
             assert!(
                 0.5 * (l.high - l.low) > 1.5 * bound,
                 "{minutes} min: an interval narrower than what is possible"
@@ -163,16 +164,16 @@ fn a_second_tap_on_supply_shut_does_not_throw_the_hold_away() {
         note: String::new(),
     };
     r.events = vec![tap(0.0)];
-    let once = judge_hold(&r, Units::default()).loss.unwrap();
+    let once = judge_hold(&r).loss.unwrap();
     r.events.push(tap(3_000.0));
-    assert_eq!(judge_hold(&r, Units::default()).loss.unwrap(), once);
+    assert_eq!(judge_hold(&r).loss.unwrap(), once);
     // Topping up, though, begins anew.
     r.events.push(Event {
         at_s: 2_400.0,
         kind: EventKind::ToppedUp,
         note: String::new(),
     });
-    let anew = judge_hold(&r, Units::default());
+    let anew = judge_hold(&r);
     assert!(
         anew.loss
             .is_none_or(|l| l.high - l.low > 2.0 * (once.high - once.low))
@@ -189,11 +190,7 @@ fn a_gap_with_the_gauge_away_is_bridged_and_the_fall_across_it_counts() {
         let mut r = run(&truth, 60.0);
         r.readings
             .retain(|x| x.at_s < 2.0 * 3_600.0 || x.at_s > 21.0 * 3_600.0);
-        assert_eq!(
-            judge_hold(&r, Units::default()).outcome,
-            outcome,
-            "loss {loss}"
-        );
+        assert_eq!(judge_hold(&r).outcome, outcome, "loss {loss}");
     }
 }
 
@@ -202,10 +199,10 @@ fn a_gauge_read_beyond_its_range_decides_nothing() {
     let truth = HoldPlant::tight(300.0, 3_600.0, 51);
     let mut r = run(&truth, 10.0);
     r.channels[0].range = Some(290.0 * PSI);
-    let v = judge_hold(&r, Units::default());
+    let v = judge_hold(&r);
     assert_eq!(
         (v.outcome, v.reasons),
-        (HoldOutcome::Undecided, vec!["beyond_range"])
+        (HoldOutcome::Undecided, vec![Reason::BeyondRange])
     );
 }
 
@@ -217,18 +214,14 @@ fn an_overdue_calibration_is_a_mark_and_not_a_block() {
     r.channels[0]
         .extra
         .push((CALIBRATION_DUE.into(), "2025-01-31".into()));
-    let v = judge_hold(&r, Units::default());
+    let v = judge_hold(&r);
     assert!(
-        v.outcome == HoldOutcome::Holds && v.reasons.contains(&"calibration_overdue"),
+        v.outcome == HoldOutcome::Holds && v.reasons.contains(&Reason::CalibrationOverdue),
         "{:?}",
         v.reasons
     );
     r.channels[0].extra[0].1 = "2026-01-31".into();
-    assert!(
-        !judge_hold(&r, Units::default())
-            .reasons
-            .contains(&"calibration_overdue")
-    );
+    assert!(!judge_hold(&r).reasons.contains(&Reason::CalibrationOverdue));
     r.channels[0].extra[0].1 = "when I get to it".into();
     assert_eq!(r.calibration_overdue(), None);
 }
@@ -237,11 +230,7 @@ fn an_overdue_calibration_is_a_mark_and_not_a_block() {
 fn the_sun_on_the_gauge_widens_the_interval_and_asks_for_shade() {
     let truth = HoldPlant::tight(300.0, 2_400.0, 61);
     let mut r = run(&truth, 10.0);
-    let width = |r: &Recording| {
-        judge_hold(r, Units::default())
-            .loss
-            .map_or(f64::INFINITY, |l| l.high - l.low)
-    };
+    let width = |r: &Recording| judge_hold(r).loss.map_or(f64::INFINITY, |l| l.high - l.low);
     let shaded = width(&r);
     r.events.push(Event {
         at_s: 300.0,
@@ -250,7 +239,9 @@ fn the_sun_on_the_gauge_widens_the_interval_and_asks_for_shade() {
     });
     assert!(width(&r) > 1.05 * shaded, "{} {shaded}", width(&r));
     // 0.02 % of 800 psi a kelvin, fifteen kelvin: 2.4 psi (common practice).
-    let said = judge_hold(&r, Units::default()).evidence.join(" ");
+    let said = say_hold(&judge_hold(&r), Units::default())
+        .evidence
+        .join(" ");
     assert!(
         said.contains("up to 2.4 psi") && said.contains("Shade it"),
         "{said}"

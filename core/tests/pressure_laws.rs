@@ -5,7 +5,7 @@ use proptest::prelude::*;
 use ruhe_core::hold::{
     Foreseen, HoldOutcome, LeakByOutcome, Sky, judge_hold, judge_leak_by, reach,
 };
-use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::quantity::Unit;
 use ruhe_core::reading::*;
 use ruhe_core::survey::Volume;
 use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
@@ -67,7 +67,7 @@ proptest! {
     #[test]
     fn leak_by_conserves_gas(a in 150f64..500.0, b in 0f64..60.0, ratio in 0.3f64..3.0, through in 4f64..30.0, out in 0f64..20.0) {
         for unit in [Unit::Psig, Unit::KPa] {
-            let v = judge_leak_by(&halves(a, b, ratio, through, out, unit), Units::default());
+            let v = judge_leak_by(&halves(a, b, ratio, through, out, unit));
             let (outside, by) = (v.outside.unwrap(), v.leak_by.unwrap());
             // The ends are means over a tenth of the time, which see nine tenths of a steady change.
             let seen = (outside.value + by.value) / PSI / 0.9;
@@ -144,7 +144,7 @@ fn the_loss_depends_neither_on_the_unit_nor_on_the_order_of_the_probes() {
     for seed in 1..5 {
         let truth = two_probes(seed, 3_600.0, Weather::Ramp(2.0));
         let loss = |unit, swap| {
-            judge_hold(&simulated(&truth, 60.0, unit, swap), Units::default())
+            judge_hold(&simulated(&truth, 60.0, unit, swap))
                 .loss
                 .unwrap()
         };
@@ -170,7 +170,7 @@ fn more_of_the_same_never_widens_what_was_proven() {
         let hidden: Vec<f64> = [45.0, 90.0, 180.0]
             .iter()
             .map(|m| {
-                judge_hold(&simulated(&truth, *m, Unit::Psig, false), Units::default())
+                judge_hold(&simulated(&truth, *m, Unit::Psig, false))
                     .loss
                     .map_or(f64::INFINITY, |l| 0.5 * (l.high - l.low))
             })
@@ -204,15 +204,12 @@ fn what_was_foretold_before_the_hold_is_what_the_hold_shows() {
         let foretold = reach(&plan, minutes * 60.0, five, None).unwrap().rate;
         let mut shown: Vec<f64> = (30..45)
             .filter_map(|seed| {
-                judge_hold(
-                    &simulated(
-                        &two_probes(seed, minutes * 60.0, Weather::Steady),
-                        minutes,
-                        Unit::Psig,
-                        false,
-                    ),
-                    Units::default(),
-                )
+                judge_hold(&simulated(
+                    &two_probes(seed, minutes * 60.0, Weather::Steady),
+                    minutes,
+                    Unit::Psig,
+                    false,
+                ))
                 .loss
             })
             .map(|l| 0.5 * (l.high - l.low))
@@ -259,7 +256,7 @@ fn evening_out_is_no_leak_even_when_nobody_knows_the_shares() {
             .collect();
         let mut r = recording(Kind::PressureHold, channels, readings);
         r.settings.planned_s = Some(1_800.0);
-        falls += i32::from(judge_hold(&r, Units::default()).outcome == HoldOutcome::Falls);
+        falls += i32::from(judge_hold(&r).outcome == HoldOutcome::Falls);
     }
     assert_eq!(falls, 0);
 }

@@ -1,13 +1,13 @@
 //! From hidden truths of the simulated plant to verdicts: what must never happen, and what must be found.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldOutcome, HoldVerdict, judge_hold};
+use ruhe_core::hold::{HoldFinding, HoldOutcome, judge_hold};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
-use ruhe_core::vacuum::{Cause, DecayVerdict, judge_decay};
+use ruhe_core::vacuum::{Cause, DecayFinding, judge_decay, say_decay};
 use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, Probe, VacuumPlant, VacuumTruth, Weather};
 
-fn hold(truth: &HoldTruth, every: f64, events: Vec<Event>) -> HoldVerdict {
+fn hold(truth: &HoldTruth, every: f64, events: Vec<Event>) -> HoldFinding {
     let mut plant = HoldPlant::new(truth.clone());
     let mut channels = vec![Channel {
         resolution: Some(truth.gauge.digit),
@@ -29,21 +29,18 @@ fn hold(truth: &HoldTruth, every: f64, events: Vec<Event>) -> HoldVerdict {
         .collect();
     let mut settings = Settings::new(Kind::PressureHold);
     settings.planned_s = Some(truth.duration);
-    judge_hold(
-        &Recording {
-            settings,
-            channels,
-            readings,
-            events,
-            start_ms: None,
-            duplicates: 0,
-            remarks: vec![],
-        },
-        Units::default(),
-    )
+    judge_hold(&Recording {
+        settings,
+        channels,
+        readings,
+        events,
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    })
 }
 
-fn decay(truth: VacuumTruth, minutes: u32) -> DecayVerdict {
+fn decay(truth: VacuumTruth, minutes: u32) -> DecayFinding {
     let mut settings = Settings::new(Kind::VacuumDecay);
     settings.evacuated_s = Some(truth.evacuated);
     let mut plant = VacuumPlant::new(truth);
@@ -59,21 +56,18 @@ fn decay(truth: VacuumTruth, minutes: u32) -> DecayVerdict {
         resolution: Some(1.0),
         ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
     }];
-    judge_decay(
-        &Recording {
-            settings,
-            channels,
-            readings,
-            events: vec![],
-            start_ms: None,
-            duplicates: 0,
-            remarks: vec![],
-        },
-        Units::default(),
-    )
+    judge_decay(&Recording {
+        settings,
+        channels,
+        readings,
+        events: vec![],
+        start_ms: None,
+        duplicates: 0,
+        remarks: vec![],
+    })
 }
 
-fn top(v: &DecayVerdict) -> Cause {
+fn top(v: &DecayFinding) -> Cause {
     v.explanations[0].cause
 }
 
@@ -89,9 +83,9 @@ fn a_tight_circuit_in_steady_air_holds_and_its_interval_has_zero_in_it() {
         assert_eq!(
             v.outcome,
             HoldOutcome::Holds,
-            "seed {seed}: {} {:?}",
-            v.summary,
-            v.evidence
+            "seed {seed}: {:?} {:?}",
+            v.reasons,
+            v.loss
         );
         let l = v.loss.unwrap();
         assert!(l.low < l.value && l.value < l.high, "seed {seed}: {l:?}");
@@ -110,8 +104,13 @@ fn a_leak_of_three_times_the_limit_never_holds_and_is_found_in_two_hours() {
             ..HoldPlant::tight(300.0, 7_200.0, seed)
         };
         let v = hold(&truth, 5.0, vec![]);
-        assert_ne!(v.outcome, HoldOutcome::Holds, "seed {seed}: {}", v.summary);
-        assert!(v.loss_detected, "seed {seed}: {} {:?}", v.summary, v.loss);
+        assert_ne!(
+            v.outcome,
+            HoldOutcome::Holds,
+            "seed {seed}: {:?}",
+            v.reasons
+        );
+        assert!(v.loss_detected, "seed {seed}: {:?} {:?}", v.reasons, v.loss);
         assert!(v.leaks.is_some());
     }
 }
@@ -124,7 +123,7 @@ fn warming_air_does_not_hide_a_leak_and_cooling_air_does_not_make_one() {
         ..HoldPlant::tight(300.0, 3_600.0, 3)
     };
     let v = hold(&leaking, 5.0, vec![]);
-    assert_eq!(v.outcome, HoldOutcome::Falls, "{}", v.summary);
+    assert_eq!(v.outcome, HoldOutcome::Falls, "{:?}", v.reasons);
     // The raw gauge hardly moved: the warming made up for it.
     assert!(
         v.trace.last().unwrap().raw > -3.5 * PSI,
@@ -136,7 +135,7 @@ fn warming_air_does_not_hide_a_leak_and_cooling_air_does_not_make_one() {
         ..HoldPlant::tight(300.0, 3_600.0, 4)
     };
     let v = hold(&cooling, 5.0, vec![]);
-    assert_ne!(v.outcome, HoldOutcome::Falls, "{}", v.summary);
+    assert_ne!(v.outcome, HoldOutcome::Falls, "{:?}", v.reasons);
     assert!(v.trace.last().unwrap().raw < -3.0 * PSI);
 }
 
@@ -162,7 +161,7 @@ fn a_second_probe_narrows_a_hold_in_warming_air() {
         ],
         ..one.clone()
     };
-    let width = |v: HoldVerdict| v.loss.map(|l| l.high - l.low).unwrap();
+    let width = |v: HoldFinding| v.loss.map(|l| l.high - l.low).unwrap();
     assert!(width(hold(&two, 5.0, vec![])) < width(hold(&one, 5.0, vec![])));
 }
 
@@ -177,7 +176,7 @@ fn the_sun_on_the_gauge_widens_what_is_claimed() {
         kind: EventKind::Sun,
         note: String::new(),
     }];
-    let width = |v: HoldVerdict| v.loss.map(|l| l.high - l.low).unwrap();
+    let width = |v: HoldFinding| v.loss.map(|l| l.high - l.low).unwrap();
     assert!(width(hold(&truth, 5.0, sun)) > width(hold(&truth, 5.0, vec![])));
 }
 
@@ -193,8 +192,8 @@ fn a_fresh_fill_is_never_taken_for_a_leak() {
         assert_eq!(
             (v.outcome, v.settled_at_s),
             (HoldOutcome::Undecided, None),
-            "seed {seed}: {}",
-            v.summary
+            "seed {seed}: {:?}",
+            v.reasons
         );
     }
 }
@@ -253,7 +252,7 @@ fn outgassing_after_a_long_pull_is_honestly_not_told_from_a_leak() {
     );
     let p = v.leak_probability.unwrap();
     assert!((0.02..0.98).contains(&p), "{p}");
-    let said = v.evidence.join(" ");
+    let said = say_decay(&v, Units::default()).evidence.join(" ");
     assert!(
         said.contains("come apart") || said.contains("Waiting won’t tell"),
         "{said}"

@@ -48,7 +48,7 @@ pub fn time_to(rig: &Rig, pumping: &Pumping, target: f64) -> Option<f64> {
 }
 
 /// What one change to the rig would gain.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Gain {
     /// Which restriction.
     pub name: String,

@@ -8,7 +8,7 @@ use super::model::{Known, Priors, bound};
 use super::proves::proof;
 use super::settle::believed;
 use crate::matter::nitrogen::pressure_per_kelvin;
-use crate::quantity::{AbsolutePressure, Temperature, Units};
+use crate::quantity::{AbsolutePressure, Temperature};
 use crate::survey::Volume;
 
 /// The weather foreseen.
@@ -201,7 +201,6 @@ pub fn reach(
         f.k,
         Some((volume.low, volume.high)),
         refrigerant,
-        Units::default(),
     )
     .map(|p| (p.low_g_per_year, p.high_g_per_year));
     Some(Reach {

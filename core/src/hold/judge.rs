@@ -2,16 +2,22 @@
 
 use super::again::as_warm_again;
 use super::amount::{Traces, traces};
+use super::draw::{draw, draw_raw};
+use super::finding::{
+    ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, TracePoint,
+    Unread,
+};
 use super::gather::{HeldGas, gather};
 use super::model::{Fit, Known, Priors, bound, fit};
-use super::proves::proof;
+use super::proves::{Proof, proof};
 use super::settle::{Settling, believed, settle};
 use super::untempered::{Untempered, believable, look};
-use super::verdict::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint, blank};
-use super::words;
 use crate::matter::nitrogen::pressure_per_kelvin;
-use crate::quantity::{AbsolutePressure, Temperature, Units};
-use crate::reading::{EventKind, Gas, HoldLimit, Recording};
+use crate::matter::refrigerant::find;
+use crate::quantity::{AbsolutePressure, Temperature};
+use crate::reading::{EventKind, Gas, HoldLimit, Recording, Series};
+use crate::reason::Reason;
+use crate::survey::Behind;
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
 const DEFAULT_SHARE: f64 = 0.003;
@@ -24,115 +30,119 @@ const LEAST: f64 = 3e4;
 /// Nothing holds before so long after the shut supply, s, with a hair for a reading just before; nor before half the
 /// planned time (CP).
 const SOONEST: f64 = 595.0;
+/// What the sun on a gauge may be worth, share of its range: fifteen times its usual warming (CP).
+const GAUGE_IN_SUN: f64 = 2e-4 * 15.0;
+/// Within so long of the shut supply, s, a fall may be the heat of filling (CP).
+const FRESH: f64 = 300.0;
 
-/// Judges a hold; sentences in `units`. Anything that cannot be judged is an outcome with its reason.
+/// Judges a hold. Anything that cannot be judged is an outcome with its reason.
 #[must_use]
-pub fn judge_hold(recording: &Recording, units: Units) -> HoldVerdict {
+pub fn judge_hold(recording: &Recording) -> HoldFinding {
+    let blank = HoldFinding::blank(recording);
     let Some(gas) = gather(recording).filter(|g| !g.pressure.is_empty()) else {
-        let said = if recording
+        let is_read = recording
             .readings
             .iter()
-            .any(|r| recording.channels[r.channel].is_system_pressure())
-        {
-            words::not_together()
+            .any(|r| recording.channels[r.channel].is_system_pressure());
+        return blank.because(Reason::TooFewReadings).is(if is_read {
+            HoldCase::NotTogether
         } else {
-            words::nothing_read()
-        };
-        return blank(recording, HoldOutcome::Undecided, "too_few_readings").said(said);
+            HoldCase::NothingRead
+        });
     };
-    let duration = span_of(&gas.pressure);
-    let mut v = HoldVerdict {
-        limit_is_default: recording.settings.hold_limit.is_none(),
-        ..blank(recording, HoldOutcome::Undecided, "")
-    };
+    let mut v = blank;
     v.limit = recording.settings.hold_limit.unwrap_or(HoldLimit {
         drop_pa: DEFAULT_SHARE * gas.pressure.v[0],
-        over_s: recording.settings.planned_s.unwrap_or(duration).max(60.0),
+        over_s: recording
+            .settings
+            .planned_s
+            .unwrap_or(span_of(&gas.pressure))
+            .max(60.0),
     });
-    if gas.probes.is_empty()
-        || recording.settings.gas == Gas::NitrogenWithRefrigerant
-        || gas.pressure.len() < 3
-    {
-        v.trace = draw_raw(&gas);
+    match no_test(v, recording, &gas) {
+        Ok(mut decided) => {
+            decided.trace = draw_raw(&gas);
+            decided
+        }
+        Err(v) => {
+            let decided = decide(v, recording, &gas);
+            unread_rest(decided, recording, &gas)
+        }
     }
-    if recording.settings.gas == Gas::NitrogenWithRefrigerant {
-        v.outcome = HoldOutcome::NotApplicable;
-        return v
-            .because("refrigerant_inside")
-            .said(words::refrigerant_inside());
+}
+
+/// What needs no fit: no test of tightness, everything lost, no thermometer, too little read. `Err`: none of these, the
+/// trace has to be fitted.
+fn no_test(
+    v: HoldFinding,
+    recording: &Recording,
+    gas: &HeldGas,
+) -> Result<HoldFinding, HoldFinding> {
+    let settings = &recording.settings;
+    if settings.gas == Gas::NitrogenWithRefrigerant {
+        return Ok(v
+            .no_test()
+            .because(Reason::RefrigerantInside)
+            .is(HoldCase::RefrigerantInside));
     }
-    if let Some((tracer, half)) = heavy_tracer(recording, &gas) {
-        v.outcome = HoldOutcome::NotApplicable;
-        v.trace = draw_raw(&gas);
-        return v
-            .because("tracer_too_heavy")
-            .said(words::tracer_too_heavy(tracer, half, units));
+    if let Some((tracer, half)) = heavy_tracer(recording, gas) {
+        return Ok(v
+            .no_test()
+            .because(Reason::TracerTooHeavy)
+            .is(HoldCase::TracerTooHeavy { tracer, half }));
     }
-    if recording.settings.awaits_isolation
-        && recording.last_event(EventKind::SupplyIsolated).is_none()
-    {
-        v.trace = draw_raw(&gas);
-        return v
-            .because("supply_not_isolated")
-            .said(words::supply_not_isolated());
+    if settings.awaits_isolation && recording.last_event(EventKind::SupplyIsolated).is_none() {
+        return Ok(v
+            .because(Reason::SupplyNotIsolated)
+            .is(HoldCase::SupplyNotIsolated));
     }
     let floor = recording.atmosphere().0.pa() + LEAST;
     if gas.whole.v[0] < floor {
-        v.outcome = HoldOutcome::NotApplicable;
-        return v
-            .because("no_test_pressure")
-            .said(words::no_test_pressure(LEAST, units));
+        return Ok(v
+            .no_test()
+            .because(Reason::NoTestPressure)
+            .is(HoldCase::NoTestPressure { least: LEAST }));
     }
     if let Some(i) = gas.whole.v.iter().position(|p| *p < floor) {
-        v.trace = draw_raw(&gas);
-        return lost_everything(v, recording, &gas, gas.whole.t[i] - gas.whole.t[0], units);
+        let took = gas.whole.t[i] - gas.whole.t[0];
+        return Ok(lost_everything(v, recording, gas, took));
     }
-    if gas.pressure.len() < 2 || duration <= 0.0 {
-        return v.because("too_few_readings").said(words::one_reading());
+    if gas.pressure.len() < 2 || span_of(&gas.pressure) <= 0.0 {
+        return Ok(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
     }
     if gas.probes.is_empty() {
-        return without_temperature(v, &gas, duration, units);
+        return Ok(without_temperature(v, gas));
     }
     if gas.pressure.len() < 3 {
-        return v.because("too_few_readings").said(words::one_reading());
+        return Ok(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
     }
-    let decided = decide(v, recording, &gas, units);
-    unread_rest(decided, recording, &gas, units)
+    Err(v)
 }
 
-fn span_of(s: &crate::reading::Series) -> f64 {
+fn span_of(s: &Series) -> f64 {
     s.t.last().zip(s.t.first()).map_or(0.0, |(b, a)| b - a)
 }
 
 /// From a test pressure to nothing: no cooling does that, so it needs no thermometer and no fit.
 fn lost_everything(
-    mut v: HoldVerdict,
+    mut v: HoldFinding,
     recording: &Recording,
     gas: &HeldGas,
     took: f64,
-    units: Units,
-) -> HoldVerdict {
+) -> HoldFinding {
     if recording.beyond_range().is_some() {
-        v.reasons.push("beyond_range");
+        v.reasons.push(Reason::BeyondRange);
     }
-    v.outcome = HoldOutcome::Falls;
-    v.loss_detected = true;
     v.settled_at_s = Some(gas.whole.t[0]);
-    v.because("lost_everything").said(words::lost_everything(
-        gas.whole.v[0] - recording.atmosphere().0.pa(),
-        took,
-        units,
-    ))
+    let from = gas.whole.v[0] - recording.atmosphere().0.pa();
+    v.falls()
+        .because(Reason::LostEverything)
+        .is(HoldCase::LostEverything { from, took })
 }
 
 /// Where a probe or a second gauge stopped, the rest of the pressure was judged by nobody: it may still show a fall that
 /// needs no thermometer, and it may take a pass away.
-fn unread_rest(
-    mut v: HoldVerdict,
-    recording: &Recording,
-    gas: &HeldGas,
-    units: Units,
-) -> HoldVerdict {
+fn unread_rest(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFinding {
     let rest = gas
         .whole
         .between(*gas.pressure.t.last().unwrap_or(&0.0), f64::INFINITY);
@@ -145,11 +155,10 @@ fn unread_rest(
     if let Some(u) =
         look(&gas.whole, gas.digit).filter(|u| beyond_cooling(u, v.limit.rate() * u.duration))
     {
-        v.outcome = HoldOutcome::Falls;
-        v.loss_detected = true;
         return v
-            .because("beyond_any_cooling")
-            .said(words::falls_untempered(&u, units));
+            .falls()
+            .because(Reason::BeyondAnyCooling)
+            .is(HoldCase::FallsUntempered(u));
     }
     let fell = rest
         .v
@@ -158,13 +167,11 @@ fn unread_rest(
         .map_or(0.0, |(a, b)| a - b);
     if v.outcome == HoldOutcome::Holds && fell > v.limit.rate() * span_of(&rest) + gas.digit {
         v.outcome = HoldOutcome::Undecided;
-        let said = words::fell_unread(
-            &recording.channels[channel].name,
+        return v.because(Reason::FellUnread).is(HoldCase::FellUnread {
+            channel: recording.channels[channel].name.clone(),
             fell,
-            span_of(&rest),
-            units,
-        );
-        return v.because("fell_unread").said(said);
+            over: span_of(&rest),
+        });
     }
     v
 }
@@ -204,33 +211,31 @@ fn heavy_tracer(recording: &Recording, gas: &HeldGas) -> Option<(f64, f64)> {
     (tracer > half).then_some((tracer, half))
 }
 
-fn without_temperature(
-    mut v: HoldVerdict,
-    gas: &HeldGas,
-    duration: f64,
-    units: Units,
-) -> HoldVerdict {
+fn without_temperature(mut v: HoldFinding, gas: &HeldGas) -> HoldFinding {
     let Some(u) = look(&gas.pressure, gas.digit) else {
-        return v.because("too_few_readings").said(words::one_reading());
+        return v.because(Reason::TooFewReadings).is(HoldCase::OneReading);
     };
     let allowed = v.limit.rate() * u.duration;
-    v.reasons.push("no_temperature");
+    v.reasons.push(Reason::NoTemperature);
     // Pressure changes that the largest believable cooling cannot explain need no thermometer.
     if beyond_cooling(&u, allowed) {
-        v.outcome = HoldOutcome::Falls;
-        v.loss_detected = true;
         v.settled_at_s = Some(gas.pressure.t[0]);
         return v
-            .because("beyond_any_cooling")
-            .said(words::falls_untempered(&u, units));
+            .falls()
+            .because(Reason::BeyondAnyCooling)
+            .is(HoldCase::FallsUntempered(u));
     }
-    let fresh_fill = gas.pressure.t[0] - gas.start < 300.0 && duration < 300.0;
+    let fresh_fill = gas.pressure.t[0] - gas.start < FRESH && span_of(&gas.pressure) < FRESH;
     if fresh_fill && u.fall > u.blur {
         return v
-            .because("still_settling")
-            .said(words::settling_untempered(&u, units));
+            .because(Reason::StillSettling)
+            .is(HoldCase::SettlingUntempered(u));
     }
-    v.said(words::untempered(&u, allowed, gas.digit, units))
+    v.is(HoldCase::Untempered {
+        seen: u,
+        allowed,
+        digit: gas.digit,
+    })
 }
 
 /// What is believed of a hold before its trace is looked at.
@@ -287,109 +292,154 @@ fn unread_temperature(gas: &HeldGas) -> f64 {
     per_kelvin * gas.unread_k.0.hypot(gas.unread_k.1) / span_of(&gas.pressure).max(1.0)
 }
 
-fn decide(mut v: HoldVerdict, recording: &Recording, gas: &HeldGas, units: Units) -> HoldVerdict {
+/// What a fit found, with all that the decision looks at.
+struct Fitted<'a> {
+    recording: &'a Recording,
+    gas: &'a HeldGas,
+    priors: Priors,
+    traces: Traces,
+    fit: Fit,
+    settling: Settling,
+    /// The clock was started by hand then.
+    by_hand: Option<f64>,
+    /// When it would have settled without that.
+    settled_by_itself: Option<f64>,
+    /// Settled start, else the first reading.
+    from: f64,
+    last: f64,
+}
+
+fn fitted<'a>(v: &HoldFinding, recording: &'a Recording, gas: &'a HeldGas) -> Option<Fitted<'a>> {
     let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
     let planned = recording.settings.planned_s.unwrap_or(v.limit.over_s);
     let threshold = (0.5 * gas.digit).max(0.1 * v.limit.rate() * planned);
-    let mut p = priors(gas, v.limit);
+    let mut priors = priors(gas, v.limit);
     let by_hand = recording
         .settings
         .settled_override_s
         .map(|t| t.clamp(first, last));
     if let Some(t) = by_hand {
         // The technician's word: at that moment no more was left than would be small enough.
-        p.transient
+        priors
+            .transient
             .iter_mut()
             .for_each(|(tau, _, sd)| *sd = sd.min(threshold * ((t - first) / *tau).exp()));
     }
-    let Some((tr, fit)) = traces(gas).and_then(|tr| fit(&tr, &p).map(|f| (tr, f))) else {
-        return v.because("fit_failed").said(words::fit_failed());
-    };
-    let settling = settle(&fit, &tr.t, threshold, planned);
+    let traces = traces(gas)?;
+    let fit = fit(&traces, &priors)?;
+    let settling = settle(&fit, &traces.t, threshold, planned);
     let settled = by_hand.or(settling.at.filter(|t| last - t >= 60.0));
-    let from = settled.unwrap_or(first);
-    v.settled_at_s = settled;
-    v.trace = draw(&tr, gas, from, fit.gain.1);
-    let loss = summarise(&fit, driven_share(gas, recording, from));
-    if settled.is_none() {
-        v.ready_in = settling.ready_in;
+    Some(Fitted {
+        recording,
+        gas,
+        priors,
+        traces,
+        fit,
+        by_hand,
+        settled_by_itself: settling.at,
+        from: settled.unwrap_or(first),
+        settling: Settling {
+            at: settled,
+            ..settling
+        },
+        last,
+    })
+}
+
+fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFinding {
+    let Some(f) = fitted(&v, recording, gas) else {
+        v.trace = draw_raw(gas);
+        return v.because(Reason::FitFailed).is(HoldCase::FitFailed);
+    };
+    v.settled_at_s = f.settling.at;
+    v.trace = draw(&f.traces, gas, f.from, f.fit.gain.1);
+    let loss = summarise(&f.fit, driven_share(gas, recording, f.from));
+    if f.settling.at.is_none() {
+        v.ready_in = f.settling.ready_in;
         // A leak too large for any settling shows through it.
-        if last - first < 300.0 || loss.surely <= v.limit.rate() {
-            return v
-                .because("still_settling")
-                .said(words::settling(&settling, recording, gas, units));
+        if f.last - gas.pressure.t[0] < FRESH || loss.surely <= v.limit.rate() {
+            return v.because(Reason::StillSettling).is(settling(&f));
         }
     }
-    let before = v
-        .trace
-        .iter()
-        .filter(|p| p.at_s < from)
-        .filter_map(|p| p.corrected)
-        .fold(0f64, |m, x| m.max(x.abs()));
+    let before = moved_before(&v, f.from);
     if before > UNSETTLING * gas.pressure.v[0] {
         return v
-            .because("settling_not_explained")
-            .said(words::settling_not_explained(before, units));
+            .because(Reason::SettlingNotExplained)
+            .is(HoldCase::SettlingNotExplained { change: before });
     }
-    if gas.pressure.count(from, last) < 3 {
-        return v.because("too_few_readings").said(words::one_reading());
+    if gas.pressure.count(f.from, f.last) < 3 {
+        return v.because(Reason::TooFewReadings).is(HoldCase::OneReading);
     }
-    v.ideal_loss = Some(loss.value + slope_difference(&tr, from));
+    v.ideal_loss = Some(loss.value + slope_difference(&f.traces, f.from));
     v.loss = Some(loss);
     v.loss_detected = loss.low > 0.0;
-    v.correction = correction(&fit, &p);
-    let limit = v.limit.rate();
-    let half = 0.5 * (loss.high - loss.low);
-    let beyond_range = recording.beyond_range();
-    let held = gas.pressure.at(from).unwrap_or(0.0) - recording.atmosphere().0.pa();
-    let is_low = recording.settings.test_pa.is_some_and(|t| held < BELOW * t);
-    if let Some(channel) = beyond_range {
-        v.reasons.push("beyond_range");
-        let words = words::beyond_range(&recording.channels[channel].name);
-        return v.said(words);
-    } else if loss.surely > limit {
+    v.correction = correction(&f.fit, &f.priors);
+    match weigh(v, loss, &f) {
+        Ok(v) => finish(v, &f),
+        Err(v) => v,
+    }
+}
+
+/// The outcome by the loss. `Err`: there is no verdict, and it is said why.
+fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> Result<HoldFinding, HoldFinding> {
+    let (recording, gas) = (f.recording, f.gas);
+    let (limit, half) = (v.limit.rate(), 0.5 * (loss.high - loss.low));
+    let held = gas.pressure.at(f.from).unwrap_or(0.0) - recording.atmosphere().0.pa();
+    let planned = recording.settings.test_pa.filter(|t| held < BELOW * t);
+    if let Some(channel) = recording.beyond_range() {
+        let gauge = recording.channels[channel].name.clone();
+        return Err(v
+            .because(Reason::BeyondRange)
+            .is(HoldCase::BeyondRange { gauge }));
+    }
+    if loss.surely > limit {
         v.outcome = HoldOutcome::Falls;
-    } else if is_low {
-        v.outcome = HoldOutcome::NotApplicable;
-        let words =
-            words::below_test_pressure(held, recording.settings.test_pa.unwrap_or(0.0), units);
-        return v.because("below_test_pressure").said(words);
-    } else if loss.at_most < 0.0 && -loss.value * (last - from) > gas.digit {
-        v.reasons.push("gained");
-    } else if loss.high <= limit && half <= limit && too_soon(recording, gas, last) {
-        v.reasons.push("too_soon");
+    } else if let Some(planned) = planned {
+        return Err(v
+            .no_test()
+            .because(Reason::BelowTestPressure)
+            .is(HoldCase::BelowTestPressure { held, planned }));
+    } else if loss.at_most < 0.0 && -loss.value * (f.last - f.from) > gas.digit {
+        v.reasons.push(Reason::Gained);
+    } else if loss.high <= limit && half <= limit && too_soon(recording, gas, f.last) {
+        v.reasons.push(Reason::TooSoon);
     } else if loss.high <= limit && half <= limit {
         v.outcome = HoldOutcome::Holds;
         v.reasons.push(if v.loss_detected {
-            "loss_within_limit"
+            Reason::LossWithinLimit
         } else {
-            "within_limit"
+            Reason::WithinLimit
         });
     } else {
         v.reasons.push(if v.loss_detected {
-            "loss_not_bounded"
+            Reason::LossNotBounded
         } else {
-            "too_wide"
+            Reason::TooWide
         });
     }
-    if by_hand.is_some() && settling.at.is_none_or(|t| t > from + 1.0) {
-        v.reasons.push("settling_overridden");
-    }
-    if !p.steps.is_empty() {
-        v.reasons.push("steps_taken_out");
-    }
-    if v.outcome == HoldOutcome::Undecided && 1.96 * p.extra > limit && !gas.dithers {
-        v.reasons.push("too_short_for_digits");
-    }
-    if recording.calibration_overdue().is_some() {
-        v.reasons.push("calibration_overdue");
-    }
-    v.again_at_s = gas
-        .probes
+    Ok(v)
+}
+
+/// How far the corrected pressure strayed before the settled start, Pa.
+fn moved_before(v: &HoldFinding, from: f64) -> f64 {
+    v.trace
         .iter()
-        .max_by(|a, b| a.1.total_cmp(&b.1))
-        .and_then(|(t, _)| as_warm_again(t, from));
-    finish(v, recording, gas, &settling, from, units)
+        .filter(|p| p.at_s < from)
+        .filter_map(|p| p.corrected)
+        .fold(0f64, |m, x| m.max(x.abs()))
+}
+
+fn settling(f: &Fitted<'_>) -> HoldCase {
+    HoldCase::Settling {
+        to_come: f.settling.to_come,
+        threshold: f.settling.threshold,
+        ready_in: f.settling.ready_in,
+        per_kelvin: pressure_per_kelvin(
+            AbsolutePressure::from_pa(f.gas.pressure.v[0]),
+            Temperature::from_c(20.0),
+        ),
+        unread: unread(f.recording, f.gas),
+    }
 }
 
 /// A hold says nothing final in its first ten minutes, or before half of its planned time.
@@ -424,50 +474,168 @@ fn correction(fit: &Fit, p: &Priors) -> Option<Correction> {
     })
 }
 
-fn finish(
-    mut v: HoldVerdict,
-    recording: &Recording,
-    gas: &HeldGas,
-    settling: &Settling,
-    from: f64,
-    units: Units,
-) -> HoldVerdict {
+/// What else the finding says once there is a loss: reservations, what it proves, and the figures of its words.
+fn finish(mut v: HoldFinding, f: &Fitted<'_>) -> HoldFinding {
+    let (recording, gas) = (f.recording, f.gas);
+    if f.by_hand.is_some() && f.settled_by_itself.is_none_or(|t| t > f.from + 1.0) {
+        v.reasons.push(Reason::SettlingOverridden);
+    }
+    if !f.priors.steps.is_empty() {
+        v.reasons.push(Reason::StepsTakenOut);
+    }
+    let is_coarse = 1.96 * f.priors.extra > v.limit.rate() && !gas.dithers;
+    if v.outcome == HoldOutcome::Undecided && is_coarse {
+        v.reasons.push(Reason::TooShortForDigits);
+    }
+    if recording.calibration_overdue().is_some() {
+        v.reasons.push(Reason::CalibrationOverdue);
+    }
+    v.again_at_s = gas
+        .probes
+        .iter()
+        .max_by(|a, b| a.1.total_cmp(&b.1))
+        .and_then(|(t, _)| as_warm_again(t, f.from));
     if v.outcome == HoldOutcome::Falls {
-        v.reasons.push("beyond_limit");
+        v.reasons.push(Reason::BeyondLimit);
     }
     // More gas than before proves nothing of a leak, and hides one of any size.
-    if let Some(loss) = v.loss.filter(|_| !v.reasons.contains(&"gained")) {
-        let t0 = gas
-            .probes
-            .iter()
-            .map(|(s, w)| w * s.at(from).unwrap_or(293.15))
-            .sum();
-        let as_refrigerant = |rate: f64| {
-            let s = &recording.settings;
-            proof(
-                rate,
-                gas.pressure.at(from).unwrap_or(0.0),
-                recording.atmosphere().0.pa(),
-                t0,
-                s.volume_l.map(|v| (v, v)).or(s.volume_band_l),
-                s.refrigerant.as_deref(),
-                units,
-            )
-        };
+    if let Some(loss) = v.loss.filter(|_| !v.reasons.contains(&Reason::Gained)) {
         let half = 0.5 * (loss.high - loss.low);
         // A proven loss hides nothing below itself but its own uncertainty.
-        v.proves = as_refrigerant(if v.loss_detected {
-            half
-        } else {
-            loss.high.max(half)
-        });
+        v.proves = as_refrigerant(
+            f,
+            if v.loss_detected {
+                half
+            } else {
+                loss.high.max(half)
+            },
+        );
         v.leaks = v
             .loss_detected
-            .then(|| as_refrigerant(loss.value))
+            .then(|| as_refrigerant(f, loss.value))
             .flatten();
     }
-    let said = words::judged(&v, recording, gas, settling, from, units);
-    v.said(said)
+    let case = HoldCase::Judged(judged(&v, f));
+    v.is(case)
+}
+
+/// A loss of nitrogen, Pa/s, as a leak of the circuit's refrigerant.
+fn as_refrigerant(f: &Fitted<'_>, rate: f64) -> Option<Proof> {
+    let s = &f.recording.settings;
+    let kelvin = f
+        .gas
+        .probes
+        .iter()
+        .map(|(t, w)| w * t.at(f.from).unwrap_or(293.15))
+        .sum();
+    proof(
+        rate,
+        f.gas.pressure.at(f.from).unwrap_or(0.0),
+        f.recording.atmosphere().0.pa(),
+        kelvin,
+        s.volume_l.map(|v| (v, v)).or(s.volume_band_l),
+        s.refrigerant.as_deref(),
+    )
+}
+
+/// The figures that its words need.
+fn judged(v: &HoldFinding, f: &Fitted<'_>) -> Judged {
+    let (recording, gas) = (f.recording, f.gas);
+    let kelvin = temperature(gas, f.from).zip(temperature(gas, f.last));
+    Judged {
+        duration: f.last - f.from,
+        since_shut: f.last - gas.start,
+        planned_s: recording.settings.planned_s,
+        kelvin,
+        probes: gas.probes.len(),
+        moved: moved(v, f.from),
+        unread: unread(recording, gas),
+        apart: evened_out(gas),
+        digit: gas.digit,
+        charge: charge_behind(v, f, kelvin),
+        sun_pa: gas.sun.map(|_| GAUGE_IN_SUN * gas.range),
+        steps: gas.steps.len(),
+        overdue: recording
+            .calibration_overdue()
+            .map(|i| recording.channels[i].name.clone()),
+        settling_left: f.settling.to_come,
+        weather_unknown: gas.weather_unknown && !recording.atmosphere().1,
+    }
+}
+
+/// From the same block means as the trace, so that a hand check of the sentence comes out.
+fn moved(v: &HoldFinding, from: f64) -> Option<Moved> {
+    let mut judged = v
+        .trace
+        .iter()
+        .filter(|p| p.corrected.is_some() && p.temperature.is_some() && p.at_s >= from - 1e-6);
+    let first = judged.next()?;
+    let end = judged.next_back().unwrap_or(first);
+    let worth = |p: &TracePoint| p.raw - p.corrected.unwrap_or(0.0);
+    Some(Moved {
+        gauge: end.raw - first.raw,
+        from_k: first.temperature?,
+        to_k: end.temperature?,
+        worth: worth(end) - worth(first),
+    })
+}
+
+/// How far two sides were apart at the start and the end, where that is evening out.
+fn evened_out(gas: &HeldGas) -> Option<(f64, f64)> {
+    let apart = gas.apart.as_ref()?;
+    let ends = (apart.v.first()?.abs(), apart.v.last()?.abs());
+    (ends.0 > 3.0 * gas.digit && ends.1 < 0.6 * ends.0).then_some(ends)
+}
+
+fn charge_behind(
+    v: &HoldFinding,
+    f: &Fitted<'_>,
+    kelvin: Option<(f64, f64)>,
+) -> Option<ChargeBehind> {
+    let s = &f.recording.settings;
+    let may_move = v.loss_detected || v.reasons.contains(&Reason::Gained);
+    let r = s
+        .refrigerant
+        .as_deref()
+        .filter(|_| may_move && s.behind == Some(Behind::FactoryCharge))
+        .and_then(find)?;
+    let standing = r.standing(kelvin.map_or(294.0, |k| k.1));
+    Some(ChargeBehind {
+        pa: standing - f.recording.atmosphere().0.pa(),
+        is_higher: standing > f.gas.pressure.v.last().copied().unwrap_or(0.0),
+    })
+}
+
+/// What was not read, or not long enough to be used.
+fn unread(recording: &Recording, gas: &HeldGas) -> Unread {
+    let name = |i: usize| recording.channels[i].name.clone();
+    let start = gas.whole.t[0];
+    let cut = gas.cut_by.filter(|_| gas.pressure.len() < gas.whole.len());
+    Unread {
+        cut: cut.map(|i| {
+            let end = gas.pressure.t[gas.pressure.len() - 1];
+            (name(i), gas.pressure.t[0] - start, end - start)
+        }),
+        unused: gas
+            .unused
+            .iter()
+            .filter(|&&i| Some(i) != gas.cut_by)
+            .map(|&i| name(i))
+            .collect(),
+        strayed_k: gas.unread_k.0.hypot(gas.unread_k.1),
+    }
+}
+
+/// Mean temperature of the probes, K.
+fn temperature(gas: &HeldGas, at: f64) -> Option<f64> {
+    let t: f64 = gas
+        .probes
+        .iter()
+        .map(|(s, w)| w * s.at(at).unwrap_or(f64::NAN))
+        .sum();
+    t.is_finite()
+        .then_some(t)
+        .filter(|_| !gas.probes.is_empty())
 }
 
 fn summarise(fit: &Fit, share: f64) -> Loss {
@@ -497,77 +665,4 @@ fn slope_difference(tr: &Traces, from: f64) -> f64 {
         (xy + (t - mean_t) * (d - mean_d), xx + (t - mean_t).powi(2))
     });
     if xx > 0.0 { xy / xx } else { 0.0 }
-}
-
-/// The trace before there is a model of it.
-fn draw_raw(gas: &HeldGas) -> Vec<TracePoint> {
-    if let Some(tr) = traces(gas) {
-        return draw(&tr, gas, tr.t[0], 0.0);
-    }
-    let zero = gas.whole.v.first().copied().unwrap_or(0.0);
-    bare(&gas.whole, zero)
-}
-
-/// Pressure alone, as changes from `zero`.
-fn bare(p: &crate::reading::Series, zero: f64) -> Vec<TracePoint> {
-    let (p, _) = p.thinned(240);
-    p.t.iter()
-        .zip(&p.v)
-        .map(|(&at_s, &v)| TracePoint {
-            at_s,
-            raw: v - zero,
-            corrected: None,
-            ribbon: None,
-            temperature: None,
-        })
-        .collect()
-}
-
-/// The whole trace as changes since `from`.
-fn draw(tr: &Traces, gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<TracePoint> {
-    let corrected = tr.corrected();
-    let at = |v: &[f64]| {
-        crate::reading::Series {
-            t: tr.t.clone(),
-            v: v.to_vec(),
-        }
-        .at(from)
-        .unwrap_or(0.0)
-    };
-    let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
-    let zero = tr.p0 + zero_raw;
-    let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    let (mut before, after) = (
-        bare(&gas.whole.between(f64::NEG_INFINITY, first - 1e-6), zero),
-        bare(&gas.whole.between(last + 1e-6, f64::INFINITY), zero),
-    );
-    before.extend(judged_points(
-        tr,
-        gas,
-        gain_sd,
-        (zero_raw, zero_corrected, zero_thermal),
-    ));
-    before.extend(after);
-    before
-}
-
-fn judged_points(
-    tr: &Traces,
-    gas: &HeldGas,
-    gain_sd: f64,
-    (zero_raw, zero_corrected, zero_thermal): (f64, f64, f64),
-) -> Vec<TracePoint> {
-    let corrected = tr.corrected();
-    tr.t.iter()
-        .enumerate()
-        .map(|(i, &t)| TracePoint {
-            at_s: t,
-            raw: tr.raw[i] - zero_raw,
-            corrected: Some(corrected[i] - zero_corrected),
-            ribbon: Some(
-                1.96 * ((gain_sd * (tr.thermal[i] - zero_thermal)).hypot(gas.digit / 12f64.sqrt())),
-            ),
-            temperature: Some(tr.temperature[i]),
-        })
-        .collect()
 }

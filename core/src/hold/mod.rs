@@ -1,11 +1,13 @@
 //! A nitrogen hold: settle → amount of gas → loss with its interval → what it proves; and leak-by.
 //!
-//! In: a [`Recording`](crate::reading::Recording). Out: a [`HoldVerdict`] or [`LeakByVerdict`]. docs/method.md
+//! In: a [`Recording`](crate::reading::Recording). Out: a [`HoldFinding`] or [`LeakByFinding`]. docs/method.md
 //! tells the whole story; each file here is one chapter of it.
 
 mod again;
 mod amount;
+mod draw;
 mod enough;
+mod finding;
 mod gather;
 mod judge;
 mod leak_by;
@@ -13,15 +15,22 @@ mod model;
 mod proves;
 mod settle;
 mod untempered;
-mod verdict;
 mod words;
 
 pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
+pub use finding::{
+    ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, TracePoint,
+    Unread,
+};
 pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};
-pub use leak_by::{LeakByOutcome, LeakByVerdict, Share, judge_leak_by};
+pub use leak_by::{
+    Balance, BesideCharge, Blocked, Half, LeakByCase, LeakByFinding, LeakByOutcome, OverCeiling,
+    Share, judge_leak_by, say_leak_by,
+};
 pub use model::Known;
-pub use proves::{Proof, proof};
-pub use verdict::{Correction, HoldOutcome, HoldVerdict, Loss, TracePoint};
+pub use proves::{Proof, assumptions, proof};
+pub use untempered::Untempered;
+pub use words::say_hold;

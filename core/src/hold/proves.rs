@@ -7,16 +7,21 @@
 use crate::matter::nitrogen::{R, VISCOSITY};
 use crate::matter::refrigerant::{Refrigerant, find};
 use crate::quantity::{Units, significant};
+use serde::{Deserialize, Serialize};
 
 /// A leak in grams a year.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Proof {
     /// On the low side at work, smallest volume.
     pub low_g_per_year: f64,
     /// On the high side at work, largest volume.
     pub high_g_per_year: f64,
-    /// What was assumed, in words.
-    pub assumptions: String,
+    /// Refrigerant it was worked out for.
+    pub refrigerant: String,
+    /// That refrigerant was assumed: the circuit's is not known here.
+    pub is_assumed: bool,
+    /// Smallest and largest volume, L; `None`: assumed.
+    pub litres: Option<(f64, f64)>,
 }
 
 /// Volume assumed when nobody stated one, L. Common practice, no source.
@@ -39,7 +44,6 @@ pub fn proof(
     t: f64,
     volume_l: Option<(f64, f64)>,
     refrigerant: Option<&str>,
-    u: Units,
 ) -> Option<Proof> {
     if !(loss.is_finite() && loss > 0.0 && p_n > 1.05 * p_a) {
         return None;
@@ -50,19 +54,30 @@ pub fn proof(
     Some(Proof {
         low_g_per_year: grams(loss, small, p_n, p_a, t, r, r.low_side),
         high_g_per_year: grams(loss, large, p_n, p_a, t, r, r.high_side),
-        assumptions: format!(
-            "{}{}, vapour, laminar, from the low side at {} to the high side at {}; volume {}.",
-            r.name,
-            if known.is_some() { "" } else { " (assumed)" },
-            u.temperature(278.15),
-            u.temperature(318.15),
-            match volume_l {
-                None => format!("{}–{} L (assumed)", VOLUMES.0, VOLUMES.1),
-                Some((a, b)) if b - a < 0.005 * b => format!("{} L", significant(b, 2)),
-                Some((a, b)) => format!("{}–{} L", significant(a, 2), significant(b, 2)),
-            },
-        ),
+        refrigerant: r.name.into(),
+        is_assumed: known.is_none(),
+        litres: volume_l,
     })
+}
+
+/// Saturation temperatures of the two sides at work, K: what the low and high pressures of a refrigerant are taken at.
+const AT_WORK: (f64, f64) = (278.15, 318.15);
+
+/// What was assumed, in words.
+#[must_use]
+pub fn assumptions(p: &Proof, u: Units) -> String {
+    format!(
+        "{}{}, vapour, laminar, from the low side at {} to the high side at {}; volume {}.",
+        p.refrigerant,
+        if p.is_assumed { " (assumed)" } else { "" },
+        u.temperature(AT_WORK.0),
+        u.temperature(AT_WORK.1),
+        match p.litres {
+            None => format!("{}–{} L (assumed)", VOLUMES.0, VOLUMES.1),
+            Some((a, b)) if b - a < 0.005 * b => format!("{} L", significant(b, 2)),
+            Some((a, b)) => format!("{}–{} L", significant(a, 2), significant(b, 2)),
+        },
+    )
 }
 
 #[cfg(test)]
@@ -81,7 +96,6 @@ mod tests {
             294.3,
             Some((5.0, 5.0)),
             Some("R-410A"),
-            Units::default(),
         )
         .unwrap();
         assert!((p.low_g_per_year / 1.86e3 - 1.0).abs() < 0.02, "{p:?}");
@@ -90,17 +104,8 @@ mod tests {
 
     #[test]
     fn no_loss_or_no_pressure_proves_nothing() {
-        assert_eq!(
-            proof(0.0, 2e6, 1e5, 290.0, None, None, Units::default()),
-            None
-        );
-        assert_eq!(
-            proof(f64::NAN, 2e6, 1e5, 290.0, None, None, Units::default()),
-            None
-        );
-        assert_eq!(
-            proof(1.0, 1e5, 1e5, 290.0, None, None, Units::default()),
-            None
-        );
+        assert_eq!(proof(0.0, 2e6, 1e5, 290.0, None, None), None);
+        assert_eq!(proof(f64::NAN, 2e6, 1e5, 290.0, None, None), None);
+        assert_eq!(proof(1.0, 1e5, 1e5, 290.0, None, None), None);
     }
 }

@@ -3,9 +3,10 @@
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Series;
+use serde::{Deserialize, Serialize};
 
 /// Pressure changes of a hold without temperature, and their temperature equivalents.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct Untempered {
     /// First to last, Pa (positive: fell).
     pub fall: f64,

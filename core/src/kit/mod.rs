@@ -3,7 +3,7 @@
 //! In: bores, lengths, a pump's flow. Out: a [`Rig`](crate::flow::Rig) whose speed can be worked out, and its volume.
 
 use crate::flow::{CORE_IN, CORE_TOOL, Pump, Restriction, Rig, TEE, Tube};
-use crate::reading::named;
+use crate::named;
 
 named! {
     /// What kind of thing it is.

@@ -79,11 +79,6 @@ pub const EVACUATION_SCHOOLS: [EvacuationSchool; 7] = [
 
 /// Pressure a break goes to, Pa absolute (2 psig at sea level), and how long it stands, s.
 pub const BREAK: (f64, f64) = (115_000.0, 300.0);
-/// Gas ballast is open above this and shut below, micron.
-pub const BALLAST: f64 = 1_500.0;
-/// Ball valves are exercised once between these, micron: air is trapped in their balls.
-pub const EXERCISE: (f64, f64) = (700.0, 500.0);
-
 /// The pulls of a list of targets in Pa.
 #[must_use]
 pub fn pulls(targets: &[f64]) -> Vec<PullStage> {

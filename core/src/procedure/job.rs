@@ -1,6 +1,6 @@
 //! Job kinds decide which stages exist.
 
-use crate::reading::named;
+use crate::named;
 
 named! {
     /// What kind of job it is.

@@ -10,7 +10,7 @@ mod school;
 
 pub use budget::{Budget, Filled, fill, volume_from_bottle};
 pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, cautions, fire};
-pub use evacuation::{BALLAST, BREAK, EVACUATION_SCHOOLS, EXERCISE, EvacuationSchool, pulls};
+pub use evacuation::{BREAK, EVACUATION_SCHOOLS, EvacuationSchool, pulls};
 pub use job::{JobKind, Stage, Step};
 pub use plan::{
     Binds, GAUGE_MARGIN, Rating, Standing, StrengthTest, ceiling, ceiling_of, check_test_pressure,

@@ -4,8 +4,8 @@
 //! strength test, which moves the ceiling.
 
 use crate::matter::nitrogen;
+use crate::named;
 use crate::quantity::{AbsolutePressure, GaugePressure, Temperature, Units};
-use crate::reading::named;
 
 named! {
     /// What sets a ceiling.

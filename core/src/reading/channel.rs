@@ -2,27 +2,7 @@
 
 use crate::quantity::{Dimension, Unit};
 
-macro_rules! named {
-    ($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $code:literal),+ $(,)? }) => {
-        $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-        pub enum $name { $($(#[$vdoc])* $variant),+ }
-        impl $name {
-            /// Every value, in the order of the documentation.
-            pub const ALL: &'static [Self] = &[$(Self::$variant),+];
-            /// As written in files.
-            #[must_use]
-            pub fn code(self) -> &'static str { match self { $(Self::$variant => $code),+ } }
-            /// Looks a code up.
-            #[must_use]
-            pub fn from_code(code: &str) -> Option<Self> { Self::ALL.iter().copied().find(|v| v.code() == code.trim()) }
-            /// All codes, for messages.
-            #[must_use]
-            pub fn codes() -> String { Self::ALL.iter().map(|v| v.code()).collect::<Vec<_>>().join(", ") }
-        }
-    };
-}
-pub(crate) use named;
+use crate::named;
 
 named! {
     /// What a channel measures.

@@ -1,6 +1,6 @@
 //! Things done to the system that the traces cannot show by themselves.
 
-use super::channel::named;
+use crate::named;
 
 named! {
     /// What happened.

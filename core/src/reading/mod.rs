@@ -11,7 +11,6 @@ mod series;
 mod vacuum_settings;
 mod write;
 
-pub(crate) use channel::named;
 pub use channel::{CALIBRATION_DUE, Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;

@@ -1,9 +1,10 @@
 //! One test as recorded: what a data package holds and what the judges take in.
 
-use super::channel::named;
 use super::{Channel, Event, EventKind, Quantity, Series};
 use crate::matter::atmosphere;
+use crate::named;
 use crate::quantity::AbsolutePressure;
+use serde::{Deserialize, Serialize};
 
 named! {
     /// The kind of test.
@@ -32,7 +33,7 @@ named! {
 }
 
 /// What a hold may lose.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct HoldLimit {
     /// Allowed drop, Pa.
     pub drop_pa: f64,
@@ -49,7 +50,7 @@ impl HoldLimit {
 }
 
 /// What a decay may reach.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub struct DecayLimit {
     /// Highest level, Pa absolute.
     pub level_pa: f64,

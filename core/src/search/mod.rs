@@ -4,10 +4,10 @@
 //! An electronic hit stays unconfirmed until another method confirms it; a confirmed leak stays one until it is mended
 //! and held again; a place nobody has looked at stays in sight.
 
+use crate::named;
 use crate::order::Order;
 use crate::procedure::JobKind;
 use crate::quantity::Units;
-use crate::reading::named;
 
 named! {
     /// How a place was looked at.

@@ -1,9 +1,9 @@
 //! Sign-off: the gates of a job kind with their evidence, overrides with their reason, and the states they allow.
 
 use crate::hold::HoldOutcome;
+use crate::named;
 use crate::order::{Entry, Evidence, Order, What, is_as_high};
 use crate::procedure::{JobKind, Step};
-use crate::reading::named;
 use crate::vacuum::DecayOutcome;
 
 named! {

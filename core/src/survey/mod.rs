@@ -5,9 +5,9 @@
 //! old one, which is kept.
 
 use crate::matter::tube::Tube;
+use crate::named;
 use crate::procedure::JobKind;
 use crate::quantity::GaugePressure;
-use crate::reading::named;
 
 named! {
     /// Where a part stands.

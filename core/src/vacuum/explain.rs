@@ -4,44 +4,13 @@
 //! nothing dithers are an error that stays while the reading stands still.
 
 use super::hypothesis::{Hypothesis, Term, common, hypotheses};
+use super::known::Known;
 use super::prior::{Cause, prior};
 use super::shape::Shape;
 use crate::reading::Series;
 use crate::stat::{Gram, Mixture, whiten};
 use nalgebra::DMatrix;
 use statrs::function::erf::erfc;
-
-/// Where the gauge sits.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Place {
-    /// At the pump: it rises while the ends even out.
-    NearPump,
-    /// At the far end: it falls.
-    Far,
-}
-
-/// What is known beside the trace.
-#[derive(Debug, Clone, Copy)]
-pub struct Known {
-    /// Time under vacuum before isolation, s.
-    pub evacuated: Option<f64>,
-    /// Smallest step of the gauge, Pa.
-    pub digit: f64,
-    /// A rise over ten minutes (or the rule's time) that does not matter, Pa, and that time, s.
-    pub negligible: (f64, f64),
-    /// Saturation pressure at the coldest place, Pa, if its temperature is known.
-    pub saturation: Option<f64>,
-    /// Temperature, K (20 °C if unknown: it only scales a small drift).
-    pub kelvin: f64,
-    /// Change of temperature, K/h, if it was followed.
-    pub drift: Option<f64>,
-    /// The gauge's place, if known.
-    pub place: Option<Place>,
-    /// A leak of at least this matters, Pa/s.
-    pub matters: f64,
-    /// The limit, Pa.
-    pub limit: f64,
-}
 
 /// One explanation with its probability and its best curve.
 #[derive(Debug, Clone)]
@@ -463,7 +432,7 @@ fn summed(
     let above =
         |(mean, sd): (f64, f64), x: f64| 0.5 * erfc((x - mean) / (sd * std::f64::consts::SQRT_2));
     let mut list: Vec<Explanation> = Vec::new();
-    for cause in Cause::ALL {
+    for &cause in Cause::ALL {
         let own = || choices.iter().filter(|c| c.cause == cause);
         let Some(best) = own().max_by(|a, b| a.log_weight.total_cmp(&b.log_weight)) else {
             continue;

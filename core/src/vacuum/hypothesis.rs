@@ -5,7 +5,7 @@
 //! regression. Time constants are spans whose two ends are blended: on a bare grid a leak is invented to mend the
 //! misfit between two time constants.
 
-use super::explain::{Known, Place};
+use super::known::{GaugePlace, Known};
 use super::prior::{Cause, prior};
 use super::shape::Shape;
 use crate::quantity::MICRON;
@@ -69,8 +69,8 @@ pub fn common(known: &Known, level: f64) -> Vec<Vec<Term>> {
     // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
     let uneven = match known.place {
         None => (0.0, sd),
-        Some(Place::NearPump) => (-0.8 * sd, 0.6 * sd),
-        Some(Place::Far) => (0.8 * sd, 0.6 * sd),
+        Some(GaugePlace::NearPump) => (-0.8 * sd, 0.6 * sd),
+        Some(GaugePlace::Far) => (0.8 * sd, 0.6 * sd),
     };
     let (drift, doubt) = drift(known);
     let gas = level / (3600.0 * known.kelvin);

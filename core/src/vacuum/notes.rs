@@ -1,10 +1,8 @@
-//! What else a decay shows besides its shape: the other gauge, gaps, water by its level and mass, the rig's share.
+//! What else a decay shows besides its shape: the other gauge, gaps, the rig's share, a crossing that nobody saw.
 
-use super::explain::Explanations;
+use super::finding::{Noticed, TwoGauges};
 use super::gauges::{gaps, other_gauge};
-use super::prior::Cause;
-use crate::matter::water;
-use crate::quantity::{MICRON, Temperature, Units, significant, span};
+use crate::quantity::MICRON;
 use crate::reading::{Position, Recording, RigShare, Series};
 
 /// The trace without what the rig gives off, Pa: rate·V_rig/(V_sys + V_rig)·t taken off. Times in s since isolation.
@@ -70,105 +68,32 @@ pub fn jumps(s: &Series, digit: f64) -> bool {
     s.len() >= 8 && s.fast_noise() > digit.max(0.035 * s.v.iter().sum::<f64>() / s.len() as f64)
 }
 
-/// Sentences about the other gauge, gaps and the rig.
-pub fn notes(recording: &Recording, channel: usize, series: &Series, u: Units) -> Vec<String> {
-    let mut out = Vec::new();
-    if let Some((_, other)) = other_gauge(recording, channel)
-        && let (Some(a), Some(b), Some(&last)) = (series.v.last(), other.v.last(), series.t.last())
-    {
-        let is_far = recording.channels[channel].position == Some(Position::Far);
-        let which = if is_far {
-            "the far one counts"
-        } else {
-            "the higher one counts"
-        };
-        let differ = (a - b).abs() > 0.1 * a.max(*b) + 2.0 * MICRON;
-        let apart = if !differ {
-            "they agree".to_owned()
-        } else if last > 600.0 {
-            "they have not evened out in ten minutes: one of them reads wrong, or a valve between them is shut".into()
-        } else {
-            "they have not evened out yet".into()
-        };
-        out.push(format!(
-            "Two gauges, {} and {}: {which}, and {apart}.",
-            u.level(*a),
-            u.level(*b)
-        ));
-    }
-    for (from, to) in gaps(series) {
-        out.push(format!(
-            "No readings from {} to {}: the curve is carried across by its shape, not by readings.",
-            span(from),
-            span(to)
-        ));
-    }
-    if let Some(share) = &recording.settings.rig_share {
-        let rate = rig_rate(share, system_litres(recording));
-        out.push(format!(
-            "The hoses stayed in: {} tells that they add about {} a minute, which was taken off before the shapes were weighed.",
-            share.test,
-            u.level_change(60.0 * rate)
-        ));
-    }
-    out
-}
+/// Two gauges differ by more than this share and this much, Pa, where they have not evened out.
+const DIFFER: (f64, f64) = (0.1, 2.0 * MICRON);
 
-/// Water: a level in the saturation band of the coldest place, and the mass of vapour a levelling rise stands for.
-pub fn water(
-    recording: &Recording,
-    found: &Explanations,
-    cold: Option<f64>,
-    thermal: bool,
-    u: Units,
-) -> Vec<String> {
-    let mut out = Vec::new();
-    let Some(wet) = found.list.iter().find(|e| {
-        matches!(
-            e.cause,
-            Cause::Moisture | Cause::Water | Cause::LeakAndMoisture
-        ) && e.probability > 0.2
-    }) else {
-        return out;
-    };
-    let high = if thermal { 1.75 } else { 1.0 };
-    if let (Some(level), Some(k)) = (wet.level(), cold) {
-        let over = water::saturation(Temperature::from_k(k)).pa();
-        if (0.9 * over..1.1 * high * over).contains(&level) {
-            let what = if k < 273.15 { "ice" } else { "water" };
-            out.push(format!(
-                "It heads for {}, where {what} at {} stands ({} to {} on this gauge): look for it there.",
-                u.level(level),
-                u.temperature(k),
-                u.level(over),
-                u.level(high * over)
-            ));
-        } else if (0.25 * over..0.9 * over).contains(&level) {
-            out.push(format!(
-                "It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound moisture.",
-                u.level(level),
-                u.level(over),
-                u.temperature(k)
-            ));
-        }
+/// The other gauge, gaps, the rig, the volume.
+pub fn noticed(recording: &Recording, channel: usize, series: &Series) -> Noticed {
+    let other = other_gauge(recording, channel).and_then(|(_, s)| s.v.last().copied());
+    let gauges = other
+        .zip(series.v.last().copied())
+        .map(|(other, counts)| TwoGauges {
+            counts,
+            other,
+            is_far: recording.channels[channel].position == Some(Position::Far),
+            agree: (counts - other).abs() <= DIFFER.0 * counts.max(other) + DIFFER.1,
+        });
+    let litres = system_litres(recording);
+    let s = &recording.settings;
+    Noticed {
+        gauges,
+        gaps: gaps(series),
+        rig: s
+            .rig_share
+            .as_ref()
+            .map(|r| (r.test.clone(), rig_rate(r, litres))),
+        litres,
+        is_assumed: s.volume_l.is_none(),
     }
-    if let Some(rise) = wet.levelling() {
-        // p V = m R T with water's specific constant 461.5 J/(kg K).
-        let kg = rise.max(0.0) * system_litres(recording) * 1e-3 / (461.5 * cold.unwrap_or(293.15));
-        let (low, high_mg) = (kg * 1e6 / high, kg * 1e6);
-        let band = if thermal {
-            format!("{} to {}", significant(low, 2), significant(high_mg, 2))
-        } else {
-            significant(high_mg, 2)
-        };
-        let guessed = if recording.settings.volume_l.is_none() {
-            " in about the volume assumed"
-        } else {
-            ""
-        };
-        out.push(format!("Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."));
-    }
-    out
 }
 
 #[cfg(test)]

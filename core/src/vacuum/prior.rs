@@ -1,53 +1,32 @@
 //! What is thought of a rise before it is seen. All of it in one file, `prior.json`, so that it can be doubted in one
 //! place, and so that the simulator, the calibration and the separate optimum draw from the same.
 
+use crate::named;
 use serde::Deserialize;
 use std::collections::BTreeMap;
 use std::sync::OnceLock;
 
-/// A shape of rise. A leak is any straight inflow.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Cause {
-    /// No rise that matters.
-    Still,
-    /// Straight.
-    Leak,
-    /// Levelling: bound water.
-    Moisture,
-    /// Levelling at the saturation of the coldest place.
-    Water,
-    /// Bending, never level.
-    Outgassing,
-    /// Straight and levelling.
-    LeakAndMoisture,
-    /// Straight and bending.
-    LeakAndOutgassing,
+named! {
+    /// A shape of rise. A leak is any straight inflow.
+    Cause {
+        /// No rise that matters.
+        Still = "still",
+        /// Straight.
+        Leak = "leak",
+        /// Levelling: bound water.
+        Moisture = "moisture",
+        /// Levelling at the saturation of the coldest place.
+        Water = "water",
+        /// Bending, never level.
+        Outgassing = "outgassing",
+        /// Straight and levelling.
+        LeakAndMoisture = "leak_and_moisture",
+        /// Straight and bending.
+        LeakAndOutgassing = "leak_and_outgassing",
+    }
 }
 
 impl Cause {
-    /// Every cause.
-    pub const ALL: [Cause; 7] = [
-        Self::Still,
-        Self::Leak,
-        Self::Moisture,
-        Self::Water,
-        Self::Outgassing,
-        Self::LeakAndMoisture,
-        Self::LeakAndOutgassing,
-    ];
-    /// As written in JSON.
-    #[must_use]
-    pub fn code(self) -> &'static str {
-        match self {
-            Self::Still => "still",
-            Self::Leak => "leak",
-            Self::Moisture => "moisture",
-            Self::Water => "water",
-            Self::Outgassing => "outgassing",
-            Self::LeakAndMoisture => "leak_and_moisture",
-            Self::LeakAndOutgassing => "leak_and_outgassing",
-        }
-    }
     /// Whether gas keeps flowing in.
     #[must_use]
     pub fn has_leak(self) -> bool {

@@ -8,7 +8,7 @@ use super::bank::{Curve, bank};
 use crate::reading::Series;
 
 /// When it gets there, s on the series' own clock: 90 % band and the middle. `None` at an end: not within twelve hours.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, serde::Serialize, serde::Deserialize)]
 pub struct Arrival {
     /// One in twenty gets there earlier.
     pub low: Option<f64>,

@@ -1,107 +1,18 @@
 //! Where a pull-down stands: which pull, how far, when it arrives, what holds it up, what to do at this level.
 
 use super::arrive::{Arrival, arrive};
-use super::stall::{Scene, Stall, stall};
-use super::words;
-use crate::flow::{Gain, Pumping, gains, time_to};
-use crate::quantity::{MICRON, Units};
+use super::finding::{After, Pull, PullFinding, PullOutcome, ValveOff, is_gross};
+use super::stall::{Scene, stall};
+use crate::flow::{Pumping, gains, time_to};
+use crate::quantity::MICRON;
 use crate::reading::{EventKind, Position, Principle, PullStage, Quantity, Recording, Series};
-use crate::vacuum::VacuumPoint;
+use crate::reason::Reason;
 use crate::vacuum::gauges::{coldest, drawn, far_gauge};
 
-/// Where it stands.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum PullOutcome {
-    /// The last target is reached.
-    Reached,
-    /// Under way.
-    Pulling,
-    /// It no longer gets anywhere.
-    Stalled,
-    /// A nitrogen break stands, or one is due.
-    Break,
-    /// Nothing read.
-    NotApplicable,
-}
-
-/// One pull of the run.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Pull {
-    /// From and to, s since the recording's start.
-    pub from: f64,
-    /// Its last reading.
-    pub to: f64,
-    /// Target, Pa.
-    pub target: f64,
-    /// Lowest level, Pa.
-    pub lowest: f64,
-    /// Time to its target, s.
-    pub took: Option<f64>,
-    /// Time to the target of the pull before it, s: what tells drying.
-    pub took_before: Option<f64>,
-}
-
-/// A valve-off in between: the rise it showed.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct ValveOff {
-    /// When, s since the recording's start.
-    pub at: f64,
-    /// How long, s.
-    pub lasted: f64,
-    /// Rise, Pa/s.
-    pub rate: f64,
-    /// The lowest level pumping against such an inflow would reach, Pa, if the speed is known from the trace.
-    pub floor: Option<f64>,
-}
-
-/// All that is said about a pull-down.
-#[derive(Debug, Clone)]
-pub struct PullVerdict {
-    /// Where it stands.
-    pub outcome: PullOutcome,
-    /// Codes of what decided.
-    pub reasons: Vec<&'static str>,
-    /// A few words.
-    pub headline: String,
-    /// One sentence.
-    pub summary: String,
-    /// Sentences with figures.
-    pub evidence: Vec<String>,
-    /// What to do next.
-    pub next_step: String,
-    /// Things to do at this level.
-    pub prompts: Vec<String>,
-    /// Pulls so far.
-    pub pulls: Vec<Pull>,
-    /// Which pull one is at, from 0, and how many there are.
-    pub at: (usize, usize),
-    /// Level now, Pa.
-    pub level: Option<f64>,
-    /// Target of this pull, Pa.
-    pub target: f64,
-    /// A break stands until then, s since the recording's start.
-    pub break_until: Option<f64>,
-    /// Arrival, s since the recording's start.
-    pub arrival: Option<Arrival>,
-    /// It came from the rig alone, before readings could tell.
-    pub is_from_rig: bool,
-    /// What changes to the rig would gain.
-    pub gains: Vec<Gain>,
-    /// A stall.
-    pub stall: Option<Stall>,
-    /// Level at the pump, Pa, where a second gauge stands there.
-    pub at_pump: Option<f64>,
-    /// Valve-offs.
-    pub valve_offs: Vec<ValveOff>,
-    /// Points to draw.
-    pub trace: Vec<VacuumPoint>,
-}
-
-/// What counts as a gross fault in a quick valve-off: the pump would never get below the target against it.
-pub(super) fn is_gross(v: &ValveOff, target: f64) -> bool {
-    v.floor
-        .map_or(v.rate > 2_000.0 * MICRON / 60.0, |f| f > 0.8 * target)
-}
+/// The air's pressure, Pa: what a pull-down begins at.
+const AIR: f64 = 101_325.0;
+/// Points of the drawn trace, at most.
+const DRAWN: usize = 300;
 
 /// The default: one pull to 500 micron. Common practice, no source.
 fn stages(recording: &Recording) -> Vec<PullStage> {
@@ -117,22 +28,68 @@ fn stages(recording: &Recording) -> Vec<PullStage> {
     }
 }
 
-/// Judges a pull-down; sentences in `u`.
+/// Judges a pull-down.
 #[must_use]
-pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
+pub fn judge_pull(recording: &Recording) -> PullFinding {
     let stages = stages(recording);
-    let mut v = PullVerdict {
-        outcome: PullOutcome::NotApplicable,
+    let mut v = blank(&stages);
+    let Some((channel, whole)) = far_gauge(recording) else {
+        v.reasons.push(Reason::TooFewReadings);
+        from_rig(&mut v, recording, AIR, 0.0);
+        return v;
+    };
+    v.trace = drawn(&whole, DRAWN);
+    v.now = whole.t[whole.len() - 1];
+    let breaks: Vec<f64> = recording
+        .events
+        .iter()
+        .filter(|e| e.kind == EventKind::NitrogenBreak)
+        .map(|e| e.at_s)
+        .collect();
+    let current = split(&mut v, &whole, &breaks, &stages);
+    v.valve_offs = valve_offs(recording, &whole);
+    v.level = whole.v.last().copied();
+    let stage = stages[v.at.0.min(stages.len() - 1)];
+    v.target = stage.target_pa;
+    v.after = After {
+        break_pa: stage.break_pa,
+        dwell_s: stage.dwell_s,
+    };
+    v.at_pump = recording
+        .channels_of(Quantity::AbsolutePressure)
+        .find(|&i| recording.channels[i].position == Some(Position::NearPump) && i != channel)
+        .and_then(|i| recording.series(i).v.last().copied());
+    let reached = v.pulls.get(v.at.0).is_some_and(|p| p.took.is_some());
+    let broken = breaks
+        .last()
+        .map(|&at| (at, stages[(breaks.len() - 1).min(stages.len() - 1)]))
+        .filter(|_| current.len() < 3);
+    if let Some((at, before)) = broken {
+        v.outcome = PullOutcome::Break;
+        v.reasons.push(Reason::BreakStands);
+        v.break_until = Some(at + before.dwell_s);
+    } else if reached && v.at.0 + 1 == stages.len() {
+        v.outcome = PullOutcome::Reached;
+        v.reasons.push(Reason::TargetReached);
+    } else if reached {
+        v.outcome = PullOutcome::Break;
+        v.reasons.push(Reason::BreakDue);
+    } else {
+        pulling(&mut v, recording, channel, &current);
+    }
+    v
+}
+
+fn blank(stages: &[PullStage]) -> PullFinding {
+    PullFinding {
+        outcome: PullOutcome::NotBegun,
         reasons: vec![],
-        headline: String::new(),
-        summary: String::new(),
-        evidence: vec![],
-        next_step: String::new(),
-        prompts: vec![],
         pulls: vec![],
         at: (0, stages.len()),
         level: None,
         target: stages[0].target_pa,
+        after: After::default(),
+        now: 0.0,
         break_until: None,
         arrival: None,
         is_from_rig: false,
@@ -141,113 +98,60 @@ pub fn judge_pull(recording: &Recording, u: Units) -> PullVerdict {
         at_pump: None,
         valve_offs: vec![],
         trace: vec![],
-    };
-    let Some((channel, whole)) = far_gauge(recording) else {
-        v.reasons.push("too_few_readings");
-        from_rig(&mut v, recording, 101_325.0, 0.0);
-        words::say(&mut v, None, u);
-        return v;
-    };
-    v.trace = drawn(&whole, 300);
-    let breaks: Vec<f64> = recording
-        .events
-        .iter()
-        .filter(|e| e.kind == EventKind::NitrogenBreak)
-        .map(|e| e.at_s)
-        .collect();
-    let current = split(&mut v, &whole, &breaks, &stages);
+    }
+}
+
+/// Under way: does it stand, when does it arrive, what would help.
+fn pulling(v: &mut PullFinding, recording: &Recording, channel: usize, current: &Series) {
+    v.outcome = PullOutcome::Pulling;
+    v.reasons.push(Reason::Pulling);
+    if is_off(recording) {
+        // The rise of a valve-off is not a stall.
+        v.reasons.push(Reason::ValveOff);
+        return;
+    }
     let c = &recording.channels[channel];
-    let top = c.range.map(|r| c.to_si(r));
-    v.valve_offs = valve_offs(recording, &whole);
-    let level = whole.v.last().copied().unwrap_or(0.0);
-    v.level = Some(level);
-    let stage = stages[v.at.0.min(stages.len() - 1)];
-    v.target = stage.target_pa;
-    let reached = v.pulls.get(v.at.0).is_some_and(|p| p.took.is_some());
-    let cold = coldest(recording);
-    let at_pump = recording
-        .channels_of(Quantity::AbsolutePressure)
-        .find(|&i| recording.channels[i].position == Some(Position::NearPump) && i != channel);
-    v.at_pump = at_pump.and_then(|i| recording.series(i).v.last().copied());
-    let broken = breaks
-        .last()
-        .map(|&at| (at, stages[(breaks.len() - 1).min(stages.len() - 1)]))
-        .filter(|_| current.len() < 3);
-    if let Some((at, before)) = broken {
-        v.outcome = PullOutcome::Break;
-        v.reasons.push("break_stands");
-        v.break_until = Some(at + before.dwell_s);
-    } else if reached {
-        v.outcome = if v.at.0 + 1 == stages.len() {
-            PullOutcome::Reached
-        } else {
-            PullOutcome::Break
-        };
-        v.reasons.push(if v.outcome == PullOutcome::Reached {
-            "target_reached"
-        } else {
-            "break_due"
-        });
+    let level = v.level.unwrap_or(0.0);
+    let scene = Scene {
+        cold: coldest(recording),
+        rig: recording.settings.rig.as_ref(),
+        at_pump: v.at_pump,
+        thermal: c.principle != Some(Principle::Diaphragm),
+    };
+    v.stall = stall(current, v.target, &scene);
+    if v.stall.is_some() {
+        v.outcome = PullOutcome::Stalled;
+        v.reasons.push(Reason::Stalled);
     } else {
-        v.outcome = PullOutcome::Pulling;
-        v.reasons.push("pulling");
-        if is_off(recording) {
-            // The rise of a valve-off is not a stall.
-            v.reasons.push("valve_off");
-            words::say(&mut v, Some(&stage), u);
-            return v;
-        }
         let from = v.pulls.get(v.at.0).map_or(0.0, |p| p.from);
-        let scene = Scene {
-            cold,
-            rig: recording.settings.rig.as_ref(),
-            at_pump: v.at_pump,
-            thermal: c.principle != Some(Principle::Diaphragm),
-            units: u,
+        let shift = |a: Arrival| Arrival {
+            low: a.low.map(|t| t + from),
+            middle: a.middle.map(|t| t + from),
+            high: a.high.map(|t| t + from),
+            floor: a.floor,
         };
-        v.stall = stall(&current, v.target, &scene);
-        if v.stall.is_some() {
-            v.outcome = PullOutcome::Stalled;
-            v.reasons.push("stalled");
-        } else {
-            let shift = |a: Arrival| Arrival {
-                low: a.low.map(|t| t + from),
-                middle: a.middle.map(|t| t + from),
-                high: a.high.map(|t| t + from),
-                floor: a.floor,
-            };
-            v.arrival = arrive(&current, v.target, top).map(shift);
-            if v.arrival.is_none() {
-                from_rig(&mut v, recording, level, whole.t[whole.len() - 1]);
-            }
-        }
-        if v.valve_offs.last().is_some_and(|o| is_gross(o, v.target)) {
-            v.reasons.push("gross_rise");
+        let top = c.range.map(|r| c.to_si(r));
+        v.arrival = arrive(current, v.target, top).map(shift);
+        if v.arrival.is_none() {
+            from_rig(v, recording, level, v.now);
         }
     }
-    if let Some(rig) = recording
-        .settings
-        .rig
-        .as_ref()
-        .filter(|_| matches!(v.outcome, PullOutcome::Pulling | PullOutcome::Stalled))
-    {
+    if v.valve_offs.last().is_some_and(|o| is_gross(o, v.target)) {
+        v.reasons.push(Reason::GrossRise);
+    }
+    if let Some(rig) = &recording.settings.rig {
         let (low, high) = litres(recording);
-        v.gains = gains(
-            rig,
-            &Pumping {
-                volume: (low * high).sqrt() * 1e-3,
-                from: level.max(2.0 * v.target),
-                load: 0.0,
-            },
-            v.target,
-        );
+        let pumping = Pumping {
+            volume: (low * high).sqrt() * 1e-3,
+            from: level.max(2.0 * v.target),
+            load: 0.0,
+        };
+        v.gains = gains(rig, &pumping, v.target);
     }
-    words::say(&mut v, Some(&stage), u);
-    v
 }
 
 /// Cuts the trace into pulls at the breaks; returns the current pull on its own clock.
-fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStage]) -> Series {
+fn split(v: &mut PullFinding, whole: &Series, breaks: &[f64], stages: &[PullStage]) -> Series {
     let end = whole.t[whole.len() - 1];
     let mut current = Series::default();
     for k in 0..=breaks.len() {
@@ -272,7 +176,7 @@ fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStag
         let reaches = |level: f64| part.v.iter().position(|&p| p <= level).map(|i| part.t[i]);
         let took = reaches(target);
         let took_before = v.pulls.last().and_then(|before| reaches(before.target));
-        let lowest = part.v.iter().copied().fold(f64::INFINITY, f64::min);
+        let lowest = part.v.iter().copied().reduce(f64::min);
         v.pulls.push(Pull {
             from: start,
             to,
@@ -288,7 +192,7 @@ fn split(v: &mut PullVerdict, whole: &Series, breaks: &[f64], stages: &[PullStag
 }
 
 /// Times by the rig's conductances, with a band: real speeds are a third above to half of the rated.
-fn from_rig(v: &mut PullVerdict, recording: &Recording, from: f64, now: f64) {
+fn from_rig(v: &mut PullFinding, recording: &Recording, from: f64, now: f64) {
     let s = &recording.settings;
     let Some(rig) = &s.rig else { return };
     let (low_l, high_l) = litres(recording);

@@ -2,10 +2,13 @@
 
 mod arrive;
 mod bank;
+mod finding;
 mod judge;
 mod stall;
 mod words;
 
 pub use arrive::{Arrival, arrive};
-pub use judge::{Pull, PullOutcome, PullVerdict, ValveOff, judge_pull};
-pub use stall::{Held, HeldBy, Scene, Stall, stall};
+pub use finding::{After, Pull, PullFinding, PullOutcome, ValveOff};
+pub use judge::judge_pull;
+pub use stall::{HeldBy, Hindrance, Scene, Stall, Why, stall};
+pub use words::{BALLAST, EXERCISE, say_pull};

@@ -1,0 +1,97 @@
+//! The words of a hold, from its finding.
+
+mod cases;
+mod judged;
+mod untempered;
+
+use super::finding::{HoldCase, HoldFinding, HoldOutcome, Unread};
+use crate::quantity::{Units, span};
+use crate::words::{Shape, Words};
+
+/// The word on screen and its shape.
+fn word(v: &HoldFinding) -> (&'static str, Shape) {
+    match v.outcome {
+        HoldOutcome::Holds if v.loss_detected => ("Within limit, but losing", Shape::Losing),
+        HoldOutcome::Holds => ("Holds", Shape::Holds),
+        HoldOutcome::Falls => ("Falling", Shape::Falling),
+        HoldOutcome::Undecided => ("Can’t tell yet", Shape::Open),
+        HoldOutcome::NotApplicable => ("Not a test", Shape::None),
+    }
+}
+
+/// Says what was found, in these units.
+#[must_use]
+pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
+    let (word, shape) = word(v);
+    let said = match &v.case {
+        HoldCase::NothingRead => cases::nothing_read(),
+        HoldCase::NotTogether => cases::not_together(),
+        HoldCase::OneReading => cases::one_reading(),
+        HoldCase::FitFailed => cases::fit_failed(),
+        HoldCase::RefrigerantInside => cases::refrigerant_inside(),
+        HoldCase::SupplyNotIsolated => cases::supply_not_isolated(),
+        HoldCase::TracerTooHeavy { tracer, half } => cases::tracer_too_heavy(*tracer, *half, u),
+        HoldCase::NoTestPressure { least } => cases::no_test_pressure(*least, u),
+        HoldCase::LostEverything { from, took } => cases::lost_everything(*from, *took, u),
+        HoldCase::FellUnread {
+            channel,
+            fell,
+            over,
+        } => cases::fell_unread(channel, *fell, *over, u),
+        HoldCase::BeyondRange { gauge } => cases::beyond_range(gauge),
+        HoldCase::BelowTestPressure { held, planned } => {
+            cases::below_test_pressure(*held, *planned, u)
+        }
+        HoldCase::SettlingNotExplained { change } => cases::settling_not_explained(*change, u),
+        HoldCase::SettlingUntempered(seen) => untempered::settling_untempered(seen, u),
+        HoldCase::FallsUntempered(seen) => untempered::falls_untempered(seen, u),
+        HoldCase::Untempered {
+            seen,
+            allowed,
+            digit,
+        } => untempered::untempered(seen, *allowed, *digit, u),
+        HoldCase::Settling {
+            to_come,
+            threshold,
+            ready_in,
+            per_kelvin,
+            unread,
+        } => cases::settling((*to_come, *threshold), *ready_in, *per_kelvin, unread, u),
+        HoldCase::Judged(judged) => judged::judged(v, judged, u),
+    };
+    Words {
+        word: word.into(),
+        shape,
+        ..said
+    }
+}
+
+/// What was not read, or not long enough to be used.
+fn unread(evidence: &mut Vec<String>, seen: &Unread, u: Units) {
+    if let Some((name, first, last)) = &seen.cut {
+        evidence.push(format!(
+            "{name} was read from {} to {} only: what came before or after is drawn, but not judged.",
+            span(*first),
+            span(*last)
+        ));
+    }
+    for name in &seen.unused {
+        evidence.push(format!(
+            "{name} was not read over the whole time and is not used."
+        ));
+    }
+    if seen.strayed_k > 0.0 {
+        evidence.push(format!(
+            "The temperature was read seldom; it may have strayed by {} unread, which is in the interval.",
+            u.interval(1.96 * seen.strayed_k)
+        ));
+    }
+}
+
+fn signed(x: f64, say: impl Fn(f64) -> String) -> String {
+    if x > 0.0 {
+        format!("+{}", say(x))
+    } else {
+        say(x)
+    }
+}
