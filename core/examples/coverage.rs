@@ -3,7 +3,7 @@
 //! `cargo run --release -p ruhe-core --example coverage -- [N [FIRST SEED [CELL]]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldOutcome, Known, judge_hold, loss_bound};
+use ruhe_core::hold::{HoldOutcome, KnownPlant, judge_hold, loss_bound};
 use ruhe_core::reading::*;
 use ruhe_sim::{HoldTruth, PSI, Weather};
 
@@ -291,7 +291,7 @@ fn main() {
                 fitted += 1;
                 covered += i32::from(l.low <= leak && leak <= l.high);
                 width += 0.5 * (l.high - l.low) * 3600.0 / PSI;
-                let known = Known {
+                let known = KnownPlant {
                     tau: truth.gauge.wander_time,
                     wander: truth.gauge.wander,
                     fast: truth.gauge.fast.hypot(truth.gauge.digit / 12f64.sqrt()),

@@ -86,4 +86,23 @@ impl Finding {
             Self::LeakBy(v) => &v.reasons,
         }
     }
+    /// The same without what is only drawn: traces and curves.
+    #[must_use]
+    pub fn undrawn(&self) -> Self {
+        let mut out = self.clone();
+        match &mut out {
+            Self::PressureHold(v) => v.trace.clear(),
+            Self::VacuumDecay(v) => {
+                v.trace.clear();
+                v.explanations.iter_mut().for_each(|e| e.curve.clear());
+            }
+            Self::PullDown(v) => v.trace.clear(),
+            Self::RigCheck(v) => {
+                v.trace.clear();
+                v.explanations.iter_mut().for_each(|e| e.curve.clear());
+            }
+            Self::LeakBy(v) => v.trace.clear(),
+        }
+        out
+    }
 }

@@ -1,7 +1,7 @@
 //! What a hold finds out about itself: the true loss, gain and lag of its probes, its settled start, its marks.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldFinding, HoldOutcome, Known, judge_hold, loss_bound, say_hold};
+use ruhe_core::hold::{HoldFinding, HoldOutcome, KnownPlant, judge_hold, loss_bound, say_hold};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::reason::Reason;
@@ -135,7 +135,7 @@ fn the_bound_falls_with_time_and_no_interval_beats_it() {
     for minutes in [30.0, 60.0, 120.0, 240.0] {
         let truth = HoldPlant::tight(400.0, minutes * 60.0, 21);
         let r = run(&truth, 10.0);
-        let known = Known {
+        let known = KnownPlant {
             tau: truth.gauge.wander_time,
             wander: truth.gauge.wander,
             fast: truth.gauge.fast.hypot(truth.gauge.digit / 12f64.sqrt()),

@@ -2,12 +2,12 @@
 #![allow(clippy::unwrap_used)]
 
 use proptest::prelude::*;
+use ruhe_core::hold::Volume;
 use ruhe_core::hold::{
     Foreseen, HoldOutcome, LeakByOutcome, Sky, judge_hold, judge_leak_by, reach,
 };
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::*;
-use ruhe_core::survey::Volume;
 use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
 
 fn recording(kind: Kind, channels: Vec<Channel>, readings: Vec<(f64, usize, f64)>) -> Recording {

@@ -3,7 +3,6 @@
 
 use ruhe_core::hold::{HoldFinding, HoldOutcome, judge_hold, say_hold};
 use ruhe_core::matter::nitrogen;
-use ruhe_core::procedure::{JobKind, Stage, cautions};
 use ruhe_core::quantity::{AbsolutePressure, Temperature, Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::reason::Reason;
@@ -423,51 +422,5 @@ fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_cou
     assert_eq!(
         stepped(4.0, &[EventKind::GaugeReattached]).outcome,
         HoldOutcome::Falls
-    );
-}
-
-#[test]
-fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
-    for kind in JobKind::ALL {
-        for stage in kind.stages() {
-            assert!(!cautions(stage, "R-410A", false).is_empty(), "{stage:?}");
-        }
-    }
-    // Wherever gas can come out, first in the list; a name nobody knows counts as burning.
-    for stage in [
-        Stage::Survey,
-        Stage::Hold,
-        Stage::Search,
-        Stage::Release,
-        Stage::Evacuate,
-        Stage::Decay,
-        Stage::BreakVacuum,
-        Stage::Charge,
-        Stage::StartUp,
-    ] {
-        let burns = |refrigerant: &str| {
-            cautions(stage, refrigerant, false)[0]
-                .words
-                .contains("no ignition sources")
-        };
-        assert!(
-            burns("R-32") && burns("R-290") && burns("my own blend") && !burns("R-410A"),
-            "{stage:?}"
-        );
-    }
-    assert!(
-        cautions(Stage::Hold, "R-410A", false)[0]
-            .words
-            .contains("never oxygen")
-    );
-    let release = |inside| {
-        cautions(Stage::Release, "R-410A", inside)
-            .iter()
-            .any(|c| c.words.contains("recover it into a cylinder"))
-    };
-    assert!(release(true) && !release(false));
-    assert_eq!(
-        JobKind::BenchComponent.stages().last(),
-        Some(&Stage::SignOff)
     );
 }

@@ -1,13 +1,11 @@
 //! The vacuum judges against the simulated plant: arrivals, stalls, valve-offs, breaks, rigs, and what is argued from them.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::argue::{Facts, HoldFact, RigFact, Standing, Trend, argue, next_steps};
 use ruhe_core::flow::{Pump, Restriction, Rig, Tube};
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
-use ruhe_core::survey::Behind;
 use ruhe_core::vacuum::pull::{Hindrance, PullFinding, PullOutcome, Why, judge_pull, say_pull};
-use ruhe_core::vacuum::{Cause, RigOutcome, judge_decay, judge_rig};
+use ruhe_core::vacuum::{RigOutcome, judge_decay, judge_rig};
 use ruhe_core::words::Words;
 use ruhe_sim::{PullPlant, PullTruth, VacuumPlant, VacuumTruth};
 
@@ -72,6 +70,20 @@ fn with_temperature(mut r: Recording, celsius: f64) -> Recording {
         value: celsius,
     });
     r
+}
+
+/// Pulls to these levels, with a nitrogen break between two.
+fn pulls(targets: &[f64]) -> Vec<PullStage> {
+    let last = targets.len() - 1;
+    targets
+        .iter()
+        .enumerate()
+        .map(|(i, &target_pa)| PullStage {
+            target_pa,
+            break_pa: (i < last).then_some(115_000.0),
+            dwell_s: if i < last { 300.0 } else { 0.0 },
+        })
+        .collect()
 }
 
 fn judged(r: &Recording) -> PullFinding {
@@ -285,8 +297,7 @@ fn breaks_cut_the_run_into_pulls_and_prompts_follow_the_level() {
         42,
         &events,
     );
-    r.settings.stages =
-        ruhe_core::procedure::pulls(&[2_000.0 * MICRON, 1_000.0 * MICRON, 500.0 * MICRON]);
+    r.settings.stages = pulls(&[2_000.0 * MICRON, 1_000.0 * MICRON, 500.0 * MICRON]);
     let v = judged(&r);
     assert_eq!(
         (v.outcome, v.at, v.pulls.len()),
@@ -309,7 +320,7 @@ fn breaks_cut_the_run_into_pulls_and_prompts_follow_the_level() {
             30,
             &[(EventKind::NitrogenBreak, 900.0)],
         );
-        r.settings.stages = ruhe_core::procedure::pulls(&[2_000.0 * MICRON, 500.0 * MICRON]);
+        r.settings.stages = pulls(&[2_000.0 * MICRON, 500.0 * MICRON]);
         said(&judged(&r)).evidence.join(" ")
     };
     assert!(
@@ -333,7 +344,7 @@ fn breaks_cut_the_run_into_pulls_and_prompts_follow_the_level() {
             .position(|x| (low..high).contains(&x.value))
             .unwrap();
         part.readings.truncate(until + 1);
-        part.settings.stages = ruhe_core::procedure::pulls(&[300.0 * MICRON]);
+        part.settings.stages = pulls(&[300.0 * MICRON]);
         said(&judged(&part)).prompts
     };
     assert!(
@@ -423,156 +434,6 @@ fn hoses_are_told_apart_by_how_they_rise() {
     }
 }
 
-fn facts(causes: Vec<(Cause, f64)>, per_minute: f64) -> Facts {
-    let r = per_minute * MICRON / 60.0;
-    Facts {
-        causes,
-        rate: (r, 0.9 * r, 1.1 * r),
-        rise: r,
-        holds: vec![],
-        changed: None,
-        behind: vec![],
-        hoses_in: true,
-        rig: None,
-        has_oil: false,
-        is_flammable: false,
-        litres: 5.0,
-        evacuated_s: Some(3_000.0),
-        lasted_s: 900.0,
-        comes_apart_s: None,
-        near_pump: false,
-        atmosphere: 101_325.0,
-        trend: None,
-    }
-}
-
-#[test]
-fn the_rigs_own_history_speaks_for_and_against_it() {
-    let rig = |outcome| {
-        Some(RigFact {
-            title: "Rig check 1".into(),
-            outcome,
-        })
-    };
-    let of = |outcome, code: &str| {
-        let f = Facts {
-            rig: rig(outcome),
-            ..facts(vec![(Cause::Outgassing, 1.0)], 0.0)
-        };
-        let a = argue(&f, Units::default());
-        a.sources.iter().find(|s| s.code == code).unwrap().clone()
-    };
-    assert_eq!(
-        of(RigOutcome::GivesGas, "rig_gas").standing,
-        Standing::Likely
-    );
-    let good = of(RigOutcome::Good, "rig_gas");
-    assert!(
-        good.standing == Standing::Unlikely && good.against[0].contains("showed that they hold"),
-        "{good:?}"
-    );
-}
-
-#[test]
-fn only_what_can_be_done_is_offered_in_the_order_of_bits_a_minute() {
-    let even = vec![
-        (Cause::Leak, 0.5),
-        (Cause::Moisture, 0.3),
-        (Cause::Outgassing, 0.2),
-    ];
-    let codes = |f: &Facts| next_steps(f).iter().map(|a| a.code).collect::<Vec<_>>();
-    let plain = facts(even.clone(), 20.0);
-    let list = next_steps(&plain);
-    assert_eq!(list[0].code, "hoses_off");
-    assert!(
-        list.windows(2)
-            .all(|w| w[0].bits / w[0].minutes >= w[1].bits / w[1].minutes)
-    );
-    let without = Facts {
-        hoses_in: false,
-        ..plain.clone()
-    };
-    assert!(
-        !codes(&without).contains(&"hoses_off")
-            && !codes(&plain).contains(&"wait")
-            && !codes(&plain).contains(&"stem")
-    );
-    let charged = Facts {
-        behind: vec![(Behind::FactoryCharge, Some(1.5e6))],
-        hoses_in: false,
-        changed: Some(vec![]),
-        ..plain.clone()
-    };
-    assert!(codes(&charged).contains(&"stem"));
-    let waiting = Facts {
-        comes_apart_s: Some(1_200.0),
-        hoses_in: false,
-        ..plain.clone()
-    };
-    let wait = next_steps(&waiting)
-        .into_iter()
-        .find(|a| a.code == "wait")
-        .unwrap();
-    assert!(
-        (wait.minutes - 5.0).abs() < 1e-9 && wait.title.contains("20 min"),
-        "{wait:?}"
-    );
-    // Where nothing is in doubt nothing is asked for.
-    let sure = Facts {
-        causes: vec![(Cause::Moisture, 1.0)],
-        hoses_in: false,
-        ..plain
-    };
-    assert!(next_steps(&sure).is_empty(), "{:?}", codes(&sure));
-}
-
-#[test]
-fn no_hold_bounds_what_came_after_it_nor_seals_that_pressure_shuts() {
-    let hold = HoldFact {
-        title: "Hold 1".into(),
-        at_pa: 3.6e6,
-        lost_pa_s: 6_894.757 / 86_400.0,
-        followed_s: 86_400.0,
-        litres: 5.0,
-    };
-    let f = Facts {
-        holds: vec![hold],
-        changed: Some(vec!["gauge tee".into()]),
-        hoses_in: false,
-        ..facts(vec![(Cause::Leak, 1.0)], 10.0)
-    };
-    let a = argue(&f, Units::default());
-    let standing = |code: &str| a.sources.iter().find(|s| s.code == code).unwrap().standing;
-    assert_eq!(standing("joint"), Standing::RuledOut);
-    assert!(
-        standing("fitted") <= Standing::Possible && standing("seal") <= Standing::Possible,
-        "{:?}",
-        a.sources
-    );
-    // Worked apart: 1 psi in 24 h at 500 psig bounds its joints to about 1.06 micron a minute.
-    let wedge = a.wedge.unwrap();
-    assert!(
-        (wedge.careful * 60.0 / MICRON - 1.06).abs() < 0.05,
-        "{wedge:?}"
-    );
-    let same = argue(
-        &Facts {
-            trend: Some(Trend::Same),
-            ..f
-        },
-        Units::default(),
-    );
-    assert!(
-        same.sources
-            .iter()
-            .find(|s| s.code == "fitted")
-            .unwrap()
-            .speaks_for
-            .iter()
-            .any(|w| w.contains("same slope"))
-    );
-}
-
 #[test]
 fn what_the_hoses_add_is_taken_off_before_the_shapes_are_weighed() {
     // Hoses of 0.4 L that rise 30 micron a minute alone add 2.2 a minute to 5 L.
@@ -592,7 +453,8 @@ fn what_the_hoses_add_is_taken_off_before_the_shapes_are_weighed() {
     r.settings.volume_l = Some(5.0);
     let before = judge_decay(&r);
     r.settings.rig_share = Some(RigShare {
-        rate: (0.95 * alone, 1.05 * alone),
+        low_pa_s: 0.95 * alone,
+        high_pa_s: 1.05 * alone,
         volume_l: 0.4,
         test: "Rig check 2".into(),
     });

@@ -4,12 +4,22 @@
 //! columns, same priors, times and temperatures as foreseen. It depends on no pressure that was read.
 
 use super::amount::Traces;
-use super::model::{Known, Priors, bound};
+use super::model::{KnownPlant, Priors, bound};
 use super::proves::proof;
 use super::settle::believed;
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::quantity::{AbsolutePressure, Temperature};
-use crate::survey::Volume;
+
+/// A volume that is known within a band, L.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Volume {
+    /// At least.
+    pub low: f64,
+    /// At most.
+    pub high: f64,
+    /// Nothing in it was assumed.
+    pub is_measured: bool,
+}
 
 /// The weather foreseen.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -182,7 +192,7 @@ pub fn reach(
         steps: vec![],
         side_share: 0.0,
     };
-    let known = |lag: f64| Known {
+    let known = |lag: f64| KnownPlant {
         tau: 250.0,
         wander: (WANDER * f.pressure).max(0.3 * f.digit),
         fast: fast.hypot(f.digit / 12f64.sqrt()),

@@ -8,16 +8,16 @@ use super::finding::{
     Unread,
 };
 use super::gather::{HeldGas, gather};
-use super::model::{Fit, Known, Priors, bound, fit};
+use super::model::{Fit, KnownPlant, Priors, bound, fit};
 use super::proves::{Proof, proof};
 use super::settle::{Settling, believed, settle};
 use super::untempered::{Untempered, believable, look};
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::matter::refrigerant::find;
 use crate::quantity::{AbsolutePressure, Temperature};
+use crate::reading::Behind;
 use crate::reading::{EventKind, Gas, HoldLimit, Recording, Series};
 use crate::reason::Reason;
-use crate::survey::Behind;
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
 const DEFAULT_SHARE: f64 = 0.003;
@@ -181,9 +181,9 @@ fn beyond_cooling(u: &Untempered, allowed: f64) -> bool {
     u.duration >= 60.0 && (u.fall - allowed - u.blur) / u.per_kelvin > believable(u.duration)
 }
 
-/// The bound of [`Known`] noise and lag on this recording's loss, Pa/s: what no judge of this model can beat.
+/// The bound of [`KnownPlant`] noise and lag on this recording's loss, Pa/s: what no judge of this model can beat.
 #[must_use]
-pub fn loss_bound(recording: &Recording, known: &Known) -> Option<f64> {
+pub fn loss_bound(recording: &Recording, known: &KnownPlant) -> Option<f64> {
     let gas = gather(recording).filter(|g| g.pressure.len() >= 3)?;
     let limit = HoldLimit {
         drop_pa: DEFAULT_SHARE * gas.pressure.v[0],

@@ -19,7 +19,7 @@ mod words;
 
 pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
-pub use enough::{Foreseen, LENGTHS, Reach, Sky, needed, reach};
+pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, needed, reach};
 pub use finding::{
     ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, TracePoint,
     Unread,
@@ -30,7 +30,7 @@ pub use leak_by::{
     Balance, BesideCharge, Blocked, Half, LeakByCase, LeakByFinding, LeakByOutcome, OverCeiling,
     Share, judge_leak_by, say_leak_by,
 };
-pub use model::Known;
+pub use model::KnownPlant;
 pub use proves::{Proof, assumptions, proof};
 pub use untempered::Untempered;
 pub use words::say_hold;

@@ -420,7 +420,7 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
 
 /// Noise and lag as if they were known.
 #[derive(Debug, Clone, Copy)]
-pub struct Known {
+pub struct KnownPlant {
     /// Correlation time of the wandering, s.
     pub tau: f64,
     /// Its standard deviation, Pa.
@@ -437,7 +437,7 @@ pub struct Known {
 /// bound of this linear model (van Trees 1968, ch. 2.4, from memory). It needs the trace's times and temperatures,
 /// not its pressures: the same figure foretells what a planned hold will show.
 #[must_use]
-pub fn bound(tr: &Traces, priors: &Priors, known: &Known) -> Option<f64> {
+pub fn bound(tr: &Traces, priors: &Priors, known: &KnownPlant) -> Option<f64> {
     let d = design(tr, priors)?;
     let white = (known.fast / known.wander.max(1e-6)).powi(2);
     let gram = whiten(correlated(&d.blocks, known.tau, white), &d.columns)?;

@@ -6,7 +6,7 @@
 
 /// One size of tube.
 #[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Tube {
+pub struct TubeSize {
     /// As written in files and printed.
     pub code: &'static str,
     /// Outside diameter, m.
@@ -17,15 +17,15 @@ pub struct Tube {
 
 const INCH: f64 = 0.0254;
 
-const fn inch(code: &'static str, outside: f64, wall: f64) -> Tube {
-    Tube {
+const fn inch(code: &'static str, outside: f64, wall: f64) -> TubeSize {
+    TubeSize {
         code,
         outside: outside * INCH,
         wall: wall * INCH,
     }
 }
-const fn metric(code: &'static str, outside: f64, wall: f64) -> Tube {
-    Tube {
+const fn metric(code: &'static str, outside: f64, wall: f64) -> TubeSize {
+    TubeSize {
         code,
         outside: outside * 1e-3,
         wall: wall * 1e-3,
@@ -33,7 +33,7 @@ const fn metric(code: &'static str, outside: f64, wall: f64) -> Tube {
 }
 
 /// The sizes Ruhe knows.
-pub const TUBES: [Tube; 15] = [
+pub const TUBES: [TubeSize; 15] = [
     inch("1/4 in", 0.25, 0.030),
     inch("3/8 in", 0.375, 0.032),
     inch("1/2 in", 0.5, 0.032),
@@ -51,7 +51,7 @@ pub const TUBES: [Tube; 15] = [
     metric("28 mm", 28.0, 1.5),
 ];
 
-impl Tube {
+impl TubeSize {
     /// Looks a size up.
     #[must_use]
     pub fn from_code(code: &str) -> Option<&'static Self> {
@@ -60,9 +60,9 @@ impl Tube {
     /// Litres per metre.
     ///
     /// ```
-    /// # use ruhe_core::matter::tube::Tube;
+    /// # use ruhe_core::matter::tube::TubeSize;
     /// // 3/8 in, wall 0.032 in: π/4 · (0.311 · 25.4 mm)² = 49.0 mm², so 0.049 L/m.
-    /// assert!((Tube::from_code("3/8 in").unwrap().litres_per_metre() - 0.0490).abs() < 1e-4);
+    /// assert!((TubeSize::from_code("3/8 in").unwrap().litres_per_metre() - 0.0490).abs() < 1e-4);
     /// ```
     #[must_use]
     pub fn litres_per_metre(self) -> f64 {
@@ -79,7 +79,7 @@ mod tests {
     /// 1,098 kg/m³ (CoolProp 8.0.0, from memory of its table), so 0.0490 L/m gives 0.578 oz/ft.
     #[test]
     fn a_foot_of_liquid_line_holds_what_the_trade_says() {
-        let per_foot = Tube::from_code("3/8 in").unwrap().litres_per_metre() * 0.3048 * 1.098;
+        let per_foot = TubeSize::from_code("3/8 in").unwrap().litres_per_metre() * 0.3048 * 1.098;
         let ounces = per_foot / 0.028_349_523;
         assert!((0.56..0.60).contains(&ounces), "{ounces}");
     }

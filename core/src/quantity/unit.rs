@@ -4,36 +4,57 @@
 //! millimetre of mercury and torr (101 325 Pa / 760; they differ by 1.4e-7, which no gauge here can show).
 
 use super::{NumberFault, parse_number};
+use crate::named;
+use serde::{Deserialize, Serialize};
 
-/// What a unit measures.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
-pub enum Dimension {
-    /// Pressure of any reference.
-    Pressure,
-    /// Temperature.
-    Temperature,
+named! {
+    /// What a unit measures.
+    Dimension {
+        /// Pressure of any reference.
+        Pressure = "pressure",
+        /// Temperature.
+        Temperature = "temperature",
+    }
 }
 
 /// A unit a person or file may use.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[allow(missing_docs)] // each is described in UNITS
 pub enum Unit {
+    #[serde(rename = "psi")]
     Psi,
+    #[serde(rename = "psig")]
     Psig,
+    #[serde(rename = "psia")]
     Psia,
+    #[serde(rename = "kPa")]
     KPa,
+    #[serde(rename = "bar")]
     Bar,
+    #[serde(rename = "MPa")]
     MPa,
+    #[serde(rename = "kgf/cm2")]
     KgfCm2,
+    #[serde(rename = "Pa")]
     Pa,
+    #[serde(rename = "hPa")]
     HPa,
+    #[serde(rename = "mbar")]
     Mbar,
+    #[serde(rename = "micron")]
     Micron,
+    #[serde(rename = "torr")]
     Torr,
+    #[serde(rename = "mmHg")]
     MmHg,
+    #[serde(rename = "inHg")]
     InHg,
+    #[serde(rename = "degF")]
     DegF,
+    #[serde(rename = "degC")]
     DegC,
+    #[serde(rename = "K")]
     K,
 }
 
@@ -213,6 +234,8 @@ mod tests {
             let unit = UNITS[row].unit;
             approx::assert_relative_eq!(unit.of_si(unit.to_si(value)), value, epsilon = 1e-7, max_relative = 1e-9);
             proptest::prop_assert_eq!(Unit::from_code(unit.code()), Some(unit));
+            let json = serde_json::to_string(&unit).unwrap();
+            proptest::prop_assert_eq!(json, format!("\"{}\"", unit.code()));
         }
     }
 }

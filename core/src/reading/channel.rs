@@ -3,6 +3,7 @@
 use crate::quantity::{Dimension, Unit};
 
 use crate::named;
+use serde::{Deserialize, Serialize};
 
 named! {
     /// What a channel measures.
@@ -68,7 +69,7 @@ named! {
 pub const CALIBRATION_DUE: &str = "calibration_due";
 
 /// One gauge or probe.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Channel {
     /// Name, unique within the test.
     pub name: String,

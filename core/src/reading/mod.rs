@@ -1,5 +1,6 @@
 //! Channels, readings and events of one test; the data package they travel in; logger CSV.
 
+mod behind;
 mod channel;
 mod coverage;
 mod event;
@@ -11,6 +12,7 @@ mod series;
 mod vacuum_settings;
 mod write;
 
+pub use behind::Behind;
 pub use channel::{CALIBRATION_DUE, Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;

@@ -9,7 +9,7 @@ use super::{
     Reading, Recording, Reference, Settings,
 };
 use crate::quantity::{Dimension, Unit, parse_number};
-use crate::survey::Behind;
+use crate::reading::Behind;
 use serde_json::Value;
 use std::collections::HashMap;
 

@@ -73,7 +73,8 @@ named! {
 }
 
 /// One pull of an evacuation procedure.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct PullStage {
     /// Down to, Pa absolute.
     pub target_pa: f64,
@@ -84,10 +85,13 @@ pub struct PullStage {
 }
 
 /// What the hoses that stayed in a decay test give off on their own, as their own test told.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct RigShare {
-    /// Rise of the rig alone, Pa/s: smallest and largest.
-    pub rate: (f64, f64),
+    /// Smallest rise of the rig alone, Pa/s.
+    pub low_pa_s: f64,
+    /// Largest rise of the rig alone, Pa/s.
+    pub high_pa_s: f64,
     /// Volume of the rig, L.
     pub volume_l: f64,
     /// Which test told it.
@@ -130,7 +134,7 @@ pub struct Settings {
     /// A hold counts only once the supply was said to be shut (Ruhe's own; files count from their first reading).
     pub awaits_isolation: bool,
     /// What stands behind a valve that bounds the section, or half B (Ruhe's own, optional).
-    pub behind: Option<crate::survey::Behind>,
+    pub behind: Option<crate::reading::Behind>,
     /// What the parts under test (half A of a leak-by) may take, Pa gauge (Ruhe's own, optional).
     pub ceiling_pa: Option<f64>,
     /// What the parts of half B may take, Pa gauge (Ruhe's own, optional).

@@ -83,7 +83,8 @@ pub fn read(ruhe: &Map<String, Value>, out: &mut Settings) -> Result<(), Fault> 
             .unwrap_or("a rig check")
             .into();
         out.rig_share = Some(RigShare {
-            rate: (number("low_pa_s")?, number("high_pa_s")?),
+            low_pa_s: number("low_pa_s")?,
+            high_pa_s: number("high_pa_s")?,
             volume_l,
             test,
         });

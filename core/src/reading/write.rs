@@ -146,7 +146,7 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
         "rig",
         s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()),
     );
-    put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.rate.0, "high_pa_s": r.rate.1, "volume_l": r.volume_l, "test": r.test})));
+    put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.low_pa_s, "high_pa_s": r.high_pa_s, "volume_l": r.volume_l, "test": r.test})));
     let stage = |p: &super::PullStage| json!({"target": pressure(p.target_pa, Unit::Pa), "break": p.break_pa.map(|pa| pressure(pa, Unit::Pa)), "dwell_s": p.dwell_s});
     put(
         "stages",

@@ -3,8 +3,8 @@
 //! Noise is relative: the gauge wanders (a random walk) and every reading has fast noise and digits. Digits that
 //! nothing dithers are an error that stays while the reading stands still.
 
+use super::background::Background;
 use super::hypothesis::{Hypothesis, Term, common, hypotheses};
-use super::known::Known;
 use super::prior::{Cause, prior};
 use super::shape::Shape;
 use crate::reading::Series;
@@ -231,7 +231,7 @@ fn priors_of(terms: &[Term]) -> Vec<(f64, f64)> {
 
 /// Explains a rise (`series`: seconds since isolation, Pa absolute). `None` with fewer than four readings or no spread in time.
 #[must_use]
-pub fn explain(series: &Series, known: &Known) -> Option<Explanations> {
+pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     if series.len() < 4 || series.t[series.len() - 1] - series.t[0] < 20.0 {
         return None;
     }
@@ -420,7 +420,7 @@ fn summed(
     grams: &[Option<Gram>],
     columns: &Columns,
     noises: &[(f64, f64, f64)],
-    known: &Known,
+    known: &Background,
     ahead: f64,
 ) -> Option<Explanations> {
     let top = choices

@@ -5,7 +5,7 @@
 //! regression. Time constants are spans whose two ends are blended: on a bare grid a leak is invented to mend the
 //! misfit between two time constants.
 
-use super::known::{GaugePlace, Known};
+use super::background::{Background, GaugePlace};
 use super::prior::{Cause, prior};
 use super::shape::Shape;
 use crate::quantity::MICRON;
@@ -63,7 +63,7 @@ fn comb(from: f64, to: f64) -> Vec<(f64, f64)> {
 }
 
 /// What every hypothesis shares besides its parts: the level, the drift of the gas, and one span of evening out each.
-pub fn common(known: &Known, level: f64) -> Vec<Vec<Term>> {
+pub fn common(known: &Background, level: f64) -> Vec<Vec<Term>> {
     let p = prior();
     let sd = p.uneven.sd_share * level + p.uneven.sd_micron * MICRON;
     // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
@@ -88,13 +88,13 @@ pub fn common(known: &Known, level: f64) -> Vec<Vec<Term>> {
 }
 
 /// Drift of temperature, K/h, and how sure it is.
-fn drift(known: &Known) -> (f64, f64) {
+fn drift(known: &Background) -> (f64, f64) {
     let sd = prior().drift_k_per_h.sd;
     known.drift.map_or((0.0, sd), |d| (d, DRIFT_KNOWN * sd))
 }
 
 /// Every hypothesis.
-pub fn hypotheses(known: &Known) -> Vec<Hypothesis> {
+pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
     let p = prior();
     let slowest = known.negligible.0 / known.negligible.1;
     let straight = Part {

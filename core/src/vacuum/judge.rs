@@ -1,11 +1,11 @@
 //! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
 
+use super::background::{Background, GaugePlace};
 use super::explain::{Explanation, Explanations, explain};
 use super::finding::{
     DecayCase, DecayFinding, DecayOutcome, Forecast, LeakRate, Rise, VacuumPoint,
 };
 use super::gauges::{coldest, drawn, drift, far_gauge};
-use super::known::{GaugePlace, Known};
 use super::notes;
 use super::prior::Cause;
 use crate::matter::water;
@@ -222,10 +222,10 @@ fn known(
     series: &Series,
     limit: &DecayLimit,
     digit: f64,
-) -> Known {
+) -> Background {
     let first = series.v[0];
     let cold = coldest(recording);
-    Known {
+    Background {
         evacuated: recording.settings.evacuated_s,
         digit,
         negligible: (

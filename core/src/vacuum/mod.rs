@@ -3,12 +3,12 @@
 //! In: a [`Recording`](crate::reading::Recording). Out: a [`DecayFinding`]. The data tell shapes apart; where a
 //! straight rise comes from (air, a charged side, the rig) is argued elsewhere.
 
+mod background;
 mod explain;
 mod finding;
 mod gauges;
 mod hypothesis;
 mod judge;
-mod known;
 mod notes;
 mod prior;
 pub mod pull;
@@ -16,6 +16,7 @@ mod rig_check;
 mod shape;
 pub(crate) mod words;
 
+pub use background::{Background, GaugePlace};
 pub use explain::{Explanation, Explanations, explain};
 pub use finding::{
     DecayCase, DecayFinding, DecayOutcome, Forecast, LeakRate, Noticed, Rise, TwoGauges,
@@ -23,7 +24,6 @@ pub use finding::{
 };
 pub use gauges::coldest;
 pub use judge::judge_decay;
-pub use known::{GaugePlace, Known};
 pub use notes::{rig_rate, system_litres, without_rig};
 pub use prior::{Cause, prior_shares};
 pub use rig_check::{RigCase, RigFinding, RigOutcome, judge_rig, say_rig};

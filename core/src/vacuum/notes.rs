@@ -18,7 +18,7 @@ pub fn without_rig(s: &Series, share: &RigShare, system_l: f64) -> Series {
 /// What the rig adds to the system's rise, Pa/s, by the middle of its band.
 #[must_use]
 pub fn rig_rate(share: &RigShare, system_l: f64) -> f64 {
-    0.5 * (share.rate.0 + share.rate.1) * share.volume_l / (system_l + share.volume_l)
+    0.5 * (share.low_pa_s + share.high_pa_s) * share.volume_l / (system_l + share.volume_l)
 }
 
 /// Volume of the system under vacuum, L: measured, else the middle of its band, else 5 (common practice, no source).
@@ -111,7 +111,8 @@ mod tests {
     #[test]
     fn taking_the_rigs_share_off_returns_the_trace() {
         let share = RigShare {
-            rate: (0.02, 0.04),
+            low_pa_s: 0.02,
+            high_pa_s: 0.04,
             volume_l: 0.4,
             test: "Hoses".into(),
         };

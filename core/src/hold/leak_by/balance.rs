@@ -7,9 +7,9 @@ use super::{
 };
 use crate::matter::nitrogen;
 use crate::quantity::{AbsolutePressure, Temperature};
+use crate::reading::Behind;
 use crate::reading::{EventKind, Gas, Position, Recording};
 use crate::reason::Reason;
-use crate::survey::Behind;
 
 /// Standard deviations of a one-sided 99 %, and a little more: the errors' tails are heavier than a normal's.
 const SURE: f64 = 2.5;

@@ -7,10 +7,10 @@ mod words;
 
 pub use words::say_rig;
 
+use super::background::Background;
 use super::explain::{Explanations, explain};
 use super::gauges::{coldest, drawn, far_gauge};
 use super::judge::{DRAWN, digit_of, forecasts, rise_of};
-use super::known::Known;
 use super::{Forecast, Rise, VacuumPoint};
 use crate::matter::water;
 use crate::named;
@@ -181,9 +181,9 @@ fn hoses(v: &mut RigFinding, recording: &Recording, channel: usize, whole: &Seri
 }
 
 /// What is known beside the rise of the hoses.
-fn known(recording: &Recording, digit: f64) -> Known {
+fn known(recording: &Recording, digit: f64) -> Background {
     let cold = coldest(recording);
-    Known {
+    Background {
         evacuated: recording.settings.evacuated_s,
         digit,
         negligible: (RIG_RISE * MICRON * 10.0, 600.0),

@@ -1,0 +1,71 @@
+//! Taking a recording that came in from a file as a finished test.
+
+use super::plan::{complete, numbered};
+use crate::log::{Deed, Marked, Planned, ReadingLine};
+use crate::plan::Plan;
+use crate::refusal::Refusal;
+use crate::state::{Circuit, KitState};
+use ruhe_core::reading::Recording;
+
+/// A recording as it is kept.
+#[derive(Debug)]
+pub struct Imported {
+    /// The test and its events; its end follows once its readings are in.
+    pub deeds: Vec<Deed>,
+    /// Its readings.
+    pub readings: Vec<ReadingLine>,
+}
+
+/// Takes a recording.
+///
+/// # Errors
+/// If there are no readings in it, or the circuit is signed.
+pub fn import(
+    c: &Circuit,
+    recording: &Recording,
+    plan: Plan,
+    (start_ms, origin): (i64, &str),
+    (kit, rig, today): (&KitState, Option<&Circuit>, jiff::civil::Date),
+    id: &str,
+    now: i64,
+) -> Result<Imported, Refusal> {
+    c.must_be_open()?;
+    if recording.readings.is_empty() {
+        return Err(Refusal::wrong(
+            "readings.csv",
+            "there are no readings in it",
+        ));
+    }
+    let kind = recording.settings.kind;
+    let at = |s: f64| start_ms + (s * 1e3).round() as i64;
+    let planned = Deed::Planned(Planned {
+        kind,
+        attempt: c.next_attempt(kind),
+        plan: complete(c, kind, &recording.channels, plan, kit, rig, today)?,
+        channels: numbered(id, recording.channels.clone()),
+        at_ms: start_ms,
+    });
+    let marks = recording.events.iter().map(|e| {
+        Deed::Marked(Marked {
+            test: id.into(),
+            event: e.kind,
+            note: e.note.clone(),
+            at_ms: at(e.at_s),
+        })
+    });
+    let reading = |(i, r): (usize, &ruhe_core::reading::Reading)| ReadingLine {
+        at_ms: at(r.at_s),
+        id: format!("{id}.{i}"),
+        channel: u32::try_from(r.channel).unwrap_or(0),
+        typed: r.value.to_string(),
+        value: r.value,
+        origin: origin.into(),
+        client_ms: None,
+        received_ms: now,
+        skewed: false,
+    };
+    Ok(Imported {
+        deeds: std::iter::once(planned).chain(marks).collect(),
+        readings: recording.readings.iter().enumerate().map(reading).collect(),
+    })
+}

@@ -1,0 +1,66 @@
+//! Acts: a state and a command in, deeds for the log out, or a refusal with its field. One verb a file; pure.
+
+mod confirm;
+mod end;
+mod import;
+mod kit;
+mod mark;
+mod open;
+mod plan;
+mod procedure;
+mod read;
+mod search;
+mod sign;
+mod strike;
+mod survey;
+
+pub use confirm::{OverrideInput, StepInput, confirm, override_gate};
+pub use end::{end, freeze};
+pub use import::{Imported, import};
+pub use kit::{keep_kit, shelf, with_kit};
+pub use mark::{ClockInput, EventInput, mark, start_clock};
+pub use open::{CircuitInput, JobInput, OpenedJob, PlateInput, open_job};
+pub use plan::{TestInput, plan_test};
+pub use procedure::keep_procedure;
+pub use read::{ReadingInput, ReadingsInput, read};
+pub use search::{LookInput, RepairInput, look, mend};
+pub use sign::{SignatureInput, sign};
+pub use strike::{StrikeInput, VoidInput, strike, strike_reading};
+pub use survey::{SurveyInput, keep_survey, picture, take_photo};
+
+use crate::refusal::Refusal;
+
+/// The future something may come from: clocks differ, but not by an hour, ms.
+const AHEAD: i64 = 3_600_000;
+/// Nothing of this trade happened before, ms since 1970: 2000-01-01.
+const FIRST: i64 = 946_684_800_000;
+/// Longest id that is taken.
+const ID: usize = 64;
+
+/// A time somebody stated, now if nobody did.
+fn happened_at(field: &str, stated: Option<i64>, now: i64) -> Result<i64, Refusal> {
+    let at = stated.unwrap_or(now);
+    if (FIRST..=now + AHEAD).contains(&at) {
+        Ok(at)
+    } else {
+        Err(Refusal::wrong(
+            field,
+            "that time is not one at which anything here can have happened",
+        ))
+    }
+}
+
+/// An id that was made where something was said.
+///
+/// # Errors
+/// If it is empty, too long, or has signs that an address cannot carry.
+pub fn check_id(field: &str, id: &str) -> Result<(), Refusal> {
+    let is_plain = |c: char| c.is_ascii_alphanumeric() || "-_.".contains(c);
+    if id.is_empty() || id.len() > ID || !id.chars().all(is_plain) {
+        return Err(Refusal::wrong(
+            field,
+            format!("an id has at most {ID} letters, digits, points, dashes"),
+        ));
+    }
+    Ok(())
+}

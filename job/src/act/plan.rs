@@ -1,0 +1,108 @@
+//! Planning a test.
+
+use super::kit::with_kit;
+use crate::log::{Deed, Planned, PlannedChannel};
+use crate::plan::{ChannelInput, Plan, check_plan, with_survey};
+use crate::procedure::Step;
+use crate::refusal::Refusal;
+use crate::state::{Circuit, KitState};
+use ruhe_core::quantity::Units;
+use ruhe_core::reading::{Channel, Kind};
+use serde::Deserialize;
+
+/// A test that is planned.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TestInput {
+    /// Kind of test.
+    pub kind: Kind,
+    /// What is planned.
+    pub plan: Plan,
+    /// Gauges and probes.
+    pub channels: Vec<ChannelInput>,
+}
+
+/// What must be done before a test of this kind may be opened.
+fn check_order(c: &Circuit, kind: Kind, units: Units) -> Result<(), Refusal> {
+    if kind != Kind::PullDown {
+        return Ok(());
+    }
+    if let Some((test, pa)) = c.pressure_left() {
+        return Err(Refusal::Conflict(format!(
+            "{test} still showed {} and nobody has confirmed its release: let it out and confirm that before the pump",
+            units.gauge(pa)
+        )));
+    }
+    if c.job().has_oil() && !c.has_confirmed(Step::LockedOut) {
+        return Err(Refusal::Conflict(
+            "a compressor comes under vacuum: lock its power out and confirm that first".into(),
+        ));
+    }
+    Ok(())
+}
+
+/// The plan with everything that the verdict takes from the circuit, its survey and the kit.
+pub(super) fn complete(
+    c: &Circuit,
+    kind: Kind,
+    channels: &[Channel],
+    plan: Plan,
+    kit: &KitState,
+    rig: Option<&Circuit>,
+    today: jiff::civil::Date,
+) -> Result<Plan, Refusal> {
+    let surveyed = with_survey(&c.survey, c.opened.volume_l, kind, channels, plan);
+    let plan = with_kit(c, surveyed, kit, rig, today)?;
+    Ok(Plan {
+        volume_l: plan.volume_l.or(c.opened.volume_l),
+        refrigerant: Some(c.opened.refrigerant.clone()),
+        ..plan
+    })
+}
+
+/// Channels with ids that follow from the test's own.
+pub(super) fn numbered(test: &str, channels: Vec<Channel>) -> Vec<PlannedChannel> {
+    channels
+        .into_iter()
+        .enumerate()
+        .map(|(i, channel)| PlannedChannel {
+            id: format!("{test}.c{i}"),
+            channel,
+        })
+        .collect()
+}
+
+/// Plans a test; above a plate or the gauge's range it is refused with the reason. `rig`: the circuit of the rig that the
+/// plan names.
+///
+/// # Errors
+/// What the plan may not ask for; what must be done first.
+#[allow(clippy::too_many_arguments)] // each is one thing that the refusal may name
+pub fn plan_test(
+    c: &Circuit,
+    b: TestInput,
+    kit: &KitState,
+    rig: Option<&Circuit>,
+    today: jiff::civil::Date,
+    id: &str,
+    now: i64,
+    units: Units,
+) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    b.plan.check()?;
+    let channels = b
+        .channels
+        .iter()
+        .map(ChannelInput::parse)
+        .collect::<Result<Vec<_>, _>>()?;
+    check_order(c, b.kind, units)?;
+    check_plan(&c.survey, b.kind, &b.plan, &channels, units)?;
+    let plan = complete(c, b.kind, &channels, b.plan, kit, rig, today)?;
+    Ok(vec![Deed::Planned(Planned {
+        kind: b.kind,
+        attempt: c.next_attempt(b.kind),
+        plan,
+        channels: numbered(id, channels),
+        at_ms: now,
+    })])
+}

@@ -1,0 +1,135 @@
+//! The leak search: logging a look, logging a repair.
+
+use super::happened_at;
+use crate::log::{Deed, Looked, Mended};
+use crate::refusal::{Refusal, clipped, filled};
+use crate::search::{LookResult, Method, may_use_torch};
+use crate::state::Circuit;
+use ruhe_core::quantity::Units;
+use serde::Deserialize;
+
+/// Longest name of a place, letters.
+const PLACE: usize = 120;
+
+/// A look at a place.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct LookInput {
+    /// Where.
+    pub place: String,
+    /// How.
+    pub method: Method,
+    /// What was found.
+    pub finding: LookResult,
+    /// For how long, s.
+    pub dwell_s: Option<f64>,
+    /// Pressure it was looked at under, Pa gauge; none: what the gauge of a running test showed last.
+    pub at_pa: Option<f64>,
+    /// Section it lies in; none: that of the joint of this name, or the only one under test.
+    pub section: Option<String>,
+    /// In words.
+    #[serde(default)]
+    pub note: String,
+    /// A photo.
+    pub photo_id: Option<String>,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// A repair.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RepairInput {
+    /// Where.
+    pub place: String,
+    /// What was wrong.
+    pub cause: String,
+    /// What was done.
+    #[serde(default)]
+    pub words: String,
+    /// Tightened to, N·m.
+    pub torque_nm: Option<f64>,
+    /// Section it lies in; none: as for a look.
+    pub section: Option<String>,
+    /// A flame or torch was used.
+    #[serde(default)]
+    pub with_torch: bool,
+    /// 0 psig on both sides, vent open, and the rest of what comes before a flame.
+    #[serde(default)]
+    pub is_safe: bool,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// The sections of a place; a section that the survey does not have is refused.
+fn known_section(c: &Circuit, place: &str, stated: Option<&str>) -> Result<Vec<String>, Refusal> {
+    match stated.filter(|x| !c.survey.sections.iter().any(|s| s == x)) {
+        Some(x) => Err(Refusal::wrong(
+            "section",
+            format!("the survey has no section “{x}”"),
+        )),
+        None => Ok(c.sections_of_place(place, stated)),
+    }
+}
+
+/// Logs a look at a place.
+///
+/// # Errors
+/// What cannot be, with its field.
+pub fn look(c: &Circuit, b: LookInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    if b.dwell_s
+        .is_some_and(|d| !(d.is_finite() && d > 0.0 && d < 1e6))
+    {
+        return Err(Refusal::wrong("dwell_s", "the time must be above zero"));
+    }
+    if b.at_pa.is_some_and(|p| !p.is_finite()) {
+        return Err(Refusal::wrong("at_pa", "the pressure must be a number"));
+    }
+    if b.photo_id.as_ref().is_some_and(|p| !c.photos.contains(p)) {
+        return Err(Refusal::Missing("photo".into()));
+    }
+    let place = filled("place", &b.place, PLACE)?;
+    let sections = known_section(c, &place, b.section.as_deref())?;
+    Ok(vec![Deed::Looked(Looked {
+        at_pa: b.at_pa.or_else(|| c.pressure_now(&sections)),
+        place,
+        section: b.section,
+        method: b.method,
+        finding: b.finding,
+        dwell_s: b.dwell_s,
+        note: clipped(&b.note, 500),
+        photo_id: b.photo_id,
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}
+
+/// Logs a repair; the next hold is its re-test.
+///
+/// # Errors
+/// What cannot be, with its field; a flame where pressure may be left.
+pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    if b.torque_nm
+        .is_some_and(|t| !(t.is_finite() && t > 0.0 && t < 1e3))
+    {
+        return Err(Refusal::wrong("torque_nm", "the torque must be above zero"));
+    }
+    let place = filled("place", &b.place, PLACE)?;
+    let cause = filled("cause", &b.cause, 200)?;
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    known_section(c, &place, b.section.as_deref())?;
+    if b.with_torch {
+        may_use_torch(c.pressure_left(), b.is_safe, Units::default())
+            .map_err(|why| Refusal::wrong("is_safe", why))?;
+    }
+    Ok(vec![Deed::Mended(Mended {
+        place,
+        section: b.section,
+        cause,
+        words: clipped(&b.words, 1_000),
+        torque_nm: b.torque_nm,
+        with_torch: b.with_torch,
+        at_ms,
+    })])
+}

@@ -1,0 +1,61 @@
+//! Keeping a survey; taking a photo.
+
+use crate::log::{Deed, sha256};
+use crate::refusal::Refusal;
+use crate::state::Circuit;
+use crate::survey::SurveyDoc;
+use serde::Deserialize;
+
+/// The next version of a survey.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SurveyInput {
+    /// All of it.
+    pub survey: SurveyDoc,
+    /// The version it was made from.
+    pub version: i64,
+}
+
+/// Keeps a new version of the survey; the old ones stay.
+///
+/// # Errors
+/// What is wrong in it, with its field; a version that is no longer the last.
+pub fn keep_survey(c: &Circuit, b: SurveyInput) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    b.survey.parse()?;
+    if b.version != c.version {
+        return Err(Refusal::Conflict(
+            "the survey was changed on another device meanwhile; load it again".into(),
+        ));
+    }
+    Ok(vec![Deed::Surveyed {
+        version: b.version + 1,
+        survey: b.survey,
+    }])
+}
+
+/// What kind of picture these bytes are.
+#[must_use]
+pub fn picture(bytes: &[u8]) -> Option<&'static str> {
+    match bytes {
+        [0xff, 0xd8, 0xff, ..] => Some("image/jpeg"),
+        [0x89, b'P', b'N', b'G', ..] => Some("image/png"),
+        _ if bytes.starts_with(b"RIFF") && bytes.get(8..12) == Some(b"WEBP") => Some("image/webp"),
+        _ => None,
+    }
+}
+
+/// Takes a photo (JPEG, PNG or WebP).
+///
+/// # Errors
+/// If it is no such picture.
+pub fn take_photo(c: &Circuit, bytes: &[u8]) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let mime = picture(bytes)
+        .ok_or_else(|| Refusal::wrong("photo", "this is not a JPEG, PNG or WebP picture"))?;
+    Ok(vec![Deed::PhotoTaken {
+        mime: mime.into(),
+        bytes: bytes.len() as u64,
+        sha256: sha256(bytes),
+    }])
+}

@@ -1,0 +1,127 @@
+//! Adding to a log, and checking one that somebody hands over.
+
+use super::{Deed, Entry, Who, sha256};
+
+/// Hash before the first entry.
+const NOTHING: &str = "0000000000000000000000000000000000000000000000000000000000000000";
+
+/// The end of a log: what the next entry is chained to.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Chain {
+    /// Which log.
+    pub log: String,
+    /// Place of the last entry; 0: none yet.
+    pub seq: u64,
+    /// Its hash.
+    pub hash: String,
+}
+
+impl Chain {
+    /// A log with nothing in it.
+    #[must_use]
+    pub fn empty(log: &str) -> Self {
+        Self {
+            log: log.into(),
+            seq: 0,
+            hash: NOTHING.into(),
+        }
+    }
+
+    /// Chains what was done to the end of the log: entries with their canonical bytes and hashes. Of several deeds of
+    /// one act the second has the id of the first and ".2".
+    ///
+    /// # Errors
+    /// If a number in a deed is not finite.
+    pub fn append(
+        &mut self,
+        who: &Who,
+        now_ms: i64,
+        deeds: Vec<Deed>,
+    ) -> Result<Vec<(Entry, String, String)>, serde_json::Error> {
+        let mut out = Vec::with_capacity(deeds.len());
+        for (i, deed) in deeds.into_iter().enumerate() {
+            let entry = Entry {
+                log: self.log.clone(),
+                seq: self.seq + 1,
+                id: if i == 0 {
+                    who.id.clone()
+                } else {
+                    format!("{}.{}", who.id, i + 1)
+                },
+                actor: who.actor.clone(),
+                device: who.device.clone(),
+                said_ms: who.said_ms.unwrap_or(now_ms),
+                kept_ms: now_ms,
+                before: self.hash.clone(),
+                deed,
+            };
+            let bytes = entry.canonical()?;
+            self.hash = sha256(bytes.as_bytes());
+            self.seq += 1;
+            out.push((entry, bytes, self.hash.clone()));
+        }
+        Ok(out)
+    }
+}
+
+/// What is wrong with a log.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("entry {seq}: {what}")]
+pub struct Fault {
+    /// Place of the entry, from 1.
+    pub seq: u64,
+    /// What is wrong with it.
+    pub what: String,
+}
+
+/// Reads one line of a log; the line must be the canonical form of what it says.
+///
+/// # Errors
+/// What is wrong, with the place it should have.
+pub fn parse(line: &str, seq: u64) -> Result<Entry, Fault> {
+    let fault = |what: String| Fault { seq, what };
+    let entry: Entry =
+        serde_json::from_str(line).map_err(|e| fault(format!("it cannot be read: {e}")))?;
+    let canonical = entry.canonical().map_err(|e| fault(e.to_string()))?;
+    if canonical != line {
+        return Err(fault(
+            "it is not in the canonical form it was kept in".into(),
+        ));
+    }
+    Ok(entry)
+}
+
+/// Checks a whole log, a line an entry: canonical form, places, chain. Returns the entries and the hash of the last.
+///
+/// # Errors
+/// The first entry that is not as it was kept.
+pub fn check<'a>(
+    log: &str,
+    lines: impl IntoIterator<Item = &'a str>,
+) -> Result<(Vec<Entry>, String), Fault> {
+    let mut hash = NOTHING.to_owned();
+    let mut out: Vec<Entry> = Vec::new();
+    for (i, line) in lines.into_iter().enumerate() {
+        let seq = i as u64 + 1;
+        let entry = parse(line, seq)?;
+        let fault = |what: &str| {
+            Err(Fault {
+                seq,
+                what: what.into(),
+            })
+        };
+        if entry.log != log || entry.seq != seq {
+            return fault("it does not stand at its place");
+        }
+        if entry.before != hash {
+            // The line before may be the one that was changed: its hash is no longer the one this entry carries.
+            return Err(Fault {
+                seq: seq.saturating_sub(1).max(1),
+                what: format!("its hash is not the one that entry {seq} carries"),
+            });
+        }
+        hash = sha256(line.as_bytes());
+        out.push(entry);
+    }
+    Ok((out, hash))
+}

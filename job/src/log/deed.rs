@@ -1,0 +1,264 @@
+//! What an entry can say. The names of the values are part of the file format.
+
+use crate::kit::KitDoc;
+use crate::plan::Plan;
+use crate::procedure::{JobKind, Step};
+use crate::search::{LookResult, Method};
+use crate::signoff::{GateCode, State};
+use crate::state::Outline;
+use crate::survey::SurveyDoc;
+use crate::tell::{GateView, ProcedureInput};
+use ruhe_core::judge::Finding;
+use ruhe_core::reading::{Channel, EventKind, Kind};
+use serde::{Deserialize, Serialize};
+
+/// A circuit: where it is and what it is.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[allow(missing_docs)]
+pub struct Opened {
+    pub site_id: String,
+    pub site: String,
+    pub place: String,
+    pub system_id: String,
+    pub system: String,
+    pub model: String,
+    pub serial: String,
+    /// Letter on the unit.
+    pub tag: String,
+    pub name: String,
+    pub job: JobKind,
+    pub refrigerant: String,
+    /// What is under test, in words.
+    pub scope: String,
+    pub volume_l: Option<f64>,
+}
+
+/// A look at a suspect place.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Looked {
+    /// Where.
+    pub place: String,
+    /// Section it lies in, if it was said.
+    pub section: Option<String>,
+    /// How.
+    pub method: Method,
+    /// What was found.
+    pub finding: LookResult,
+    /// For how long, s.
+    pub dwell_s: Option<f64>,
+    /// Under which pressure, Pa gauge, if known.
+    pub at_pa: Option<f64>,
+    /// In words.
+    pub note: String,
+    /// A photo.
+    pub photo_id: Option<String>,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// A repair.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Mended {
+    /// Where.
+    pub place: String,
+    /// Section it lies in, if it was said.
+    pub section: Option<String>,
+    /// What was wrong.
+    pub cause: String,
+    /// What was done.
+    pub words: String,
+    /// Tightened to, N·m.
+    pub torque_nm: Option<f64>,
+    /// A flame was used.
+    pub with_torch: bool,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// A step that was confirmed.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Confirmed {
+    /// Which.
+    pub step: Step,
+    /// In words.
+    pub note: String,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// A gate that somebody answers for without its evidence.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Overridden {
+    /// Which.
+    pub gate: GateCode,
+    /// The reason chosen.
+    pub preset: String,
+    /// In words.
+    pub words: String,
+}
+
+/// A channel of a test.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct PlannedChannel {
+    /// Its id.
+    pub id: String,
+    /// What it is.
+    #[serde(flatten)]
+    pub channel: Channel,
+}
+
+/// A test as it was planned. Its id is that of the entry.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Planned {
+    /// Kind of test.
+    pub kind: Kind,
+    /// Which of its kind, from 1.
+    pub attempt: u32,
+    /// The plan with everything that the verdict takes from it.
+    pub plan: Plan,
+    /// Its channels.
+    pub channels: Vec<PlannedChannel>,
+    /// When it was opened, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// Something that was done during a test. Its id is that of the entry.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Marked {
+    /// Which test.
+    pub test: String,
+    /// What was done.
+    pub event: EventKind,
+    /// In words.
+    pub note: String,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// The readings of a test as they were when it ended.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Seal {
+    /// How many, those struck out too.
+    pub count: u64,
+    /// SHA-256 over their lines.
+    pub digest: String,
+}
+
+/// The end of a test: its readings sealed, its finding frozen. A later one of the same test replaces it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Ended {
+    /// Which test.
+    pub test: String,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+    /// Its readings.
+    pub seal: Seal,
+    /// Version of the method.
+    pub engine: String,
+    /// What was found.
+    pub finding: Finding,
+    /// What the circuit needs of the recording besides.
+    pub outline: Outline,
+}
+
+/// A signature.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[allow(missing_docs)]
+pub struct Signed {
+    pub name: String,
+    pub role: String,
+    pub statement: String,
+    pub state: State,
+    /// The gates as they were.
+    pub gates: Vec<GateView>,
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// What an entry says.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "deed", rename_all = "snake_case")]
+#[allow(missing_docs)]
+pub enum Deed {
+    /// A circuit was taken on. Its id is that of the log.
+    Opened(Opened),
+    /// The survey, whole, in its next version.
+    Surveyed {
+        version: i64,
+        survey: SurveyDoc,
+    },
+    /// A photo was taken. Its id is that of the entry; its bytes lie beside the log.
+    PhotoTaken {
+        mime: String,
+        bytes: u64,
+        sha256: String,
+    },
+    Looked(Looked),
+    Mended(Mended),
+    Confirmed(Confirmed),
+    Overridden(Overridden),
+    Planned(Planned),
+    Marked(Marked),
+    /// The technician's own word on when the clock of a test starts.
+    ClockStarted {
+        test: String,
+        at_ms: i64,
+        reason: String,
+    },
+    /// A reading was struck out; another may stand for it.
+    ReadingStruck {
+        test: String,
+        reading: String,
+        reason: String,
+        instead: Option<String>,
+    },
+    Ended(Ended),
+    /// An entry was struck out: it counts no longer.
+    Struck {
+        entry: String,
+        reason: String,
+    },
+    Signed(Signed),
+    /// A site; the same id again is its next version.
+    SiteKept {
+        site: String,
+        name: String,
+        place: String,
+    },
+    /// A thing of the kit; the same id again is its next version.
+    KitKept {
+        item: String,
+        doc: KitDoc,
+    },
+    /// A procedure of one's own; the same code again is its next version.
+    ProcedureKept {
+        code: String,
+        procedure: ProcedureInput,
+    },
+}
+
+impl Deed {
+    /// Its name in the file.
+    #[must_use]
+    pub fn name(&self) -> &'static str {
+        match self {
+            Self::Opened(_) => "opened",
+            Self::Surveyed { .. } => "surveyed",
+            Self::PhotoTaken { .. } => "photo_taken",
+            Self::Looked(_) => "looked",
+            Self::Mended(_) => "mended",
+            Self::Confirmed(_) => "confirmed",
+            Self::Overridden(_) => "overridden",
+            Self::Planned(_) => "planned",
+            Self::Marked(_) => "marked",
+            Self::ClockStarted { .. } => "clock_started",
+            Self::ReadingStruck { .. } => "reading_struck",
+            Self::Ended(_) => "ended",
+            Self::Struck { .. } => "struck",
+            Self::Signed(_) => "signed",
+            Self::SiteKept { .. } => "site_kept",
+            Self::KitKept { .. } => "kit_kept",
+            Self::ProcedureKept { .. } => "procedure_kept",
+        }
+    }
+}

@@ -1,0 +1,338 @@
+//! The plan of a test: everything the verdict takes from it besides the readings, so that the verdict does not change
+//! when the survey or the kit does.
+
+mod allow;
+mod channel;
+
+pub use allow::{check_plan, with_survey};
+pub use channel::ChannelInput;
+
+use crate::kit::{KitUsed, RigInput};
+use crate::procedure::StrengthTest;
+use crate::refusal::Refusal;
+use ruhe_core::reading::{
+    Behind, DecayLimit, Gas, HoldLimit, Kind, PullStage, RigPart, RigShare, Settings,
+};
+use serde::{Deserialize, Serialize};
+
+/// What was planned. SI throughout: Pa, s, L, m.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Plan {
+    /// Named procedure, or "own".
+    pub school: Option<String>,
+    /// Test pressure, Pa gauge (holds).
+    pub test_pa: Option<f64>,
+    /// Planned time, s.
+    pub planned_s: Option<f64>,
+    /// What is inside; default: nitrogen.
+    pub gas: Option<Gas>,
+    /// Typed station pressure, Pa.
+    pub barometer_pa: Option<f64>,
+    /// Altitude, m.
+    pub altitude_m: Option<f64>,
+    /// Volume under test, L.
+    pub volume_l: Option<f64>,
+    /// Time under vacuum before isolation, s.
+    pub evacuated_s: Option<f64>,
+    /// A hold counts only once its supply was said to be shut; default: unless it was imported.
+    pub awaits_isolation: Option<bool>,
+    /// Isolated from pump and hoses; default true.
+    pub isolated: Option<bool>,
+    /// Allowed drop (Pa) …
+    pub drop_pa: Option<f64>,
+    /// … over this time, s.
+    pub over_s: Option<f64>,
+    /// Decay: highest level, Pa …
+    pub level_pa: Option<f64>,
+    /// … at this time after isolation, s.
+    pub at_s: Option<f64>,
+    /// Decay: highest level at isolation, Pa.
+    pub start_max_pa: Option<f64>,
+    /// Decay: greatest rise, Pa …
+    pub rise_pa: Option<f64>,
+    /// … over this time, s.
+    pub rise_over_s: Option<f64>,
+    /// Refrigerant of the circuit; written by the server.
+    pub refrigerant: Option<String>,
+    /// Section under test.
+    pub section: Option<String>,
+    /// Smallest and largest volume of it, L.
+    pub volume_low_l: Option<f64>,
+    /// … the largest, L.
+    pub volume_high_l: Option<f64>,
+    /// Fittings, hoses and core tools are good for, Pa gauge.
+    pub fittings_pa: Option<f64>,
+    /// The regulator is good for, Pa gauge.
+    pub regulator_pa: Option<f64>,
+    /// A relief valve left in is set to, Pa gauge.
+    pub relief_pa: Option<f64>,
+    /// A pressure switch left in is good for, Pa gauge.
+    pub switch_pa: Option<f64>,
+    /// A sensor left in is good for, Pa gauge.
+    pub sensor_pa: Option<f64>,
+    /// How much warmer it may get before the end, K.
+    pub warming_k: Option<f64>,
+    /// Everything that gas reaches may take, Pa gauge; written by the server.
+    pub ceiling_pa: Option<f64>,
+    /// The same of half B (leak-by); written by the server.
+    pub ceiling_b_pa: Option<f64>,
+    /// Sections that gas reaches; written by the server.
+    #[serde(default)]
+    pub reaches: Vec<String>,
+    /// Section on the far side of the valve (leak-by).
+    pub section_b: Option<String>,
+    /// A strength test above a plate on purpose.
+    pub strength: Option<StrengthTest>,
+    /// Partial pressure of tracer refrigerant, Pa.
+    pub tracer_pa: Option<f64>,
+    /// A reading is due every so often, s.
+    pub read_every_s: Option<f64>,
+    /// The gauge switches itself off after so long, s.
+    pub auto_off_s: Option<f64>,
+    /// What stands behind a valve that bounds the section, or the valve of half B (leak-by).
+    pub behind: Option<Behind>,
+    /// Volume ratio of the halves (leak-by).
+    pub volume_ratio: Option<f64>,
+    /// Pulls of an evacuation.
+    #[serde(default)]
+    pub stages: Vec<PullStage>,
+    /// Ids of the things of the kit it uses.
+    #[serde(default)]
+    pub kit: Vec<String>,
+    /// What they were then; written by the server.
+    #[serde(default)]
+    pub used: Vec<KitUsed>,
+    /// How the rig is put together.
+    pub rig: Option<RigInput>,
+    /// The rig as tubes; written by the server.
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Object>))]
+    pub assembled: Option<ruhe_core::flow::Rig>,
+    /// Pump hoses stay in the decay.
+    #[serde(default)]
+    pub hoses_in: bool,
+    /// What they give off; written by the server.
+    pub rig_share: Option<RigShare>,
+    /// Of a rig check: what is checked.
+    pub part: Option<RigPart>,
+    /// Opened or fitted since the hold; none: nobody was asked.
+    pub changed: Option<Vec<String>>,
+    /// Where the limit comes from: maker's page, code, habit.
+    pub source: Option<String>,
+    /// The readings in the file came from a simulated gauge.
+    #[serde(default)]
+    pub is_simulated: bool,
+    /// File it was imported from.
+    pub imported_from: Option<String>,
+    /// What was assumed or noticed on import.
+    #[serde(default)]
+    pub remarks: Vec<String>,
+}
+
+impl Plan {
+    /// Refuses figures that are not finite and positive where they must be.
+    ///
+    /// # Errors
+    /// The first figure that cannot be, with its field.
+    pub fn check(&self) -> Result<(), Refusal> {
+        self.check_positive()?;
+        self.check_air()?;
+        self.check_pairs()
+    }
+
+    fn check_positive(&self) -> Result<(), Refusal> {
+        for (name, value) in [
+            ("test_pa", self.test_pa),
+            ("planned_s", self.planned_s),
+            ("barometer_pa", self.barometer_pa),
+            ("volume_l", self.volume_l),
+            ("evacuated_s", self.evacuated_s),
+            ("drop_pa", self.drop_pa),
+            ("over_s", self.over_s),
+            ("level_pa", self.level_pa),
+            ("at_s", self.at_s),
+            ("start_max_pa", self.start_max_pa),
+            ("rise_pa", self.rise_pa),
+            ("rise_over_s", self.rise_over_s),
+            ("volume_ratio", self.volume_ratio),
+            ("volume_low_l", self.volume_low_l),
+            ("volume_high_l", self.volume_high_l),
+            ("tracer_pa", self.tracer_pa),
+            ("fittings_pa", self.fittings_pa),
+            ("regulator_pa", self.regulator_pa),
+            ("relief_pa", self.relief_pa),
+            ("switch_pa", self.switch_pa),
+            ("sensor_pa", self.sensor_pa),
+            ("warming_k", self.warming_k),
+            ("read_every_s", self.read_every_s),
+            ("auto_off_s", self.auto_off_s),
+        ] {
+            if value.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
+                return Err(Refusal::wrong(
+                    name,
+                    format!("{} must be a number above zero", in_words(name)),
+                ));
+            }
+        }
+        Ok(())
+    }
+
+    fn check_air(&self) -> Result<(), Refusal> {
+        if self
+            .altitude_m
+            .is_some_and(|h| !(-500.0..=9000.0).contains(&h))
+        {
+            return Err(Refusal::wrong(
+                "altitude_m",
+                "the altitude must be within −500 and 9000 m",
+            ));
+        }
+        if self
+            .barometer_pa
+            .is_some_and(|p| !(30_000.0..=115_000.0).contains(&p))
+        {
+            return Err(Refusal::wrong(
+                "barometer_pa",
+                "that is not the pressure of any air people work in",
+            ));
+        }
+        Ok(())
+    }
+
+    fn check_pairs(&self) -> Result<(), Refusal> {
+        for (i, x) in self.stages.iter().enumerate() {
+            let bad = |v: f64| !(v.is_finite() && v > 0.0);
+            if bad(x.target_pa)
+                || x.break_pa.is_some_and(bad)
+                || !(x.dwell_s.is_finite() && x.dwell_s >= 0.0)
+            {
+                return Err(Refusal::wrong(
+                    &format!("stages.{i}"),
+                    format!("pull {} needs a target above zero", i + 1),
+                ));
+            }
+        }
+        if self
+            .volume_low_l
+            .zip(self.volume_high_l)
+            .is_some_and(|(a, b)| a > b)
+        {
+            return Err(Refusal::wrong(
+                "volume_high_l",
+                "the larger volume is smaller than the smaller one",
+            ));
+        }
+        for (a, b, name) in [
+            (self.drop_pa, self.over_s, "over_s"),
+            (self.level_pa, self.at_s, "at_s"),
+            (self.rise_pa, self.rise_over_s, "rise_over_s"),
+        ] {
+            if a.is_some() != b.is_some() {
+                return Err(Refusal::wrong(
+                    name,
+                    "a limit needs its time: without it, it means little",
+                ));
+            }
+        }
+        Ok(())
+    }
+    /// What core takes in.
+    #[must_use]
+    pub fn settings(&self, kind: Kind) -> Settings {
+        Settings {
+            gas: self.gas.unwrap_or(Gas::Nitrogen),
+            barometer_pa: self.barometer_pa,
+            altitude_m: self.altitude_m,
+            volume_l: self.volume_l,
+            evacuated_s: self.evacuated_s,
+            isolated: self.isolated.unwrap_or(true),
+            hold_limit: self
+                .drop_pa
+                .zip(self.over_s)
+                .map(|(drop_pa, over_s)| HoldLimit { drop_pa, over_s }),
+            decay_limit: self
+                .level_pa
+                .zip(self.at_s)
+                .map(|(level_pa, at_s)| DecayLimit {
+                    level_pa,
+                    at_s,
+                    start_max_pa: self.start_max_pa,
+                    rise: self.rise_pa.zip(self.rise_over_s),
+                }),
+            planned_s: self.planned_s,
+            refrigerant: self.refrigerant.clone().filter(|r| !r.is_empty()),
+            volume_ratio: self.volume_ratio,
+            volume_band_l: self
+                .volume_low_l
+                .zip(self.volume_high_l)
+                .filter(|_| self.volume_l.is_none()),
+            test_pa: self.test_pa,
+            tracer_pa: self.tracer_pa,
+            stages: self.stages.clone(),
+            rig: self.assembled.clone(),
+            rig_share: self.rig_share.clone().filter(|_| self.hoses_in),
+            part: self.part,
+            awaits_isolation: matches!(kind, Kind::PressureHold | Kind::VacuumDecay)
+                && self
+                    .awaits_isolation
+                    .unwrap_or(self.imported_from.is_none()),
+            behind: self.behind,
+            ceiling_pa: self.ceiling_pa,
+            ceiling_b_pa: self.ceiling_b_pa,
+            is_simulated: self.is_simulated,
+            ..Settings::new(kind)
+        }
+    }
+
+    /// The plan of a recording that came in from a file.
+    #[must_use]
+    pub fn of_settings(s: &Settings) -> Self {
+        Self {
+            planned_s: s.planned_s,
+            gas: Some(s.gas),
+            barometer_pa: s.barometer_pa,
+            altitude_m: s.altitude_m,
+            volume_l: s.volume_l,
+            evacuated_s: s.evacuated_s,
+            isolated: Some(s.isolated),
+            drop_pa: s.hold_limit.map(|l| l.drop_pa),
+            over_s: s.hold_limit.map(|l| l.over_s),
+            level_pa: s.decay_limit.map(|l| l.level_pa),
+            at_s: s.decay_limit.map(|l| l.at_s),
+            start_max_pa: s.decay_limit.and_then(|l| l.start_max_pa),
+            rise_pa: s.decay_limit.and_then(|l| l.rise).map(|r| r.0),
+            rise_over_s: s.decay_limit.and_then(|l| l.rise).map(|r| r.1),
+            volume_ratio: s.volume_ratio,
+            volume_low_l: s.volume_band_l.map(|b| b.0),
+            volume_high_l: s.volume_band_l.map(|b| b.1),
+            test_pa: s.test_pa,
+            tracer_pa: s.tracer_pa,
+            awaits_isolation: Some(s.awaits_isolation),
+            behind: s.behind,
+            stages: s.stages.clone(),
+            assembled: s.rig.clone(),
+            hoses_in: s.rig_share.is_some(),
+            rig_share: s.rig_share.clone(),
+            part: s.part,
+            ceiling_pa: s.ceiling_pa,
+            ceiling_b_pa: s.ceiling_b_pa,
+            is_simulated: s.is_simulated,
+            ..Self::default()
+        }
+    }
+}
+
+/// A figure of the plan as a person calls it; the field itself is named beside the message.
+fn in_words(field: &str) -> String {
+    match field {
+        "evacuated_s" => "the time under vacuum".into(),
+        "level_pa" => "the limit".into(),
+        "at_s" => "the limit’s time".into(),
+        "test_pa" => "the test pressure".into(),
+        "planned_s" => "the planned time".into(),
+        other => ["_pa", "_s", "_l"]
+            .iter()
+            .fold(other, |name, unit| name.strip_suffix(unit).unwrap_or(name))
+            .replace('_', " "),
+    }
+}

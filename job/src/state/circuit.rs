@@ -1,0 +1,328 @@
+//! A circuit: its log, folded.
+
+use super::test::{Now, Test};
+use crate::log::{
+    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Signed,
+};
+use crate::refusal::Refusal;
+use crate::survey::{Survey, SurveyDoc};
+use ruhe_core::ENGINE_VERSION;
+use ruhe_core::reading::Kind;
+use std::collections::HashMap;
+use std::sync::Arc;
+
+/// Something that was kept, with its id.
+#[derive(Debug, Clone)]
+pub struct Kept<T> {
+    /// Id of its entry.
+    pub id: String,
+    /// Who said it.
+    pub actor: String,
+    /// What was said.
+    pub said: T,
+}
+
+/// Something that was said and counts no longer.
+#[derive(Debug, Clone)]
+pub struct StruckOut {
+    /// Id of the entry.
+    pub id: String,
+    /// What it was, in words.
+    pub what: String,
+    /// Why.
+    pub reason: String,
+    /// When it was struck out, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
+/// A circuit.
+#[derive(Debug, Clone)]
+pub struct Circuit {
+    /// Its id: that of its log.
+    pub id: String,
+    /// Where and what it is.
+    pub opened: Opened,
+    /// When it was taken on, ms since 1970 UTC.
+    pub created_ms: i64,
+    /// The survey as it was written down.
+    pub doc: SurveyDoc,
+    /// Its version.
+    pub version: i64,
+    /// The survey as it is worked with.
+    pub survey: Survey,
+    /// Ids of photos.
+    pub photos: Vec<String>,
+    /// Looks in the order of time.
+    pub looks: Vec<Kept<Looked>>,
+    /// Repairs in the order of time.
+    pub repairs: Vec<Kept<Mended>>,
+    /// Steps in the order of time.
+    pub steps: Vec<Kept<Confirmed>>,
+    /// Overrides in the order they were said.
+    pub overrides: Vec<Kept<Overridden>>,
+    /// Tests in the order they were opened, without those that were voided.
+    pub tests: Vec<Test>,
+    /// The signature.
+    pub signature: Option<Kept<Signed>>,
+    /// What counts no longer.
+    pub struck: Vec<StruckOut>,
+    /// Entries by id: what can be struck out.
+    pub(crate) ids: HashMap<String, Arc<Deed>>,
+    /// Last attempt of each kind of test, those voided too.
+    attempts: HashMap<Kind, u32>,
+    /// The end of its log.
+    pub chain: Chain,
+}
+
+impl Circuit {
+    /// Folds a log. `hash`: that of its last entry.
+    ///
+    /// # Errors
+    /// If it does not begin with a circuit.
+    pub fn fold(entries: Vec<Entry>, hash: &str) -> Result<Self, Refusal> {
+        let broken = || Refusal::Broken("this log does not begin with a circuit".into());
+        let mut list = entries.into_iter();
+        let first = list.next().ok_or_else(broken)?;
+        let Deed::Opened(opened) = first.deed else {
+            return Err(broken());
+        };
+        let mut out = Self {
+            chain: Chain {
+                log: first.log.clone(),
+                seq: first.seq,
+                hash: hash.into(),
+            },
+            id: first.log,
+            opened,
+            created_ms: first.kept_ms,
+            doc: SurveyDoc::default(),
+            version: 0,
+            survey: Survey::default(),
+            photos: vec![],
+            looks: vec![],
+            repairs: vec![],
+            steps: vec![],
+            overrides: vec![],
+            tests: vec![],
+            signature: None,
+            struck: vec![],
+            ids: HashMap::new(),
+            attempts: HashMap::new(),
+        };
+        let rest: Vec<Entry> = list.collect();
+        out.strike_out(&rest);
+        for e in rest {
+            out.chain.seq = e.seq;
+            out.take(e);
+        }
+        out.settle()?;
+        Ok(out)
+    }
+
+    /// What counts no longer.
+    fn strike_out(&mut self, entries: &[Entry]) {
+        for e in entries {
+            if let Deed::Planned(p) = &e.deed {
+                let last = self.attempts.entry(p.kind).or_default();
+                *last = p.attempt.max(*last);
+            }
+            if let Deed::Struck { entry, reason } = &e.deed {
+                let what = entries
+                    .iter()
+                    .find(|x| x.id == *entry)
+                    .map_or_else(String::new, |x| words(&x.deed));
+                self.struck.push(StruckOut {
+                    id: entry.clone(),
+                    what,
+                    reason: reason.clone(),
+                    at_ms: e.kept_ms,
+                });
+            }
+        }
+    }
+
+    fn take(&mut self, e: Entry) {
+        if self.struck.iter().any(|s| s.id == e.id) {
+            return;
+        }
+        let deed = Arc::new(e.deed);
+        self.ids.insert(e.id.clone(), deed.clone());
+        match &*deed {
+            Deed::Surveyed { version, survey } => {
+                (self.version, self.doc) = (*version, survey.clone());
+            }
+            Deed::PhotoTaken { .. } => self.photos.push(e.id),
+            Deed::Looked(x) => self.looks.push(kept(e.id, e.actor, x)),
+            Deed::Mended(x) => self.repairs.push(kept(e.id, e.actor, x)),
+            Deed::Confirmed(x) => self.steps.push(kept(e.id, e.actor, x)),
+            Deed::Overridden(x) => self.overrides.push(kept(e.id, e.actor, x)),
+            Deed::Signed(x) => self.signature = Some(kept(e.id, e.actor, x)),
+            Deed::Planned(p) => self.tests.push(planned(e.id, p)),
+            Deed::Marked(m) => {
+                if let Some(t) = self.test_mut(&m.test) {
+                    t.events.push((e.id, m.clone()));
+                }
+            }
+            Deed::ClockStarted { test, at_ms, .. } => {
+                if let Some(t) = self.test_mut(test) {
+                    t.clock_ms = Some(*at_ms);
+                }
+            }
+            Deed::ReadingStruck {
+                test,
+                reading,
+                reason,
+                ..
+            } => {
+                if let Some(t) = self.test_mut(test) {
+                    t.struck.push((reading.clone(), reason.clone()));
+                }
+            }
+            Deed::Ended(x) => {
+                if let Some(t) = self.test_mut(&x.test) {
+                    t.ended = Some((e.id, Arc::new(x.clone())));
+                }
+            }
+            Deed::Opened(_)
+            | Deed::Struck { .. }
+            | Deed::SiteKept { .. }
+            | Deed::KitKept { .. }
+            | Deed::ProcedureKept { .. } => {}
+        }
+    }
+
+    /// Puts everything in the order of time, names the tests, and shows what is known without readings.
+    fn settle(&mut self) -> Result<(), Refusal> {
+        self.survey = self.doc.as_known()?;
+        self.looks.sort_by_key(|x| x.said.at_ms);
+        self.repairs.sort_by_key(|x| x.said.at_ms);
+        self.steps.sort_by_key(|x| x.said.at_ms);
+        // With several sections under test a name says which.
+        let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
+        for t in &mut self.tests {
+            t.events.sort_by_key(|(_, e)| e.at_ms);
+            let section = t
+                .plan
+                .section
+                .as_ref()
+                .filter(|_| several)
+                .map_or_else(String::new, |s| format!(", {s}"));
+            t.title = format!("{}{section}", Test::name(t.kind, t.attempt));
+            let now = match &t.ended {
+                Some((_, e)) => Now {
+                    finding: e.finding.clone(),
+                    outline: e.outline.clone(),
+                    recording: None,
+                    is_live: false,
+                },
+                None => t.unread(),
+            };
+            t.show(Arc::new(now));
+        }
+        Ok(())
+    }
+
+    /// Shows running tests by their readings.
+    pub fn show(&mut self, now: impl Fn(&Test) -> Option<Arc<Now>>) {
+        for t in self.tests.iter_mut().filter(|t| t.ended.is_none()) {
+            if let Some(n) = now(t) {
+                t.show(n);
+            }
+        }
+    }
+
+    /// One of its tests.
+    #[must_use]
+    pub fn test(&self, id: &str) -> Option<&Test> {
+        self.tests.iter().find(|t| t.id == id)
+    }
+
+    fn test_mut(&mut self, id: &str) -> Option<&mut Test> {
+        self.tests.iter_mut().find(|t| t.id == id)
+    }
+
+    /// Which of its kind the next test will be.
+    #[must_use]
+    pub fn next_attempt(&self, kind: Kind) -> u32 {
+        1 + self.attempts.get(&kind).copied().unwrap_or(0)
+    }
+
+    /// It is signed, and takes nothing more.
+    #[must_use]
+    pub fn is_signed(&self) -> bool {
+        self.signature.is_some()
+    }
+
+    /// Refuses what would change a signed circuit.
+    ///
+    /// # Errors
+    /// If it is signed.
+    pub fn must_be_open(&self) -> Result<(), Refusal> {
+        if self.is_signed() {
+            return Err(Refusal::Conflict(
+                "this circuit is signed and read-only".into(),
+            ));
+        }
+        Ok(())
+    }
+
+    /// A test that must be there.
+    ///
+    /// # Errors
+    /// If it is not.
+    pub fn must_have(&self, test: &str) -> Result<&Test, Refusal> {
+        self.test(test)
+            .ok_or_else(|| Refusal::Missing("test".into()))
+    }
+
+    /// An ended test was frozen by another version of the method.
+    #[must_use]
+    pub fn has_older_engine(&self) -> bool {
+        self.tests
+            .iter()
+            .filter_map(|t| t.ended.as_ref())
+            .any(|(_, e)| e.engine != ENGINE_VERSION)
+    }
+}
+
+fn kept<T: Clone>(id: String, actor: String, said: &T) -> Kept<T> {
+    Kept {
+        id,
+        actor,
+        said: said.clone(),
+    }
+}
+
+fn planned(id: String, p: &Planned) -> Test {
+    let mut out = Test {
+        id,
+        kind: p.kind,
+        attempt: p.attempt,
+        title: String::new(),
+        plan: p.plan.clone(),
+        channels: p.channels.clone(),
+        created_ms: p.at_ms,
+        events: vec![],
+        clock_ms: None,
+        struck: vec![],
+        ended: None,
+        now: Arc::new(Now::empty(p.kind)),
+    };
+    out.title = Test::name(p.kind, p.attempt);
+    out
+}
+
+/// What an entry that can be struck out was, in words.
+fn words(deed: &Deed) -> String {
+    match deed {
+        Deed::Looked(x) => format!("look at {}", x.place),
+        Deed::Mended(x) => format!("repair at {}", x.place),
+        Deed::Confirmed(x) => x.step.title().to_lowercase(),
+        Deed::Overridden(x) => format!("override of {}", x.gate.title().to_lowercase()),
+        Deed::Planned(x) => Test::name(x.kind, x.attempt),
+        Deed::Marked(x) => x.event.code().replace('_', " "),
+        Deed::ClockStarted { .. } => "clock started by hand".into(),
+        Deed::Ended(_) => "end of a test".into(),
+        _ => String::new(),
+    }
+}

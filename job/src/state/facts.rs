@@ -1,0 +1,375 @@
+//! What a circuit's log says of its evidence: finished tests as facts, what happened in the order of time, gates,
+//! pressure and refrigerant left inside.
+
+use super::circuit::Circuit;
+use super::test::Test;
+use crate::log::{Looked, Marked};
+use crate::order::{Happening, Order, What};
+use crate::procedure::{JobKind, SLIGHT, Step};
+use crate::search::{Look, PlaceEntry, state as place_state, typical};
+use crate::signoff::{DecayFact, Gate, GateFacts, HoldFact, gates, in_order};
+use ruhe_core::judge::{Finding, say};
+use ruhe_core::quantity::Units;
+use ruhe_core::reading::{EventKind, Gas, Kind};
+use ruhe_core::reason::Reason;
+
+/// Why a place is listed in the search.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Listed {
+    /// A joint made today.
+    MadeToday,
+    /// Usual for this job.
+    Usual,
+    /// Somebody looked or mended there.
+    Added,
+}
+
+impl Circuit {
+    /// Kind of job.
+    #[must_use]
+    pub fn job(&self) -> JobKind {
+        self.opened.job
+    }
+
+    /// A step was confirmed.
+    #[must_use]
+    pub fn has_confirmed(&self, step: Step) -> bool {
+        self.steps.iter().any(|r| r.said.step == step)
+    }
+
+    /// Sections that must be shown tight; at least one.
+    #[must_use]
+    pub fn tested(&self) -> Vec<String> {
+        let tested: Vec<String> = self
+            .doc
+            .sections
+            .iter()
+            .filter(|x| x.is_tested)
+            .map(|x| x.name.clone())
+            .collect();
+        match (tested.is_empty(), self.doc.sections.first()) {
+            (false, _) => tested,
+            (true, Some(first)) => vec![first.name.clone()],
+            (true, None) => vec!["whole circuit".into()],
+        }
+    }
+
+    /// Sections a test was made on.
+    #[must_use]
+    pub fn sections_of(&self, t: &Test) -> Vec<String> {
+        match (&t.plan.reaches[..], &t.plan.section) {
+            ([], None) => self.tested(),
+            ([], Some(s)) => vec![s.clone()],
+            (all, _) => all.to_vec(),
+        }
+    }
+
+    /// Sections a place lies in: as stated, as the joint of its name, else any that is under test.
+    pub fn sections_of_place(&self, place: &str, stated: Option<&str>) -> Vec<String> {
+        let joint = || {
+            self.survey
+                .joints
+                .iter()
+                .find(|j| j.name == place)
+                .map(|j| j.section.clone())
+        };
+        stated
+            .map(str::to_owned)
+            .or_else(joint)
+            .map_or_else(|| self.tested(), |s| vec![s])
+    }
+
+    fn finished(&self, kind: Kind) -> impl Iterator<Item = &Test> {
+        self.tests
+            .iter()
+            .filter(move |t| t.is_over() && t.kind == kind)
+    }
+
+    /// Finished holds in the order they began.
+    #[must_use]
+    pub fn holds(&self, u: Units) -> Vec<HoldFact> {
+        let fact = |t: &Test| match t.finding() {
+            Finding::PressureHold(v) => Some(HoldFact {
+                name: t.title.clone(),
+                from_ms: t.outline().start_ms,
+                sections: self.sections_of(t),
+                pressure: t.outline().held_pa,
+                planned: t.plan.test_pa.unwrap_or(t.outline().held_pa),
+                headline: say(t.finding(), u).headline,
+                loss_detected: v.loss_detected,
+                outcome: v.outcome,
+            }),
+            _ => None,
+        };
+        let mut out: Vec<HoldFact> = self.finished(Kind::PressureHold).filter_map(fact).collect();
+        out.sort_by_key(|h| h.from_ms);
+        out
+    }
+
+    fn decays(&self, u: Units) -> Vec<DecayFact> {
+        let fact = |t: &Test| match t.finding() {
+            Finding::VacuumDecay(v) => Some(DecayFact {
+                name: t.title.clone(),
+                from_ms: t.outline().start_ms,
+                sections: self.sections_of(t),
+                headline: say(t.finding(), u).headline,
+                rising: v.rising,
+                outcome: v.outcome,
+            }),
+            _ => None,
+        };
+        self.finished(Kind::VacuumDecay).filter_map(fact).collect()
+    }
+
+    /// Leaks found, repairs, openings and cores moved.
+    #[must_use]
+    pub fn happened(&self) -> Vec<Happening> {
+        let found = self
+            .looks
+            .iter()
+            .map(|l| &l.said)
+            .filter(|l| look_of(l).confirms());
+        let mut out: Vec<Happening> = found
+            .map(|l| Happening {
+                at_ms: l.at_ms,
+                sections: self.sections_of_place(&l.place, l.section.as_deref()),
+                what: What::Found {
+                    place: l.place.clone(),
+                    pressure: l.at_pa,
+                },
+            })
+            .collect();
+        out.extend(self.repairs.iter().map(|r| Happening {
+            at_ms: r.said.at_ms,
+            sections: self.sections_of_place(&r.said.place, r.said.section.as_deref()),
+            what: What::Mended {
+                place: r.said.place.clone(),
+            },
+        }));
+        for t in &self.tests {
+            let moved = |e: &Marked| {
+                Some(Happening {
+                    at_ms: e.at_ms,
+                    sections: self.sections_of(t),
+                    what: match e.event {
+                        EventKind::Opened => What::Opened,
+                        EventKind::CoreMoved => What::CoreMoved,
+                        _ => return None,
+                    },
+                })
+            };
+            out.extend(t.events.iter().filter_map(|(_, e)| moved(e)));
+        }
+        let whole = |at_ms: i64, what: What| Happening {
+            at_ms,
+            sections: vec![],
+            what,
+        };
+        let of = |step: Step| {
+            self.steps
+                .iter()
+                .map(|r| &r.said)
+                .filter(move |r| r.step == step)
+        };
+        out.extend(of(Step::VacuumBroken).map(|r| whole(r.at_ms, What::VacuumBroken)));
+        // The first word on the cores says where they are; a later one that they were moved.
+        out.extend(
+            of(Step::Cores)
+                .skip(1)
+                .map(|r| whole(r.at_ms, What::CoreMoved)),
+        );
+        out
+    }
+
+    /// All of it in the order of time.
+    #[must_use]
+    pub fn order(&self) -> Order {
+        in_order(&self.holds(Units::default()), &self.happened())
+    }
+
+    /// What was done at a place, in order.
+    #[must_use]
+    pub fn entries_of(&self, place: &str) -> Vec<(i64, PlaceEntry)> {
+        let looks = self
+            .looks
+            .iter()
+            .map(|l| &l.said)
+            .filter(|l| l.place == place)
+            .map(|l| (l.at_ms, PlaceEntry::Look(look_of(l))));
+        let repairs = self
+            .repairs
+            .iter()
+            .filter(|r| r.said.place == place)
+            .map(|r| (r.said.at_ms, PlaceEntry::Repair));
+        let mut out: Vec<(i64, PlaceEntry)> = looks.chain(repairs).collect();
+        out.sort_by_key(|e| e.0);
+        out
+    }
+
+    /// The sections all entries of a place name, else where its joint lies.
+    #[must_use]
+    pub fn place_sections(&self, place: &str) -> Vec<String> {
+        let looked = self.looks.iter().map(|l| (&l.said.place, &l.said.section));
+        let mended = self
+            .repairs
+            .iter()
+            .map(|r| (&r.said.place, &r.said.section));
+        let stated = looked
+            .chain(mended)
+            .filter(|(p, _)| *p == place)
+            .filter_map(|(_, s)| s.as_deref())
+            .next_back();
+        self.sections_of_place(place, stated)
+    }
+
+    /// Every suspect place, once, and why it is listed: for the search and for the gates.
+    #[must_use]
+    pub fn places(&self) -> Vec<(String, Listed)> {
+        let joints = self
+            .doc
+            .joints
+            .iter()
+            .map(|j| (&*j.name, Listed::MadeToday));
+        let usual = typical(self.job()).iter().map(|t| (*t, Listed::Usual));
+        let looked = self.looks.iter().map(|l| &*l.said.place);
+        let added = looked
+            .chain(self.repairs.iter().map(|r| &*r.said.place))
+            .map(|p| (p, Listed::Added));
+        let mut out: Vec<(String, Listed)> = Vec::new();
+        for (name, why) in joints.chain(usual).chain(added) {
+            if !out.iter().any(|(n, _)| n == name) {
+                out.push((name.into(), why));
+            }
+        }
+        out
+    }
+
+    fn open_places(&self, order: &Order) -> Vec<String> {
+        self.places()
+            .into_iter()
+            .filter_map(|(place, _)| {
+                let entries = self.entries_of(&place);
+                let now = place_state(&place, &self.place_sections(&place), &entries, order);
+                now.is_open()
+                    .then(|| format!("{place}, {}", now.title().to_lowercase()))
+            })
+            .collect()
+    }
+
+    /// What was wrong with the instruments of the tests that are evidence: the last hold and decay of a section; an
+    /// earlier one with a bad gauge has been replaced by it.
+    fn instrument_marks(&self) -> Vec<String> {
+        let last = |t: &&Test| {
+            !self.tests.iter().any(|o| {
+                o.is_over()
+                    && o.kind == t.kind
+                    && o.plan.section == t.plan.section
+                    && o.created_ms > t.created_ms
+            })
+        };
+        let marks = |t: &Test| {
+            [
+                (Reason::CalibrationOverdue, "a calibration had run out"),
+                (Reason::BeyondRange, "a gauge was read beyond its range"),
+            ]
+            .into_iter()
+            .filter(|(r, _)| t.finding().reasons().contains(r))
+            .map(|(_, words)| format!("{}: {words}.", t.title))
+            .collect::<Vec<_>>()
+        };
+        self.finished(Kind::PressureHold)
+            .chain(self.finished(Kind::VacuumDecay))
+            .filter(last)
+            .flat_map(marks)
+            .collect()
+    }
+
+    /// What the gates look at.
+    #[must_use]
+    pub fn gate_facts(&self, u: Units) -> GateFacts {
+        let (holds, happened) = (self.holds(u), self.happened());
+        GateFacts {
+            kind: self.job(),
+            open_places: self.open_places(&in_order(&holds, &happened)),
+            holds,
+            decays: self.decays(u),
+            steps: self
+                .steps
+                .iter()
+                .map(|s| (s.said.step, s.said.note.clone()))
+                .collect(),
+            happened,
+            instrument_marks: self.instrument_marks(),
+            sections: self.tested(),
+        }
+    }
+
+    /// The gates with their evidence, in the words of these units.
+    #[must_use]
+    pub fn gates(&self, u: Units) -> Vec<Gate> {
+        gates(&self.gate_facts(u))
+    }
+
+    /// The last test with pressure in it.
+    fn last_pressed(&self) -> Option<&Test> {
+        self.tests
+            .iter()
+            .filter(|t| matches!(t.kind, Kind::PressureHold | Kind::LeakBy))
+            .filter(|t| t.outline().last_s.is_some())
+            .max_by_key(|t| t.outline().last_ms())
+    }
+
+    fn let_out_since(&self, t: &Test) -> bool {
+        let last = t.outline().last_ms().unwrap_or(i64::MAX);
+        let pumped = |o: &Test| {
+            matches!(o.kind, Kind::PullDown | Kind::VacuumDecay)
+                && o.outline().last_s.is_some()
+                && o.outline().start_ms > last
+        };
+        self.steps.iter().any(|r| {
+            matches!(r.said.step, Step::Released | Step::Recovered) && r.said.at_ms >= last
+        }) || self.tests.iter().any(pumped)
+    }
+
+    /// A pressure that nobody has said to be let out: of which test, Pa gauge.
+    #[must_use]
+    pub fn pressure_left(&self) -> Option<(&str, f64)> {
+        let t = self.last_pressed().filter(|t| !self.let_out_since(t))?;
+        let now = t.outline().last_pa?;
+        (now > SLIGHT).then_some((&t.title, now))
+    }
+
+    /// Refrigerant or tracer is in the test gas, and nobody has recovered it: of which test.
+    #[must_use]
+    pub fn refrigerant_in(&self) -> Option<&str> {
+        let t = self.last_pressed()?;
+        let is_mixed =
+            t.plan.gas == Some(Gas::NitrogenWithRefrigerant) || t.plan.tracer_pa.is_some();
+        let recovered = self
+            .steps
+            .iter()
+            .any(|r| r.said.step == Step::Recovered && r.said.at_ms >= t.outline().start_ms);
+        (is_mixed && !recovered).then_some(t.title.as_str())
+    }
+
+    /// What a running test shows now of these sections, Pa gauge.
+    #[must_use]
+    pub fn pressure_now(&self, sections: &[String]) -> Option<f64> {
+        self.tests
+            .iter()
+            .filter(|t| !t.is_over() && t.kind == Kind::PressureHold)
+            .filter(|t| self.sections_of(t).iter().any(|s| sections.contains(s)))
+            .filter_map(|t| t.outline().last_pa)
+            .reduce(f64::max)
+    }
+}
+
+/// A look as the search weighs it.
+#[must_use]
+pub fn look_of(said: &Looked) -> Look {
+    Look {
+        method: said.method,
+        finding: said.finding,
+        dwell_s: said.dwell_s,
+    }
+}

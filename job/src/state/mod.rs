@@ -1,0 +1,16 @@
+//! What a log amounts to: a circuit with its tests, looks, repairs, steps and signature; the kit; procedures.
+//!
+//! In: entries in their order. Out: the state, without what was struck out. A running test is judged by whoever holds
+//! its readings, and put in with [`Circuit::show`]; an ended one is what was frozen when it ended.
+
+mod circuit;
+mod facts;
+mod outline;
+mod shelf;
+mod test;
+
+pub use circuit::{Circuit, Kept, StruckOut};
+pub use facts::{Listed, look_of};
+pub use outline::{Outline, RunTrace, outline};
+pub use shelf::{KitState, KitThing, Procedures};
+pub use test::{Now, Test, record};

@@ -1,0 +1,274 @@
+//! A circuit as its page shows it.
+
+use super::gates::{GateView, gate_views, state_views};
+use super::procedure::SchoolView;
+use super::run::{POINTS, Run, run};
+use super::search::{SearchView, search_view};
+use super::stage::{StageView, stage_views};
+use crate::argue::{rung, rung_of_rise};
+use crate::procedure::{BEFORE_TORCH, JobKind, Rating, Step, default_test_pressure};
+use crate::refusal::Refusal;
+use crate::signoff::State;
+use crate::state::{Circuit, Test};
+use crate::survey::{BeginView, SurveyView};
+use ruhe_core::judge::Finding;
+use ruhe_core::matter::atmosphere::SEA_LEVEL;
+use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
+use ruhe_core::quantity::{GaugePressure, Units};
+use ruhe_core::reading::Kind;
+use serde::Serialize;
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct NamedView {
+    pub code: String,
+    pub title: String,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StepKind {
+    pub code: Step,
+    pub title: String,
+    pub hint: String,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SignatureView {
+    pub name: String,
+    pub role: String,
+    pub statement: String,
+    pub state: State,
+    pub state_title: String,
+    pub at_ms: i64,
+    /// Hash of the entry that signed, chained to everything before it.
+    pub digest: String,
+}
+
+/// What one finished hold says about leak size.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RungView {
+    pub test_id: String,
+    pub title: String,
+    /// A leak was shown of this size; else leaks above it are ruled out.
+    pub is_leak: bool,
+    /// Grams of refrigerant a year, low side to high side at work.
+    pub low: f64,
+    pub high: f64,
+    /// Per cent of the charge a year.
+    pub low_percent: Option<f64>,
+    pub high_percent: Option<f64>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CircuitView {
+    pub id: String,
+    pub tag: String,
+    pub name: String,
+    pub kind: JobKind,
+    pub kind_title: String,
+    pub refrigerant: String,
+    /// It burns, or nobody knows that it does not.
+    pub is_flammable: bool,
+    pub scope: String,
+    pub volume_l: Option<f64>,
+    pub site: String,
+    pub place: String,
+    pub system: String,
+    pub model: String,
+    pub serial: String,
+    pub survey: SurveyView,
+    pub search: SearchView,
+    /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
+    pub evacuated_s: Option<f64>,
+    pub ladder: Vec<RungView>,
+    /// Pressure that nobody has said to be let out, in words.
+    pub pressure_left: Option<String>,
+    /// The test in whose gas refrigerant or tracer still is.
+    pub refrigerant_in: Option<String>,
+    /// Pressure up to which only vapour goes in, Pa gauge; none: the refrigerant is not known here.
+    pub freeze_guard_pa: Option<f64>,
+    /// What comes before a torch.
+    pub torch_caution: String,
+    pub stages: Vec<StageView>,
+    pub gates: Vec<GateView>,
+    pub allowed_states: Vec<NamedView>,
+    pub signature: Option<SignatureView>,
+    /// What was struck out, undone or voided.
+    pub struck: Vec<StruckView>,
+    /// A test was judged by an older version of the method than this.
+    pub has_older_engine: bool,
+    pub run: Run,
+}
+
+/// Something that was struck out.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StruckView {
+    pub what: String,
+    pub reason: String,
+    pub at_ms: i64,
+}
+
+impl From<Step> for StepKind {
+    fn from(step: Step) -> Self {
+        Self {
+            code: step,
+            title: step.title().into(),
+            hint: step.hint().into(),
+        }
+    }
+}
+
+/// The survey with the pressure each procedure begins with.
+fn survey_view(c: &Circuit, schools: &[SchoolView]) -> Result<SurveyView, Refusal> {
+    let mut survey = c.doc.clone().view(c.version)?;
+    for section in &mut survey.sections {
+        let plates: Vec<Rating> = c
+            .survey
+            .ratings(&section.name)
+            .into_iter()
+            .map(|(n, p)| Rating::plate(&n, p))
+            .collect();
+        let begin = |p: &SchoolView| {
+            let named = p.pressure_pa.map(GaugePressure::from_pa);
+            Some(BeginView {
+                procedure: p.code.clone(),
+                pa: default_test_pressure(named, p.share_of_plate, &plates)?.pa(),
+            })
+        };
+        section.begin = schools
+            .iter()
+            .filter(|p| p.kind == Kind::PressureHold)
+            .filter_map(begin)
+            .collect();
+    }
+    Ok(survey)
+}
+
+/// Everything of one circuit but its readings.
+///
+/// # Errors
+/// If its survey cannot be understood.
+pub fn circuit_view(
+    c: &Circuit,
+    schools: &[SchoolView],
+    units: Units,
+) -> Result<CircuitView, Refusal> {
+    let stages = stage_views(c, &c.gates(units), units);
+    let gates = gate_views(c, units);
+    let survey = survey_view(c, schools)?;
+    let o = &c.opened;
+    Ok(CircuitView {
+        id: c.id.clone(),
+        tag: o.tag.clone(),
+        name: o.name.clone(),
+        kind: o.job,
+        kind_title: o.job.title().into(),
+        refrigerant: o.refrigerant.clone(),
+        is_flammable: treat_as_flammable(&o.refrigerant),
+        scope: o.scope.clone(),
+        volume_l: o.volume_l,
+        site: o.site.clone(),
+        place: o.place.clone(),
+        system: o.system.clone(),
+        model: o.model.clone(),
+        serial: o.serial.clone(),
+        evacuated_s: evacuated_s(c),
+        ladder: c
+            .tests
+            .iter()
+            .filter_map(|t| rung_view(t, &o.refrigerant, survey.charge_g))
+            .collect(),
+        pressure_left: c.pressure_left().map(|(test, pa)| {
+            format!(
+                "{test} still showed {} and nobody has confirmed its release.",
+                units.gauge(pa)
+            )
+        }),
+        refrigerant_in: c.refrigerant_in().map(Into::into),
+        freeze_guard_pa: find(&o.refrigerant).map(|r| r.freeze_guard() - SEA_LEVEL.pa()),
+        torch_caution: BEFORE_TORCH.words.into(),
+        search: search_view(c, units),
+        survey,
+        stages,
+        allowed_states: state_views(&gates),
+        gates,
+        run: run(c, POINTS, true),
+        struck: c
+            .struck
+            .iter()
+            .map(|s| StruckView {
+                what: s.what.clone(),
+                reason: s.reason.clone(),
+                at_ms: s.at_ms,
+            })
+            .collect(),
+        has_older_engine: c.has_older_engine(),
+        signature: c.signature.as_ref().map(|g| SignatureView {
+            state_title: g.said.state.title().into(),
+            name: g.said.name.clone(),
+            role: g.said.role.clone(),
+            statement: g.said.statement.clone(),
+            state: g.said.state,
+            at_ms: g.said.at_ms,
+            digest: c.chain.hash.clone(),
+        }),
+    })
+}
+
+/// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
+fn evacuated_s(c: &Circuit) -> Option<f64> {
+    c.tests.iter().rev().find_map(|t| match t.finding() {
+        Finding::PullDown(v) => v.pulls.last().map(|p| (p.to - p.from).round()),
+        _ => None,
+    })
+}
+
+/// A leak that a decay shows with this probability is drawn as one.
+const SURE: f64 = 0.95;
+/// Volume taken where nobody stated one, L (common practice, no source).
+const LITRES: (f64, f64) = (3.0, 8.0);
+
+/// A finished test's rung on the leak ladder: a hold's, or a decay's.
+fn rung_view(t: &Test, refrigerant: &str, charge_g: Option<f64>) -> Option<RungView> {
+    t.ended_ms()?;
+    let r = match t.finding() {
+        Finding::PressureHold(hold) => {
+            let p = hold.leaks.as_ref().or(hold.proves.as_ref())?;
+            rung(
+                (p.low_g_per_year, p.high_g_per_year),
+                hold.leaks.is_some(),
+                charge_g,
+            )
+        }
+        Finding::VacuumDecay(d) => {
+            let is_leak = d.leak_probability? > SURE;
+            let rate = if is_leak {
+                d.leak_rate?.value
+            } else {
+                d.hidden_pa_s?
+            };
+            let s = t.plan.settings(t.kind);
+            let litres = s
+                .volume_l
+                .map(|l| (l, l))
+                .or(s.volume_band_l)
+                .unwrap_or(LITRES);
+            rung_of_rise(rate, is_leak, litres, refrigerant, charge_g)?
+        }
+        _ => return None,
+    };
+    Some(RungView {
+        test_id: t.id.clone(),
+        title: t.title.clone(),
+        is_leak: r.is_leak,
+        low: r.low,
+        high: r.high,
+        low_percent: r.percent.map(|p| p.0),
+        high_percent: r.percent.map(|p| p.1),
+    })
+}

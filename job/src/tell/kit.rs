@@ -1,0 +1,93 @@
+//! The kit as its page shows it.
+
+use super::run::{TestRow, test_row};
+use crate::kit::{KitDoc, KitKind};
+use crate::state::{Circuit, KitState, KitThing};
+use ruhe_core::quantity::Units;
+use ruhe_core::words::Shape;
+use serde::Serialize;
+
+/// A thing as the page shows it.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct KitItem {
+    pub id: String,
+    pub kind_title: String,
+    /// Its facts in words.
+    pub words: String,
+    /// Of a rig: its last finished check, in words.
+    pub checked: Option<String>,
+    /// Something to mind: a calibration that has run out, hoses that gave off gas.
+    pub warning: Option<String>,
+    pub changed_ms: i64,
+    pub doc: KitDoc,
+    /// Blank-off tests, of a rig.
+    pub tests: Vec<TestRow>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct KitView {
+    pub items: Vec<KitItem>,
+}
+
+/// The kit, with the circuits of its rigs (whose id is that of the rig), on this day.
+#[must_use]
+pub fn kit_view(kit: &KitState, rigs: &[Circuit], today: jiff::civil::Date, u: Units) -> KitView {
+    KitView {
+        items: kit
+            .things
+            .iter()
+            .map(|t| kit_item(kit, t, rigs.iter().find(|r| r.id == t.id), today, u))
+            .collect(),
+    }
+}
+
+/// One thing of the kit, with the circuit of its tests if it is a rig.
+#[must_use]
+pub fn kit_item(
+    kit: &KitState,
+    thing: &KitThing,
+    rig: Option<&Circuit>,
+    today: jiff::civil::Date,
+    u: Units,
+) -> KitItem {
+    let doc = &thing.doc;
+    let tests: Vec<TestRow> = rig.map_or_else(Vec::new, |r| {
+        r.tests.iter().map(|t| test_row(t, u)).collect()
+    });
+    let last = tests.iter().rev().find(|t| t.ended_ms.is_some());
+    let is_bad = |t: &&TestRow| matches!(t.shape, Shape::Notch | Shape::Falling);
+    let warning = if doc.is_overdue(today) {
+        Some("Its calibration has run out.".to_owned())
+    } else {
+        last.filter(is_bad).map(|t| {
+            format!(
+                "{}: {}. Do not judge a system through it.",
+                t.title,
+                t.word.to_lowercase()
+            )
+        })
+    };
+    let checked = last.map(|t| format!("{}: {}, {}", t.title, t.word.to_lowercase(), t.headline));
+    let words = if doc.kind == KitKind::Rig {
+        let name = |id: &String| kit.find(id).map(|p| p.doc.name.clone());
+        doc.parts
+            .iter()
+            .filter_map(name)
+            .collect::<Vec<_>>()
+            .join(", ")
+    } else {
+        doc.words()
+    };
+    KitItem {
+        id: thing.id.clone(),
+        kind_title: doc.kind.title().into(),
+        words,
+        checked,
+        warning,
+        changed_ms: thing.changed_ms,
+        doc: doc.clone(),
+        tests,
+    }
+}

@@ -1,0 +1,135 @@
+//! What does not change while a page is open: units, kinds, procedures, refrigerants.
+
+use super::circuit::NamedView;
+use super::procedure::SchoolView;
+use super::search::MethodView;
+use crate::procedure::JobKind;
+use crate::search::Method;
+use crate::signoff::State;
+use crate::survey::JointKind;
+use ruhe_core::matter::refrigerant::REFRIGERANTS;
+use ruhe_core::matter::tube::TUBES;
+use ruhe_core::quantity::{Dimension, UNITS, Unit};
+use ruhe_core::reading::Behind;
+use serde::Serialize;
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct UnitView {
+    pub code: Unit,
+    pub label: String,
+    pub dimension: Dimension,
+    /// SI = value × factor + offset.
+    pub factor: f64,
+    pub offset: f64,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct RefrigerantView {
+    pub name: String,
+    pub safety_class: String,
+    pub flammable: bool,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct SiteView {
+    pub id: String,
+    pub name: String,
+    pub place: String,
+}
+
+/// What does not change while Ruhe runs.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct Meta {
+    pub engine_version: String,
+    pub units: Vec<UnitView>,
+    pub job_kinds: Vec<NamedView>,
+    pub refrigerants: Vec<RefrigerantView>,
+    pub procedures: Vec<SchoolView>,
+    pub tubes: Vec<NamedView>,
+    pub joint_kinds: Vec<NamedView>,
+    pub behinds: Vec<NamedView>,
+    pub methods: Vec<MethodView>,
+    pub override_presets: Vec<String>,
+    pub states: Vec<NamedView>,
+    pub sites: Vec<SiteView>,
+    /// Simulated gauges may be listened to: in the demo, or where it was asked for.
+    pub simulated_gauges: bool,
+}
+
+/// Reasons offered when a gate is overridden; words are added to them.
+pub const PRESETS: [&str; 6] = [
+    "Instructed by the maker in writing",
+    "Customer insists on operation today",
+    "Part not accessible until later",
+    "Shown by another test, see words",
+    "Does not apply to this system",
+    "Other, see words",
+];
+
+fn named(code: &str, title: &str) -> NamedView {
+    NamedView {
+        code: code.into(),
+        title: title.into(),
+    }
+}
+
+/// Units, job kinds, procedures, refrigerants, sites.
+#[must_use]
+pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges: bool) -> Meta {
+    Meta {
+        engine_version: ruhe_core::ENGINE_VERSION.into(),
+        units: UNITS
+            .iter()
+            .map(|u| UnitView {
+                code: u.unit,
+                label: u.label.into(),
+                factor: u.factor,
+                offset: u.offset,
+                dimension: u.dimension,
+            })
+            .collect(),
+        job_kinds: JobKind::ALL
+            .iter()
+            .filter(|k| k.is_system())
+            .map(|k| named(k.code(), k.title()))
+            .collect(),
+        refrigerants: REFRIGERANTS
+            .iter()
+            .map(|r| RefrigerantView {
+                name: r.name.into(),
+                safety_class: r.safety.code().into(),
+                flammable: r.safety.is_flammable(),
+            })
+            .collect(),
+        procedures,
+        tubes: TUBES.iter().map(|t| named(t.code, t.code)).collect(),
+        joint_kinds: JointKind::ALL
+            .iter()
+            .map(|k| named(k.code(), k.title()))
+            .collect(),
+        behinds: Behind::ALL
+            .iter()
+            .map(|k| named(k.code(), k.title()))
+            .collect(),
+        methods: Method::ALL
+            .iter()
+            .map(|m| MethodView {
+                code: *m,
+                title: m.title().into(),
+                hint: m.hint().into(),
+                least_s: m.least_dwell(),
+            })
+            .collect(),
+        override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
+        states: State::ALL
+            .iter()
+            .map(|s| named(s.code(), s.title()))
+            .collect(),
+        simulated_gauges,
+        sites,
+    }
+}

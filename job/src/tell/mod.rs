@@ -1,0 +1,36 @@
+//! Views: what a page, a record or a drill shows of a state. Pure functions; the JSON is theirs.
+#![allow(missing_docs)] // a field of a view says what its name says
+
+mod argued;
+mod bench;
+mod circuit;
+mod gates;
+mod kit;
+mod meta;
+mod press;
+mod procedure;
+mod record;
+mod run;
+mod search;
+mod stage;
+mod test;
+mod today;
+mod vacuum;
+mod verdict;
+
+pub use argued::*;
+pub use bench::*;
+pub use circuit::*;
+pub use gates::*;
+pub use kit::*;
+pub use meta::*;
+pub use press::*;
+pub use procedure::*;
+pub use record::*;
+pub use run::*;
+pub use search::*;
+pub use stage::*;
+pub use test::*;
+pub use today::*;
+pub use vacuum::*;
+pub use verdict::*;

@@ -1,0 +1,153 @@
+//! The stages of a circuit: which is done, which is at hand, and what belongs to each.
+
+use super::circuit::StepKind;
+use super::run::{TestRow, test_row};
+use crate::procedure::{Stage, Step, cautions};
+use crate::signoff::{Gate, GateCode};
+use crate::state::Circuit;
+use ruhe_core::hold::HoldOutcome;
+use ruhe_core::named;
+use ruhe_core::quantity::Units;
+use ruhe_core::reading::Kind;
+use serde::Serialize;
+
+named! {
+    /// Where a stage stands.
+    StageState {
+        /// Behind.
+        Done = "done",
+        /// At hand.
+        Now = "now",
+        /// Still to come.
+        Ahead = "ahead",
+    }
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StepView {
+    /// Id of its entry.
+    pub id: String,
+    pub step: Step,
+    pub title: String,
+    pub note: String,
+    pub at_ms: i64,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct CautionView {
+    pub words: String,
+    /// It stands first, in the box where the hand is.
+    pub can_kill: bool,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StageView {
+    pub code: Stage,
+    pub title: String,
+    pub state: StageState,
+    pub cautions: Vec<CautionView>,
+    pub step_kinds: Vec<StepKind>,
+    pub steps: Vec<StepView>,
+    pub tests: Vec<TestRow>,
+}
+
+fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
+    let met = |code: GateCode| gates.iter().filter(|g| g.code == code).all(|g| g.met);
+    let holds = || met(GateCode::Hold) && met(GateCode::Retest);
+    match stage {
+        Stage::Hold => holds(),
+        // Nothing to search for once every section holds and no place is open.
+        Stage::Search => holds() && met(GateCode::Search),
+        Stage::Decay => met(GateCode::Decay),
+        Stage::Release => {
+            c.pressure_left().is_none() && stage.steps().iter().any(|s| c.has_confirmed(*s))
+        }
+        Stage::SignOff => false,
+        other => other.steps().iter().all(|s| c.has_confirmed(*s)),
+    }
+}
+
+/// The stage a circuit is at: that of its running test, the search after a fall or a find that nobody has mended, else
+/// the first that is not done. `None`: signed.
+pub fn current_stage(c: &Circuit, gates: &[Gate]) -> Option<Stage> {
+    if c.is_signed() {
+        return None;
+    }
+    let running = c
+        .tests
+        .iter()
+        .rev()
+        .find(|t| !t.is_over())
+        .map(|t| stage_of(t.kind));
+    let holds = c.holds(Units::default());
+    let fell = holds.last().filter(|h| h.outcome == HoldOutcome::Falls);
+    let mended = fell.is_some_and(|h| c.repairs.iter().any(|r| r.said.at_ms >= h.from_ms));
+    let searching = fell.is_some() && !mended;
+    running.or(searching.then_some(Stage::Search)).or_else(|| {
+        c.job()
+            .stages()
+            .into_iter()
+            .find(|s| !is_done(*s, c, gates))
+    })
+}
+
+/// The stage a kind of test belongs to.
+#[must_use]
+pub fn stage_of(kind: Kind) -> Stage {
+    match kind {
+        Kind::PressureHold | Kind::LeakBy => Stage::Hold,
+        Kind::RigCheck => Stage::RigCheck,
+        Kind::PullDown => Stage::Evacuate,
+        Kind::VacuumDecay => Stage::Decay,
+    }
+}
+
+/// The stages of a circuit in their order.
+#[must_use]
+pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
+    let now = current_stage(c, gates);
+    c.job()
+        .stages()
+        .into_iter()
+        .map(|stage| StageView {
+            code: stage,
+            title: stage.title().into(),
+            state: if Some(stage) == now {
+                StageState::Now
+            } else if c.is_signed() || is_done(stage, c, gates) {
+                StageState::Done
+            } else {
+                StageState::Ahead
+            },
+            cautions: cautions(stage, &c.opened.refrigerant, c.refrigerant_in().is_some())
+                .into_iter()
+                .map(|c| CautionView {
+                    words: c.words.into(),
+                    can_kill: c.can_kill,
+                })
+                .collect(),
+            step_kinds: stage.steps().iter().map(|s| (*s).into()).collect(),
+            steps: c
+                .steps
+                .iter()
+                .filter(|r| stage.steps().contains(&r.said.step))
+                .map(|r| StepView {
+                    id: r.id.clone(),
+                    step: r.said.step,
+                    title: r.said.step.title().into(),
+                    note: r.said.note.clone(),
+                    at_ms: r.said.at_ms,
+                })
+                .collect(),
+            tests: c
+                .tests
+                .iter()
+                .filter(|t| stage_of(t.kind) == stage)
+                .map(|t| test_row(t, u))
+                .collect(),
+        })
+        .collect()
+}

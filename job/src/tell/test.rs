@@ -1,0 +1,255 @@
+//! A test as its page shows it.
+
+use super::argued::{ArguedView, argued_view};
+use super::press::{PressView, WatchView, next_step, press_view, watch_view};
+use super::run::{due_ms, off_at_ms, read_at_ms};
+use super::verdict::Verdict;
+use crate::log::ReadingLine;
+use crate::plan::Plan;
+use crate::state::{Circuit, Test};
+use ruhe_core::ENGINE_VERSION;
+use ruhe_core::judge::Finding;
+use ruhe_core::named;
+use ruhe_core::quantity::{Unit, Units, span};
+use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
+use serde::Serialize;
+
+named! {
+    /// How far a test is, whatever its verdict says.
+    Phase {
+        /// The supply, or the valve to the pump, is not said to be shut.
+        Open = "open",
+        /// It is shut, and the clock has not started.
+        Settling = "settling",
+        /// The clock runs.
+        Running = "running",
+        /// It has ended.
+        Over = "over",
+    }
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ChannelView {
+    pub id: String,
+    pub name: String,
+    pub quantity: Quantity,
+    pub unit: Unit,
+    pub resolution: Option<f64>,
+    pub range: Option<f64>,
+    pub position: Option<Position>,
+    /// Last value as typed.
+    pub last: Option<String>,
+    pub last_ms: Option<i64>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct ReadingView {
+    pub id: String,
+    pub channel_id: String,
+    pub at_ms: i64,
+    pub typed: String,
+    pub origin: String,
+    pub skewed: bool,
+    /// Why it was struck out, if it was.
+    pub struck: Option<String>,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct EventView {
+    pub id: String,
+    pub kind: EventKind,
+    pub note: String,
+    pub at_ms: i64,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TestView {
+    pub id: String,
+    pub circuit_id: String,
+    pub kind: Kind,
+    pub title: String,
+    pub attempt: u32,
+    pub plan: Plan,
+    pub created_ms: i64,
+    pub ended_ms: Option<i64>,
+    /// Zero of the verdict's seconds.
+    pub start_ms: i64,
+    pub channels: Vec<ChannelView>,
+    pub readings: Vec<ReadingView>,
+    pub reading_count: u64,
+    pub events: Vec<EventView>,
+    pub verdict: Verdict,
+    /// Where a rise comes from and what to do next, of a decay.
+    pub argued: Option<ArguedView>,
+    /// While the supply is not shut.
+    pub press: Option<PressView>,
+    /// Its pressure against the ceiling, while it runs.
+    pub watch: Option<WatchView>,
+    /// What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for.
+    pub next: String,
+    /// Some of its readings came from a simulated gauge.
+    pub has_simulated: bool,
+    /// When the test is due.
+    pub due_ms: Option<i64>,
+    /// When the next reading is due.
+    pub read_at_ms: Option<i64>,
+    /// When the gauge will switch itself off.
+    pub off_at_ms: Option<i64>,
+    pub is_live: bool,
+    pub is_signed: bool,
+    /// Id of the entry that ended it, to undo it.
+    pub end_id: Option<String>,
+    /// What ending it now would cut short, in words.
+    pub cuts_short: Option<String>,
+    /// Clock, supply and valve.
+    pub phase: Phase,
+}
+
+/// How far a test is.
+#[must_use]
+pub fn phase(t: &Test) -> Phase {
+    let has = |kind: EventKind| t.events.iter().any(|(_, e)| e.event == kind);
+    if t.is_over() {
+        return Phase::Over;
+    }
+    match t.finding() {
+        Finding::PressureHold(v) => {
+            let waits = t.plan.settings(t.kind).awaits_isolation;
+            if waits && !has(EventKind::SupplyIsolated) {
+                Phase::Open
+            } else if v.settled_at_s.is_none() {
+                Phase::Settling
+            } else {
+                Phase::Running
+            }
+        }
+        Finding::VacuumDecay(v) if v.isolated_at_s.is_none() => Phase::Open,
+        _ => Phase::Running,
+    }
+}
+
+/// What ending a running test now would cut short, in words; `None`: nothing.
+#[must_use]
+pub fn cuts_short(t: &Test, now_ms: i64) -> Option<String> {
+    if t.is_over() || phase(t) == Phase::Open {
+        return None;
+    }
+    let left = due_ms(t).map(|due| (due - now_ms) as f64 / 1e3);
+    match (t.finding(), left) {
+        (Finding::PressureHold(v), _) if v.settled_at_s.is_none() && v.loss.is_none() => {
+            Some("It has not settled: as it stands it says nothing of tightness.".into())
+        }
+        (Finding::PressureHold(_), Some(left)) if left >= MINUTE => Some(format!(
+            "The plan asks for another {}; what it lowers is what could still hide.",
+            span(left)
+        )),
+        (Finding::VacuumDecay(_), Some(left)) if left > 0.0 => Some(format!(
+            "The rule’s time is not up: another {}. Ended now, it stays undecided.",
+            span(left)
+        )),
+        (Finding::PullDown(v), _) if v.at.0 + 1 < v.at.1 => {
+            Some(format!("Pull {} of {} is under way.", v.at.0 + 1, v.at.1))
+        }
+        _ => None,
+    }
+}
+
+/// Less than this is not worth a word, s.
+const MINUTE: f64 = 60.0;
+
+fn channels(t: &Test, latest: &[ReadingLine]) -> Vec<ChannelView> {
+    let last = |i: usize| {
+        latest
+            .iter()
+            .find(|r| r.channel as usize == i && t.struck(&r.id).is_none())
+    };
+    t.channels
+        .iter()
+        .enumerate()
+        .map(|(i, c)| ChannelView {
+            last: last(i).map(|r| r.typed.clone()),
+            last_ms: last(i).map(|r| r.at_ms),
+            id: c.id.clone(),
+            name: c.channel.name.clone(),
+            quantity: c.channel.quantity,
+            unit: c.channel.unit,
+            resolution: c.channel.resolution,
+            range: c.channel.range,
+            position: c.channel.position,
+        })
+        .collect()
+}
+
+fn readings(t: &Test, latest: &[ReadingLine]) -> Vec<ReadingView> {
+    latest
+        .iter()
+        .filter_map(|r| {
+            Some(ReadingView {
+                channel_id: t.channels.get(r.channel as usize)?.id.clone(),
+                struck: t.struck(&r.id).map(Into::into),
+                id: r.id.clone(),
+                at_ms: r.at_ms,
+                typed: r.typed.clone(),
+                origin: r.origin.clone(),
+                skewed: r.skewed,
+            })
+        })
+        .collect()
+}
+
+/// A test with its latest readings, newest first, and the circuit of its rig if it used one.
+#[must_use]
+pub fn test_view(
+    c: &Circuit,
+    t: &Test,
+    latest: &[ReadingLine],
+    rig: Option<&Circuit>,
+    now_ms: i64,
+    units: Units,
+) -> TestView {
+    let press = press_view(c, t, now_ms, units);
+    let watch = watch_view(t, units);
+    let engine = t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine);
+    TestView {
+        next: next_step(t, press.as_ref(), watch.as_ref(), units),
+        press,
+        watch,
+        argued: argued_view(c, t, rig, units),
+        verdict: Verdict::by(t.finding(), engine, units),
+        channels: channels(t, latest),
+        readings: readings(t, latest),
+        reading_count: t.outline().count + t.struck.len() as u64,
+        events: t
+            .events
+            .iter()
+            .map(|(id, e)| EventView {
+                id: id.clone(),
+                kind: e.event,
+                note: e.note.clone(),
+                at_ms: e.at_ms,
+            })
+            .collect(),
+        start_ms: t.outline().start_ms,
+        has_simulated: t.outline().is_simulated,
+        due_ms: due_ms(t),
+        read_at_ms: read_at_ms(t),
+        off_at_ms: off_at_ms(t),
+        is_live: t.now.is_live,
+        is_signed: c.is_signed(),
+        end_id: t.ended.as_ref().map(|(id, _)| id.clone()),
+        cuts_short: cuts_short(t, now_ms),
+        phase: phase(t),
+        id: t.id.clone(),
+        circuit_id: c.id.clone(),
+        kind: t.kind,
+        title: t.title.clone(),
+        attempt: t.attempt,
+        plan: t.plan.clone(),
+        created_ms: t.created_ms,
+        ended_ms: t.ended_ms(),
+    }
+}

@@ -1,0 +1,149 @@
+//! What Today and the search read of a circuit: a row of the index, written with every act, without prose.
+
+use super::run::{Clock, ClockKind, FEW_POINTS, Run, clock, run};
+use super::stage::current_stage;
+use crate::signoff::State;
+use crate::state::Circuit;
+use ruhe_core::judge::{Finding, say};
+use ruhe_core::quantity::Units;
+use ruhe_core::words::Shape;
+use serde::{Deserialize, Serialize};
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct VerdictWord {
+    pub word: String,
+    pub shape: Shape,
+    pub headline: String,
+    pub test: String,
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct TodayRow {
+    pub circuit_id: String,
+    pub tag: String,
+    pub name: String,
+    pub system: String,
+    pub site: String,
+    pub refrigerant: String,
+    pub stage: String,
+    pub is_signed: bool,
+    pub is_live: bool,
+    pub clock: Option<Clock>,
+    pub verdict: Option<VerdictWord>,
+    pub run: Run,
+}
+
+/// A circuit in the index.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct IndexRow {
+    /// Letter on the unit.
+    pub tag: String,
+    /// Name of the circuit.
+    pub name: String,
+    /// Name of the system.
+    pub system: String,
+    /// Name of the site.
+    pub site: String,
+    /// Refrigerant.
+    pub refrigerant: String,
+    /// Stage it is at.
+    pub stage: String,
+    /// How it was signed.
+    pub signed: Option<State>,
+    /// Something runs or a simulated gauge is listened to.
+    pub is_live: bool,
+    /// The clock that matters.
+    pub clock: Option<Clock>,
+    /// The last test and what was found, without what is only drawn.
+    pub last: Option<(String, Finding)>,
+    /// The run in miniature.
+    pub run: Run,
+}
+
+/// The row of a circuit.
+#[must_use]
+pub fn index_row(c: &Circuit) -> IndexRow {
+    let stage = current_stage(c, &c.gates(Units::default()));
+    let o = &c.opened;
+    IndexRow {
+        tag: o.tag.clone(),
+        name: o.name.clone(),
+        system: o.system.clone(),
+        site: o.site.clone(),
+        refrigerant: o.refrigerant.clone(),
+        stage: stage.map_or("Signed", |s| s.title()).into(),
+        signed: c.signature.as_ref().map(|s| s.said.state),
+        is_live: c.tests.iter().any(|t| t.now.is_live),
+        clock: clock(c),
+        last: c
+            .tests
+            .last()
+            .map(|t| (t.title.clone(), t.finding().undrawn())),
+        run: run(c, FEW_POINTS, false),
+    }
+}
+
+impl IndexRow {
+    /// As Today shows it, in these units.
+    #[must_use]
+    pub fn today(self, circuit_id: String, u: Units) -> TodayRow {
+        let verdict = self.last.map(|(test, finding)| {
+            let words = say(&finding, u);
+            VerdictWord {
+                word: words.word,
+                shape: words.shape,
+                headline: words.headline,
+                test,
+            }
+        });
+        TodayRow {
+            circuit_id,
+            tag: self.tag,
+            name: self.name,
+            system: self.system,
+            site: self.site,
+            refrigerant: self.refrigerant,
+            stage: self.stage,
+            is_signed: self.signed.is_some(),
+            is_live: self.is_live,
+            clock: self.clock,
+            verdict,
+            run: self.run,
+        }
+    }
+}
+
+/// What is due next on top, then what merely runs, then what waits for somebody.
+#[must_use]
+pub fn in_order(mut rows: Vec<TodayRow>) -> Vec<TodayRow> {
+    rows.sort_by_key(|r| {
+        (
+            r.is_signed,
+            r.clock
+                .as_ref()
+                .map_or((2, 0), |c| (u8::from(c.kind != ClockKind::Due), c.at_ms)),
+        )
+    });
+    rows
+}
+
+/// A circuit that a search found.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FoundRow {
+    pub circuit_id: String,
+    pub tag: String,
+    pub name: String,
+    pub site: String,
+    pub system: String,
+    pub serial: String,
+    pub refrigerant: String,
+    pub stage: String,
+    /// How it was signed, if it was.
+    pub state: Option<State>,
+    pub state_title: Option<String>,
+    /// When it was signed, else taken on, ms since 1970 UTC.
+    pub at_ms: i64,
+}
