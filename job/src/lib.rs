@@ -13,6 +13,7 @@ pub mod log;
 pub mod order;
 pub mod plan;
 pub mod procedure;
+pub mod record;
 pub mod refusal;
 pub mod search;
 pub mod signoff;

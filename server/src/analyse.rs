@@ -1,9 +1,11 @@
 //! `ruhe analyse PATH`: judges one package from a shell.
 
 use crate::files::read_path;
-use crate::wire::{contract, judged_of};
+
+use ruhe_core::judge::judge;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Fault, read_package};
+use ruhe_job::tell::{Verdict, contract};
 use std::path::Path;
 
 /// Judges the package at `path` and returns what to print.
@@ -12,7 +14,7 @@ use std::path::Path;
 /// What is wrong with the package, with file, line and column.
 pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
     let recording = read_package(&read_path(path)?)?;
-    let v = judged_of(&recording, Units::default()).verdict;
+    let v = Verdict::of(&judge(&recording), Units::default());
     if as_json {
         return Ok(
             serde_json::to_string_pretty(&contract(&v, &recording.remarks)).unwrap_or_default(),
@@ -24,7 +26,7 @@ pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
     }
     if let Some(d) = &v.decay {
         for e in d.explanations.iter().filter(|e| e.probability >= 0.02) {
-            out += &format!("  – {}: {}\n", e.cause.replace('_', " "), e.words);
+            out += &format!("  – {}: {}\n", e.cause.code().replace('_', " "), e.words);
         }
     }
     Ok(out + &format!("Next: {}\n({})", v.next_step, v.engine_version))

@@ -1,7 +1,9 @@
 //! The application: routes, headers, limits, and where it may listen.
 
+use crate::body::PACKAGE;
 use crate::error::{ApiError, Problem};
 use crate::routes::{api, page};
+use crate::service::refresh_forever;
 use crate::state::{AppState, Changed};
 use actix_web::body::MessageBody;
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse};
@@ -16,10 +18,6 @@ use utoipa_actix_web::AppExt;
 const CSP: &str = "default-src 'none'; script-src 'self'; \
     style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=' 'sha256-38RhXrc7EdReTKsOm23ZPOCUgniTUUcjky8QOOrQx6o='; \
     font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
-/// Largest JSON body, bytes (a day of logger CSV fits).
-const JSON: usize = 24 << 20;
-/// Largest package, bytes.
-const PACKAGE: usize = 64 << 20;
 
 /// A server that listens.
 pub struct Served {
@@ -68,28 +66,6 @@ async fn guard(
     Ok(next.call(request).await?.map_into_left_body())
 }
 
-fn json_config() -> web::JsonConfig {
-    web::JsonConfig::default()
-        .limit(JSON)
-        .error_handler(|e, _| {
-            use actix_web::error::JsonPayloadError as J;
-            match &e {
-                J::OverflowKnownLength { .. } | J::Overflow { .. } => {
-                    ApiError::TooLarge(format!("that is larger than {} MB", JSON >> 20)).into()
-                }
-                J::Deserialize(d) if d.is_data() => ApiError::Wrong {
-                    field: None,
-                    message: d.to_string(),
-                }
-                .into(),
-                J::ContentType => ApiError::Unreadable("the request is not JSON".into()).into(),
-                other => {
-                    ApiError::Unreadable(format!("the request cannot be read: {other}")).into()
-                }
-            }
-        })
-}
-
 /// The OpenAPI description, from the code.
 #[must_use]
 pub fn specification() -> utoipa::openapi::OpenApi {
@@ -124,12 +100,12 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
             "{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."
         ));
     }
+    actix_web::rt::spawn(refresh_forever(state.clone()));
     let data = web::Data::new(state);
     let server = HttpServer::new(move || {
         App::new()
             .into_utoipa_app()
             .app_data(data.clone())
-            .app_data(json_config())
             .app_data(web::PayloadConfig::new(PACKAGE))
             .app_data(
                 web::QueryConfig::default()

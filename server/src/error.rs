@@ -2,6 +2,7 @@
 
 use actix_web::{HttpResponse, ResponseError, http::StatusCode};
 use ruhe_core::reading::Fault;
+use ruhe_job::refusal::Refusal;
 use ruhe_store::StoreError;
 use serde::Serialize;
 use utoipa::ToSchema;
@@ -13,6 +14,33 @@ pub struct Problem {
     pub message: String,
     /// Field of the request it belongs to, if one.
     pub field: Option<String>,
+}
+
+/// The refusals any route may answer with.
+#[derive(utoipa::IntoResponses)]
+#[allow(dead_code)] // it only describes
+pub enum Refusals {
+    /// It cannot be read at all.
+    #[response(status = 400)]
+    Unreadable(#[to_schema] Problem),
+    /// Not from here, or not allowed.
+    #[response(status = 403)]
+    Forbidden(#[to_schema] Problem),
+    /// There is no such thing.
+    #[response(status = 404)]
+    Missing(#[to_schema] Problem),
+    /// It does not go with what has happened already.
+    #[response(status = 409)]
+    Conflict(#[to_schema] Problem),
+    /// Too large.
+    #[response(status = 413)]
+    TooLarge(#[to_schema] Problem),
+    /// It can be read, but is wrong.
+    #[response(status = 422)]
+    Wrong(#[to_schema] Problem),
+    /// Something went wrong in Ruhe.
+    #[response(status = 500)]
+    Inside(#[to_schema] Problem),
 }
 
 #[derive(Debug, thiserror::Error)]
@@ -53,6 +81,17 @@ impl From<StoreError> for ApiError {
             StoreError::Missing(_) => Self::Missing(e.to_string()),
             StoreError::Closed(_) | StoreError::Conflict(_) => Self::Conflict(e.to_string()),
             StoreError::Open(_) | StoreError::Database(_) => Self::Inside(e.to_string()),
+        }
+    }
+}
+
+impl From<Refusal> for ApiError {
+    fn from(r: Refusal) -> Self {
+        match r {
+            Refusal::Wrong { field, message } => Self::Wrong { field, message },
+            Refusal::Missing(_) => Self::Missing(r.to_string()),
+            Refusal::Conflict(why) => Self::Conflict(why),
+            Refusal::Broken(why) => Self::Inside(why),
         }
     }
 }

@@ -1,13 +1,15 @@
 //! Simulated gauges that post into a running test once a second: stand-ins for radio gauges, they ship with Ruhe.
 
 use crate::error::ApiError;
-use crate::state::{AppState, fresh_id, now_ms};
-use crate::wire::Plan;
-use ruhe_core::procedure::BREAK;
-use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{EventKind, Kind, Quantity};
+use crate::service::{entry_rows, fresh_id, now_ms};
+use crate::state::AppState;
+use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, RigPart};
+use ruhe_job::log::ReadingLine;
+use ruhe_job::plan::Plan;
+use ruhe_job::procedure::BREAK;
+use ruhe_job::state::Test;
 use ruhe_sim::{HoldPlant, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth};
-use ruhe_store::{StoreError, rows};
+use ruhe_store::StoreError;
 use std::collections::HashSet;
 use std::sync::Mutex;
 use std::time::Duration;
@@ -63,7 +65,7 @@ impl Plant {
                 5.0, seed,
             ))))),
             // A pump alone empties a thimble; hoses that have been used for a while give off a little.
-            Kind::RigCheck if plan.part.as_deref() == Some("pump") => {
+            Kind::RigCheck if plan.part == Some(RigPart::Pump) => {
                 Some(Self::Pull(Box::new(PullPlant::new(PullTruth {
                     gas: (2e-5, 0.9),
                     ..PullTruth::dry(0.3, seed)
@@ -80,11 +82,11 @@ impl Plant {
 }
 
 /// What was done by hand on a pump: nitrogen let in, its valve shut or opened.
-fn act(pump: &mut PullPlant, event: &str) {
-    match EventKind::from_code(event) {
-        Some(EventKind::NitrogenBreak) => pump.let_in(BREAK.0, LIVE_BREAK),
-        Some(EventKind::Isolated | EventKind::PumpOff) => pump.shut(true),
-        Some(EventKind::PumpOn) => pump.shut(false),
+fn act(pump: &mut PullPlant, event: EventKind) {
+    match event {
+        EventKind::NitrogenBreak => pump.let_in(BREAK.0, LIVE_BREAK),
+        EventKind::Isolated | EventKind::PumpOff => pump.shut(true),
+        EventKind::PumpOn => pump.shut(false),
         _ => {}
     }
 }
@@ -93,48 +95,47 @@ fn act(pump: &mut PullPlant, event: &str) {
 const LIVE_BREAK: f64 = 30.0;
 
 /// What a gauge with this channel's digits would print.
-fn typed(channel: &rows::Channel, si: f64) -> (String, f64) {
-    let unit = Unit::from_code(&channel.unit).unwrap_or(Unit::Pa);
+fn typed(channel: &Channel, si: f64) -> (String, f64) {
     let step = channel.resolution.unwrap_or(0.1).max(1e-6);
     let decimals = (-step.log10()).ceil().clamp(0.0, 6.0) as usize;
-    let text = format!("{:.decimals$}", (unit.of_si(si) / step).round() * step);
+    let shown = (channel.unit.of_si(si) / step).round() * step;
+    let text = format!("{shown:.decimals$}");
     let value = text.parse().unwrap_or_default();
     (text, value)
 }
 
-/// Readings of a plant at `t` seconds after `start_ms`, as rows.
+/// Readings of a plant at `t` seconds after `start_ms`.
 pub fn readings(
     plant: &mut Plant,
-    channels: &[rows::Channel],
-    test: &str,
+    channels: &[Channel],
     start_ms: i64,
     t: f64,
     received_ms: i64,
-) -> Vec<rows::Reading> {
-    let pressure = channels.iter().find(|c| {
-        c.quantity == Quantity::GaugePressure.code()
-            || c.quantity == Quantity::AbsolutePressure.code()
-    });
-    let probes: Vec<&rows::Channel> = channels
-        .iter()
-        .filter(|c| c.quantity == Quantity::Temperature.code())
-        .collect();
+) -> Vec<ReadingLine> {
+    let index = |want: &dyn Fn(&Channel) -> bool, k: usize| {
+        let mut found = (0..channels.len()).filter(|i| want(&channels[*i]));
+        found.nth(k)
+    };
+    let is_pressure = |c: &Channel| {
+        matches!(
+            c.quantity,
+            Quantity::GaugePressure | Quantity::AbsolutePressure
+        )
+    };
+    let is_probe = |c: &Channel| c.quantity == Quantity::Temperature;
     plant
         .show(t)
         .into_iter()
         .filter_map(|s| {
-            let channel = if s.gauge == 0 {
-                pressure?
-            } else {
-                probes.get(s.gauge - 1)?
+            let i = match s.gauge {
+                0 => index(&is_pressure, 0)?,
+                probe => index(&is_probe, probe - 1)?,
             };
-            let (typed, value) = typed(channel, s.value);
-            let at_ms = start_ms + (t * 1e3).round() as i64;
-            Some(rows::Reading {
+            let (typed, value) = typed(&channels[i], s.value);
+            Some(ReadingLine {
+                at_ms: start_ms + (t * 1e3).round() as i64,
                 id: fresh_id(),
-                test_id: test.into(),
-                channel_id: channel.id.clone(),
-                at_ms,
+                channel: u32::try_from(i).unwrap_or(0),
                 typed,
                 value,
                 origin: "simulated".into(),
@@ -146,22 +147,42 @@ pub fn readings(
         .collect()
 }
 
-/// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
-pub fn listen(
-    state: &AppState,
-    test: &rows::Test,
-    mut plant: Plant,
-    start_ms: i64,
-) -> Result<(), ApiError> {
-    if !state.feeds.start(&test.id) {
-        return Ok(());
+/// What was done on a test since the last look, in the order of time.
+fn done_since(state: &AppState, circuit: &str, test: &str, known: usize) -> Vec<EventKind> {
+    let events = state.store.read(|tx| {
+        let c = state.folded(tx, circuit)?;
+        let of = c.test(test).map_or_else(Vec::new, |t| {
+            t.events.iter().map(|(_, e)| e.event).collect()
+        });
+        Ok::<_, ApiError>(of)
+    });
+    events.unwrap_or_default().into_iter().skip(known).collect()
+}
+
+/// Stores what a gauge sent. `false`: the test takes no more.
+fn keep(state: &AppState, test: &str, batch: &[ReadingLine]) -> Result<bool, ApiError> {
+    let stored = state.store.write(|tx| {
+        let n = tx.test(test)?.n;
+        tx.add_readings(&entry_rows(n, batch))
+    });
+    match stored {
+        Ok(_) => Ok(true),
+        Err(StoreError::Closed(_)) => Ok(false),
+        Err(e) => Err(e.into()),
     }
-    let channels = state.store.channels(&test.id)?;
-    let (state, test) = (state.clone(), test.clone());
+}
+
+/// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
+pub fn listen(state: &AppState, circuit: &str, test: &Test, mut plant: Plant, start_ms: i64) {
+    if !state.feeds.start(&test.id) {
+        return;
+    }
+    let channels: Vec<Channel> = test.channels.iter().map(|c| c.channel.clone()).collect();
+    let (state, circuit, test) = (state.clone(), circuit.to_owned(), test.id.clone());
     actix_web::rt::spawn(async move {
         let mut tick = tokio::time::interval(Duration::from_secs(1));
         let mut acted = 0;
-        while state.feeds.is_on(&test.id) {
+        while state.feeds.is_on(&test) {
             tick.tick().await;
             let now = now_ms();
             let t = (now - start_ms) as f64 / 1e3;
@@ -170,23 +191,20 @@ pub fn listen(
             }
             // Only a pump feels what was done by hand; nothing is looked up for the others.
             if let Plant::Pull(pump) = &mut plant {
-                let of = test.id.clone();
-                let events = state
-                    .work(move |s| Ok(s.store.events(&of)?))
-                    .await
-                    .unwrap_or_default();
-                events.iter().skip(acted).for_each(|e| act(pump, &e.kind));
-                acted = events.len();
+                let (c, id) = (circuit.clone(), test.clone());
+                let done = state.work(move |s| Ok(done_since(s, &c, &id, acted))).await;
+                for event in done.unwrap_or_default() {
+                    act(pump, event);
+                    acted += 1;
+                }
             }
-            let batch = readings(&mut plant, &channels, &test.id, start_ms, t, now);
-            let stored = state
-                .work(move |s| match s.store.add_readings(&batch) {
-                    Err(StoreError::Closed(_)) => Ok(false),
-                    other => other.map(|_| true).map_err(Into::into),
-                })
-                .await;
-            match stored {
-                Ok(true) => state.changed(&test.circuit_id, Some(&test.id)),
+            let batch = readings(&mut plant, &channels, start_ms, t, now);
+            let id = test.clone();
+            match state.work(move |s| keep(s, &id, &batch)).await {
+                Ok(true) => {
+                    state.waiting.note(&circuit, false);
+                    state.changed(&circuit, Some(&test));
+                }
                 Ok(false) => break,
                 Err(e) => {
                     tracing::error!(%e, "simulated gauge stopped");
@@ -194,8 +212,7 @@ pub fn listen(
                 }
             }
         }
-        state.feeds.stop(&test.id);
-        state.changed(&test.circuit_id, Some(&test.id));
+        state.feeds.stop(&test);
+        state.changed(&circuit, Some(&test));
     });
-    Ok(())
 }

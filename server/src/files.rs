@@ -100,3 +100,41 @@ pub fn zip(files: &PackageFiles) -> Result<Vec<u8>, zip::result::ZipError> {
     }
     Ok(writer.finish()?.into_inner())
 }
+
+/// Reads a whole record from a .zip, names as they are.
+///
+/// # Errors
+/// What cannot be read, by name.
+pub fn read_record(path: &Path) -> Result<ruhe_job::record::Files, Fault> {
+    let name = path.display().to_string();
+    let bytes =
+        std::fs::read(path).map_err(|e| Fault::file(&name, format!("cannot be read: {e}")))?;
+    let mut archive = zip::ZipArchive::new(Cursor::new(bytes))
+        .map_err(|_| Fault::file(&name, "is not a .zip file that can be read"))?;
+    let mut out = ruhe_job::record::Files::new();
+    let mut left = LARGEST;
+    for i in 0..archive.len() {
+        let entry = archive
+            .by_index(i)
+            .map_err(|_| Fault::file(&name, "has an entry that cannot be read"))?;
+        let inner = entry
+            .name()
+            .map_err(|_| Fault::file(&name, "has an entry whose name cannot be read"))?
+            .to_string();
+        if entry.is_dir() {
+            continue;
+        }
+        let mut content = Vec::new();
+        entry
+            .take(left + 1)
+            .read_to_end(&mut content)
+            .map_err(|_| Fault::file(&inner, "cannot be unpacked"))?;
+        left = left.checked_sub(content.len() as u64).ok_or_else(|| {
+            Fault::file(&inner, format!("unpacks to more than {} MB", LARGEST >> 20))
+        })?;
+        if out.insert(inner.clone(), content).is_some() {
+            return Err(Fault::file(&inner, "stands twice in the .zip"));
+        }
+    }
+    Ok(out)
+}

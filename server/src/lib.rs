@@ -1,18 +1,22 @@
 //! ruhe-server: routes, live stream, the built page, and the `ruhe` command.
 //!
-//! A handler extracts, calls, maps the error and replies. `wire` is the one door between core's types and JSON.
+//! A handler extracts, calls the service, maps the error and replies; what may be done and what is shown stands in
+//! `ruhe-job`.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 pub mod analyse;
 pub mod app;
+mod body;
 pub mod demo;
 mod error;
 mod feed;
 mod files;
-mod judge;
+mod query;
+pub mod record;
 mod routes;
+mod service;
 mod state;
-mod wire;
 
 pub use app::{Served, serve, specification};
+pub use service::Said;
 pub use state::AppState;

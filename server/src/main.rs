@@ -2,7 +2,7 @@
 #![allow(clippy::print_stdout)]
 
 use clap::{Parser, Subcommand};
-use ruhe_server::{AppState, analyse, demo, serve, specification};
+use ruhe_server::{AppState, analyse, demo, record, serve, specification};
 use ruhe_store::Store;
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -54,6 +54,8 @@ enum Command {
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
     },
+    /// Check a whole record: 0 whole and equal, 3 whole but judged otherwise by this version, 4 changed.
+    Verify { record: PathBuf },
     /// Print the OpenAPI description.
     Openapi,
 }
@@ -72,7 +74,7 @@ fn main() -> ExitCode {
         )
         .init();
     match run(Args::parse().command) {
-        Ok(()) => ExitCode::SUCCESS,
+        Ok(code) => code,
         Err(message) => {
             eprintln!("ruhe: {message}");
             ExitCode::from(1)
@@ -80,7 +82,7 @@ fn main() -> ExitCode {
     }
 }
 
-fn run(command: Command) -> Result<(), String> {
+fn run(command: Command) -> Result<ExitCode, String> {
     let text = |e: &dyn std::fmt::Display| e.to_string();
     match command {
         Command::Analyse { path, json } => {
@@ -95,6 +97,11 @@ fn run(command: Command) -> Result<(), String> {
                 .map_err(|e| text(&e))?;
             say(&format!("copied to {}", file.display()));
         }
+        Command::Verify { record } => {
+            let found = record::check(&record).map_err(|e| text(&e))?;
+            say(&found.words());
+            return Ok(ExitCode::from(found.code()));
+        }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
         Command::Serve {
             data,
@@ -108,7 +115,7 @@ fn run(command: Command) -> Result<(), String> {
             listen(dir, bind, true, true)?;
         }
     }
-    Ok(())
+    Ok(ExitCode::SUCCESS)
 }
 
 fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> Result<(), String> {

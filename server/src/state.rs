@@ -1,13 +1,18 @@
-//! What every handler shares: the store, the live channel, judged verdicts, running simulated gauges.
+//! What every handler shares: the store, the live channel, running tests, running simulated gauges.
 
 use crate::error::ApiError;
 use crate::feed::Feeds;
-use crate::judge::Judged;
+use crate::service::{Running, Waiting};
+use quick_cache::sync::Cache;
+use ruhe_job::state::Circuit;
 use ruhe_store::Store;
 use serde::Serialize;
 use std::sync::Arc;
 use tokio::sync::broadcast;
 use utoipa::ToSchema;
+
+/// Circuits kept folded in memory, at most.
+const FOLDED: usize = 256;
 
 /// A change worth looking at again.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -22,7 +27,9 @@ pub struct Changed {
 pub struct AppState {
     pub store: Store,
     pub live: broadcast::Sender<Changed>,
-    pub judged: Arc<Judged>,
+    pub folded: Arc<Cache<String, Arc<Circuit>>>,
+    pub running: Arc<Running>,
+    pub waiting: Arc<Waiting>,
     pub feeds: Arc<Feeds>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated: bool,
@@ -34,7 +41,9 @@ impl AppState {
         Self {
             store,
             live: broadcast::channel(256).0,
-            judged: Arc::default(),
+            folded: Arc::new(Cache::new(FOLDED)),
+            running: Arc::default(),
+            waiting: Arc::default(),
             feeds: Arc::default(),
             simulated: false,
         }
@@ -62,14 +71,4 @@ impl AppState {
         let state = self.clone();
         actix_web::web::block(move || f(&state)).await?
     }
-}
-
-/// Milliseconds since 1970 UTC, now.
-pub fn now_ms() -> i64 {
-    jiff::Timestamp::now().as_millisecond()
-}
-
-/// A fresh id.
-pub fn fresh_id() -> String {
-    uuid::Uuid::new_v4().to_string()
 }

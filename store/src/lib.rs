@@ -1,17 +1,15 @@
-//! ruhe-store: what was measured, said and signed, in SQLite through Diesel.
+//! ruhe-store: logs, readings, photos and the index, in SQLite through Diesel.
 //!
-//! Rows go in and come out; what they mean is not known here. Readings, strikes, events, verdicts, overrides and
-//! signatures are insert-only, and a signed circuit takes nothing more: triggers in the migration see to both.
+//! Rows go in and come out; what they mean is not known here. Entries, readings and photos are insert-only, a signed
+//! circuit takes nothing more, and the index follows the log: triggers in the migration see to all three. Everything
+//! that reads and then writes does so in one immediate transaction ([`Store::write`]).
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
-mod circuits;
-mod evidence;
-mod kit;
+mod index;
+mod logs;
+mod readings;
 pub mod rows;
-mod runs;
 mod schema;
-mod search;
-mod signing;
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
@@ -19,8 +17,8 @@ use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnectio
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 use std::path::Path;
 
-pub use circuits::{CircuitPlace, NewJob};
-pub use evidence::{Stored, Value};
+pub use index::Wanted;
+pub use readings::Stored;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 
@@ -55,6 +53,28 @@ impl From<diesel::result::Error> for StoreError {
             Self::Database(e)
         }
     }
+}
+
+/// A transaction.
+pub struct Tx<'a>(&'a mut SqliteConnection);
+
+/// What went wrong inside a transaction: the caller's own, or the database's.
+enum Inner<E> {
+    Own(E),
+    Database(diesel::result::Error),
+}
+
+impl<E> From<diesel::result::Error> for Inner<E> {
+    fn from(e: diesel::result::Error) -> Self {
+        Self::Database(e)
+    }
+}
+
+fn in_transaction<T, E: From<StoreError>>(done: Result<T, Inner<E>>) -> Result<T, E> {
+    done.map_err(|e| match e {
+        Inner::Own(e) => e,
+        Inner::Database(e) => StoreError::from(e).into(),
+    })
 }
 
 type Pooled = PooledConnection<ConnectionManager<SqliteConnection>>;
@@ -103,6 +123,30 @@ impl Store {
             .build(ConnectionManager::new(url))
             .map_err(|e| open(&e))?;
         Ok(Self { pool })
+    }
+
+    /// Reads, all of one moment.
+    ///
+    /// # Errors
+    /// What `f` returns, or database trouble.
+    pub fn read<T, E: From<StoreError>>(
+        &self,
+        f: impl FnOnce(&mut Tx<'_>) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut c = self.connection()?;
+        in_transaction(c.transaction(|c| f(&mut Tx(c)).map_err(Inner::Own)))
+    }
+
+    /// Reads and writes in one immediate transaction: nobody else writes meanwhile, and all of it is kept or nothing.
+    ///
+    /// # Errors
+    /// What `f` returns, or database trouble.
+    pub fn write<T, E: From<StoreError>>(
+        &self,
+        f: impl FnOnce(&mut Tx<'_>) -> Result<T, E>,
+    ) -> Result<T, E> {
+        let mut c = self.connection()?;
+        in_transaction(c.immediate_transaction(|c| f(&mut Tx(c)).map_err(Inner::Own)))
     }
 
     fn connection(&self) -> Result<Pooled, StoreError> {

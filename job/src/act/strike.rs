@@ -75,29 +75,22 @@ pub fn strike_reading(
     Ok((vec![deed], instead))
 }
 
-/// Strikes an entry out. Returns the deed and the test whose finding it bears on, if one does. Nothing: it is struck
-/// out already.
+/// Strikes an entry out. Nothing: it is struck out already.
 ///
 /// # Errors
 /// If it is something that stays as it is, or the circuit is signed.
-pub fn strike(
-    c: &Circuit,
-    entry: &str,
-    b: &VoidInput,
-) -> Result<(Vec<Deed>, Option<String>), Refusal> {
+pub fn strike(c: &Circuit, entry: &str, b: &VoidInput) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let reason = filled("reason", &b.reason, 500)
         .map_err(|_| Refusal::wrong("reason", "say why it is struck out"))?;
     if c.struck.iter().any(|s| s.id == entry) {
-        return Ok((vec![], None));
+        return Ok(vec![]);
     }
     let deed = c
         .ids
         .get(entry)
         .ok_or_else(|| Refusal::Missing("entry".into()))?;
-    let test = match &**deed {
-        Deed::Marked(m) => Some(m.test.clone()),
-        Deed::ClockStarted { test, .. } => Some(test.clone()),
+    match &**deed {
         Deed::Ended(e) => {
             let is_last = c
                 .test(&e.test)
@@ -108,22 +101,22 @@ pub fn strike(
                     "the test was judged again since; strike that out".into(),
                 ));
             }
-            None
         }
-        Deed::Looked(_)
+        Deed::Marked(_)
+        | Deed::ClockStarted { .. }
+        | Deed::Looked(_)
         | Deed::Mended(_)
         | Deed::Confirmed(_)
         | Deed::Overridden(_)
-        | Deed::Planned(_) => None,
+        | Deed::Planned(_) => {}
         _ => {
             return Err(Refusal::Conflict(
                 "this stays as it is; a survey is changed by its next version".into(),
             ));
         }
-    };
-    let struck = Deed::Struck {
+    }
+    Ok(vec![Deed::Struck {
         entry: entry.into(),
         reason,
-    };
-    Ok((vec![struck], test))
+    }])
 }

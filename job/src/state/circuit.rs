@@ -231,6 +231,16 @@ impl Circuit {
         }
     }
 
+    /// The test whose recording an entry bears on, if it does.
+    #[must_use]
+    pub fn test_of(&self, entry: &str) -> Option<String> {
+        match &**self.ids.get(entry)? {
+            Deed::Marked(m) => Some(m.test.clone()),
+            Deed::ClockStarted { test, .. } => Some(test.clone()),
+            _ => None,
+        }
+    }
+
     /// One of its tests.
     #[must_use]
     pub fn test(&self, id: &str) -> Option<&Test> {

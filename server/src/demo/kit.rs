@@ -1,12 +1,15 @@
 //! The demo's kit: gauges, a pump, good and bad hoses, two rigs with their checks; and how its evacuations are pumped.
 
-use super::{Builder, DAY, MINUTE, vacuum};
+use super::builder::{Builder, DAY, MINUTE};
+use super::plants::vacuum;
 use crate::error::ApiError;
 use crate::feed::Plant;
-use crate::routes::register;
-use crate::wire::{KitDoc, Plan, RigInput, StageDoc, Typed};
-use ruhe_core::procedure::{EVACUATION_SCHOOLS, EvacuationSchool};
-use ruhe_core::reading::Kind;
+use crate::service::Said;
+use ruhe_core::reading::{Kind, Principle, RigPart};
+use ruhe_job::kit::{KitDoc, KitKind, RigInput};
+use ruhe_job::plan::Plan;
+use ruhe_job::procedure::{EVACUATION_SCHOOLS, EvacuationSchool};
+use ruhe_job::survey::Typed;
 use ruhe_sim::{MICRON, PullPlant, PullTruth, VacuumTruth};
 
 /// A pull-down of so many litres, wet or dry, with its breaks (s).
@@ -33,14 +36,7 @@ pub fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
         .map_or_else(Vec::new, EvacuationSchool::pulls);
     Plan {
         school: Some(school.into()),
-        stages: stages
-            .iter()
-            .map(|s| StageDoc {
-                target_pa: s.target_pa,
-                break_pa: s.break_pa,
-                dwell_s: s.dwell_s,
-            })
-            .collect(),
+        stages,
         kit: vec![kit.gauge.clone()],
         rig: Some(RigInput {
             rig_id: Some(kit.rig.clone()),
@@ -60,27 +56,27 @@ pub struct DemoKit {
 
 /// The van's kit: gauges, a pump, good and bad hoses, and two rigs with their checks.
 pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
-    let put = |doc: KitDoc| register(b.state, doc);
-    let named = |kind: &str, name: &str| KitDoc {
-        kind: kind.into(),
+    let put = |doc: KitDoc| b.state.keep_kit(None, doc, &Said::default());
+    let named = |kind: KitKind, name: &str| KitDoc {
+        kind,
         name: name.into(),
         ..KitDoc::default()
     };
     let gauge = put(KitDoc {
         unit: "micron".into(),
-        principle: Some("thermal".into()),
+        principle: Some(Principle::Thermal),
         resolution: Some(1.0),
         range: Some(25_000.0),
         calibration_due: Some("2027-08-31".into()),
         auto_off_min: Some(15.0),
-        ..named("vacuum_gauge", "Far vacuum gauge")
+        ..named(KitKind::VacuumGauge, "Far vacuum gauge")
     })?;
     put(KitDoc {
         unit: "micron".into(),
-        principle: Some("diaphragm".into()),
+        principle: Some(Principle::Diaphragm),
         resolution: Some(10.0),
         range: Some(20_000.0),
-        ..named("vacuum_gauge", "Gauge at the pump")
+        ..named(KitKind::VacuumGauge, "Gauge at the pump")
     })?;
     put(KitDoc {
         unit: "psig".into(),
@@ -88,7 +84,7 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         range: Some(800.0),
         accuracy: Some(2.0),
         calibration_due: Some("2027-03-31".into()),
-        ..named("pressure_gauge", "Digital gauge 800")
+        ..named(KitKind::PressureGauge, "Digital gauge 800")
     })?;
     let pump = put(KitDoc {
         flow: Some(Typed {
@@ -100,34 +96,34 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
             unit: "micron".into(),
         }),
         oil_changed: Some("2026-11-16".into()),
-        ..named("pump", "Two-stage pump")
+        ..named(KitKind::Pump, "Two-stage pump")
     })?;
     let wide = put(KitDoc {
         bore_mm: Some(9.5),
         length_m: Some(1.5),
         note: "vacuum-rated".into(),
-        ..named("hose", "Wide hose, short")
+        ..named(KitKind::Hose, "Wide hose, short")
     })?;
     let old = put(KitDoc {
         bore_mm: Some(4.8),
         length_m: Some(1.8),
         note: "charging hose".into(),
-        ..named("hose", "Old charging hose")
+        ..named(KitKind::Hose, "Old charging hose")
     })?;
     put(KitDoc {
         volume_l: Some(20.0),
-        ..named("bottle", "Nitrogen bottle, 20 L")
+        ..named(KitKind::Bottle, "Nitrogen bottle, 20 L")
     })?;
     let rig = put(KitDoc {
         parts: vec![pump.clone(), wide],
-        ..named("rig", "Roof set")
+        ..named(KitKind::Rig, "Roof set")
     })?;
     let bad = put(KitDoc {
         parts: vec![pump, old],
-        ..named("rig", "Old hoses")
+        ..named(KitKind::Rig, "Old hoses")
     })?;
-    let check = |part: &str| Plan {
-        part: Some(part.into()),
+    let check = |part: RigPart| Plan {
+        part: Some(part),
         kit: vec![gauge.clone()],
         ..Plan::default()
     };
@@ -138,7 +134,7 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
     b.finished(
         &rig,
         Kind::RigCheck,
-        check("pump"),
+        check(RigPart::Pump),
         blank,
         DAY + 500 * MINUTE,
         8.0,
@@ -153,7 +149,7 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         Kind::RigCheck,
         Plan {
             evacuated_s: Some(1_800.0),
-            ..check("hoses")
+            ..check(RigPart::Hoses)
         },
         vacuum(used),
         DAY + 488 * MINUTE,
@@ -169,7 +165,7 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         Kind::RigCheck,
         Plan {
             evacuated_s: Some(120.0),
-            ..check("hoses")
+            ..check(RigPart::Hoses)
         },
         vacuum(new),
         DAY + 470 * MINUTE,

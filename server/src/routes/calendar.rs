@@ -1,12 +1,12 @@
 //! Due times as an iCalendar file: a locked phone runs no timer of a page, but its own calendar rings.
 
-use super::summary::known;
-use crate::error::ApiError;
+use crate::error::{ApiError, Refusals};
+use crate::service::Patience;
 use crate::state::AppState;
 use actix_web::{HttpResponse, get, web};
 use icalendar::{Alarm, Calendar, Component, Event, EventLike};
 use jiff::{Timestamp, tz::Offset};
-use ruhe_core::quantity::Units;
+use ruhe_job::tell::due_ms;
 
 /// At most this many reminders of one kind are written.
 const MOST: i64 = 60;
@@ -40,7 +40,7 @@ fn reminder(uid: &str, at_ms: i64, text: &str, place: &str) -> Event {
 }
 
 /// When the test is due, its readings, and when the gauge switches itself off.
-#[utoipa::path(responses((status = 200, content_type = "text/calendar")))]
+#[utoipa::path(responses((status = 200, content_type = "text/calendar"), Refusals))]
 #[get("/api/tests/{id}/calendar.ics")]
 pub async fn calendar(
     state: web::Data<AppState>,
@@ -48,34 +48,33 @@ pub async fn calendar(
 ) -> Result<HttpResponse, ApiError> {
     let body = state
         .work(move |s| {
-            let row = s.store.test(&id)?;
-            let place = s.store.circuit(&row.circuit_id)?;
-            let t = known(s, row, Units::default())?;
-            let name = format!(
-                "{}, circuit {}: {}",
-                place.system.name, place.circuit.tag, t.title
-            );
-            let site = format!("{}, {}", place.site.name, place.site.place);
+            let circuit = s.store.read(|tx| {
+                let of = s.circuit_of(tx, &id)?;
+                s.circuit(tx, &of, Patience::Unwatched)
+            })?;
+            let (t, o) = (circuit.must_have(&id)?, &circuit.opened);
+            let name = format!("{}, circuit {}: {}", o.system, o.tag, t.title);
+            let site = format!("{}, {}", o.site, o.place);
             let mut c = Calendar::new();
             c.name(&name);
-            let due = super::summary::due_ms(&t);
+            let due = due_ms(t);
             if let Some(at) = due {
                 c.push(reminder(
-                    &format!("{}-due@ruhe", t.row.id),
+                    &format!("{}-due@ruhe", t.id),
                     at,
                     &format!("{name} is due"),
                     &site,
                 ));
             }
-            let until = due.unwrap_or(t.judged.start_ms + 4 * 3_600_000);
+            let until = due.unwrap_or(t.outline().start_ms + 4 * 3_600_000);
             let mut every = |seconds: Option<f64>, kind: &str, text: &str| {
                 let Some(step) = seconds.map(|s| (s * 1e3) as i64).filter(|s| *s >= 60_000) else {
                     return;
                 };
-                let from = t.last_ms().unwrap_or(t.judged.start_ms);
+                let from = t.outline().last_ms().unwrap_or(t.outline().start_ms);
                 for k in 1..=((until - from) / step).clamp(0, MOST) {
                     c.push(reminder(
-                        &format!("{}-{kind}-{k}@ruhe", t.row.id),
+                        &format!("{}-{kind}-{k}@ruhe", t.id),
                         from + k * step,
                         &format!("{name}: {text}"),
                         &site,

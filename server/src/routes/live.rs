@@ -1,20 +1,23 @@
 //! What changed, as it changes. The page asks again for what it shows; it reconnects and catches up by itself.
 
+use crate::query::LiveQuery;
 use crate::state::AppState;
 use actix_web::{Responder, get, web};
 use actix_web_lab::sse;
 use std::time::Duration;
 use tokio::sync::broadcast::error::RecvError;
 
-/// Server-sent events: one for every change.
-#[utoipa::path(responses((status = 200, content_type = "text/event-stream")))]
+/// Server-sent events: one for every change of what the page shows.
+#[utoipa::path(params(LiveQuery), responses((status = 200, content_type = "text/event-stream")))]
 #[get("/api/live")]
-pub async fn live(state: web::Data<AppState>) -> impl Responder {
+pub async fn live(state: web::Data<AppState>, q: web::Query<LiveQuery>) -> impl Responder {
+    let of = q.into_inner().circuit;
     let mut changes = state.live.subscribe();
     let (tx, rx) = tokio::sync::mpsc::channel(32);
     actix_web::rt::spawn(async move {
         loop {
             let event = match changes.recv().await {
+                Ok(c) if of.as_ref().is_some_and(|of| *of != c.circuit_id) => continue,
                 Ok(c) => sse::Data::new_json(&c).map(|d| d.event("changed")).ok(),
                 // Too slow: tell it to look at everything again.
                 Err(RecvError::Lagged(_)) => Some(sse::Data::new("{}").event("all")),

@@ -1,0 +1,235 @@
+//! Checking a record: chain, seals, packages, photos, manifest, and every finding judged again.
+
+use super::{
+    Files, LOG, MANIFEST, Manifest, SEALED, about, extension, folder, photos, recording_of,
+};
+use crate::log::{Entry, ReadingLine, check, sha256};
+use crate::state::{Circuit, Test};
+use ruhe_core::ENGINE_VERSION;
+use ruhe_core::judge::{judge, say};
+use ruhe_core::quantity::Units;
+use ruhe_core::reading::{PackageFiles, read_package, write_package};
+
+/// What was changed since the record was made.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{place}: {what}")]
+pub struct Tampered {
+    /// Which file, and which entry or line of it.
+    pub place: String,
+    /// What is wrong with it.
+    pub what: String,
+}
+
+/// What became of one test.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Checked {
+    /// Judged again it is the same.
+    Same,
+    /// This version of the method finds something else: in words.
+    Otherwise(String),
+    /// It had not ended: nothing is sealed.
+    Open,
+}
+
+/// A record that is whole.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Verified {
+    /// Number of entries.
+    pub entries: usize,
+    /// Hash of the last entry: to be compared with paper.
+    pub head: String,
+    /// Each test by name.
+    pub tests: Vec<(String, Checked)>,
+    /// Signed, by whom and as what.
+    pub signed: Option<String>,
+}
+
+impl Verified {
+    /// Every finding is what this version of the method finds.
+    #[must_use]
+    pub fn is_same(&self) -> bool {
+        !self
+            .tests
+            .iter()
+            .any(|(_, c)| matches!(c, Checked::Otherwise(_)))
+    }
+}
+
+fn tampered(place: impl Into<String>, what: impl Into<String>) -> Tampered {
+    Tampered {
+        place: place.into(),
+        what: what.into(),
+    }
+}
+
+fn text<'a>(files: &'a Files, name: &str) -> Result<&'a str, Tampered> {
+    let bytes = files
+        .get(name)
+        .ok_or_else(|| tampered(name, "it is missing"))?;
+    std::str::from_utf8(bytes).map_err(|_| tampered(name, "it is not UTF-8"))
+}
+
+/// Checks a record.
+///
+/// # Errors
+/// The first thing that is not as it was when the record was made.
+pub fn verify(files: &Files) -> Result<Verified, Tampered> {
+    let (manifest, read) = manifest(files)?;
+    let log = text(files, LOG)?;
+    let lines: Vec<&str> = log.split_terminator('\n').collect();
+    let (entries, head) = check(&manifest.circuit, lines.iter().copied())
+        .map_err(|f| tampered(format!("{LOG}, entry {}", f.seq), f.what))?;
+    if head != manifest.head {
+        return Err(tampered(
+            format!("{LOG}, entry {}", entries.len()),
+            "its hash is not the one the manifest names",
+        ));
+    }
+    check_photos(files, &entries)?;
+    let count = entries.len();
+    let circuit = Circuit::fold(entries, &head)
+        .map_err(|e| tampered(LOG, format!("it cannot be followed: {e}")))?;
+    let is_own = manifest.engine == ENGINE_VERSION;
+    let mut tests = Vec::new();
+    for t in &circuit.tests {
+        tests.push((t.title.clone(), check_test(files, &circuit, t, is_own)?));
+    }
+    read?;
+    Ok(Verified {
+        entries: count,
+        head,
+        tests,
+        signed: circuit
+            .signature
+            .as_ref()
+            .map(|s| format!("{}, {}: {}", s.said.name, s.said.role, s.said.state.title())),
+    })
+}
+
+/// The manifest, and whether every file is the one it names. The second is told only after the log, whose check names
+/// the entry.
+#[allow(clippy::type_complexity)]
+fn manifest(files: &Files) -> Result<(Manifest, Result<(), Tampered>), Tampered> {
+    let m: Manifest = serde_json::from_str(text(files, MANIFEST)?)
+        .map_err(|e| tampered(MANIFEST, format!("it cannot be read: {e}")))?;
+    let canonical = serde_json::to_string_pretty(&m).unwrap_or_default() + "\n";
+    if m.sha256 != m.own_hash()
+        || files.get(MANIFEST).map(Vec::as_slice) != Some(canonical.as_bytes())
+    {
+        return Err(tampered(MANIFEST, "it is not as it was written"));
+    }
+    let all = || {
+        for (name, hash) in &m.files {
+            match files.get(name) {
+                None => return Err(tampered(name, "it is missing")),
+                Some(bytes) if sha256(bytes) != *hash => {
+                    return Err(tampered(name, "it is not the file that was written"));
+                }
+                Some(_) => {}
+            }
+        }
+        let extra = files
+            .keys()
+            .find(|n| *n != MANIFEST && !m.files.contains_key(*n));
+        extra.map_or(Ok(()), |n| {
+            Err(tampered(n, "it does not belong to the record"))
+        })
+    };
+    let read = all();
+    Ok((m, read))
+}
+
+fn check_photos(files: &Files, entries: &[Entry]) -> Result<(), Tampered> {
+    for (id, mime, hash) in photos(entries) {
+        let name = format!("photos/{id}.{}", extension(&mime));
+        match files.get(&name) {
+            None => return Err(tampered(name, "it is missing")),
+            Some(bytes) if sha256(bytes) != hash => {
+                return Err(tampered(name, "it is not the photo that the log names"));
+            }
+            Some(_) => {}
+        }
+    }
+    Ok(())
+}
+
+fn sealed(files: &Files, name: &str) -> Result<Vec<ReadingLine>, Tampered> {
+    text(files, name)?
+        .split_terminator('\n')
+        .enumerate()
+        .map(|(i, line)| {
+            let place = || format!("{name}, line {}", i + 1);
+            let r: ReadingLine = serde_json::from_str(line)
+                .map_err(|e| tampered(place(), format!("it cannot be read: {e}")))?;
+            if r.line().trim_end() != line {
+                return Err(tampered(place(), "it is not in the form it was sealed in"));
+            }
+            Ok(r)
+        })
+        .collect()
+}
+
+fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Checked, Tampered> {
+    let name = format!("{}/{SEALED}", folder(t));
+    let lines = sealed(files, &name)?;
+    if let Some((_, e)) = &t.ended {
+        let digest = sha256(files.get(&name).map_or(&[][..], Vec::as_slice));
+        if digest != e.seal.digest || lines.len() as u64 != e.seal.count {
+            return Err(tampered(
+                name,
+                format!(
+                    "these are not the readings that were sealed when {} ended",
+                    t.title
+                ),
+            ));
+        }
+    }
+    let recording = recording_of(t, &lines);
+    let written = write_package(&recording, &about(c, t));
+    let held: PackageFiles = PackageFiles(
+        written
+            .0
+            .keys()
+            .filter_map(|n| Some((n.clone(), files.get(&format!("{}/{n}", folder(t)))?.clone())))
+            .collect(),
+    );
+    let is_equal = if is_own {
+        held.0 == written.0
+    } else {
+        // Another version may write the same in another form: what it says is compared.
+        matches!((read_package(&held), read_package(&written)), (Ok(a), Ok(b)) if a == b)
+    };
+    if !is_equal {
+        let which = written
+            .0
+            .iter()
+            .find(|(n, bytes)| held.0.get(*n) != Some(bytes))
+            .map_or("", |(n, _)| n);
+        return Err(tampered(
+            format!("{}/{which}", folder(t)),
+            "it does not say what log and sealed readings say",
+        ));
+    }
+    let Some((_, e)) = &t.ended else {
+        return Ok(Checked::Open);
+    };
+    let now = judge(&recording);
+    if now == e.finding {
+        return Ok(Checked::Same);
+    }
+    if e.engine == ENGINE_VERSION {
+        // The same method on the same readings finds the same: the finding itself was written by somebody else.
+        return Err(tampered(
+            format!("{LOG}, the end of {}", t.title),
+            "its finding is not what this version of the method finds in its readings",
+        ));
+    }
+    let (was, is) = (
+        say(&e.finding, Units::default()),
+        say(&now, Units::default()),
+    );
+    Ok(Checked::Otherwise(format!(
+        "{}: “{}, {}” by {}, “{}, {}” by {ENGINE_VERSION}",
+        t.title, was.word, was.headline, e.engine, is.word, is.headline
+    )))
+}

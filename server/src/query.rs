@@ -1,0 +1,57 @@
+//! What stands in the address of a request.
+
+use ruhe_core::quantity::{Dimension, Unit, Units};
+use serde::Deserialize;
+use utoipa::IntoParams;
+
+/// Units sentences are written in.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct UnitsQuery {
+    pub pressure: Option<String>,
+    pub temperature: Option<String>,
+    pub vacuum: Option<String>,
+}
+
+impl UnitsQuery {
+    /// The units, with defaults where none is named or one does not fit.
+    pub fn units(&self) -> Units {
+        let pick = |code: &Option<String>, dimension: Dimension, or: Unit| {
+            code.as_deref()
+                .and_then(Unit::from_code)
+                .filter(|u| u.info().dimension == dimension)
+                .unwrap_or(or)
+        };
+        let d = Units::default();
+        Units {
+            pressure: pick(&self.pressure, Dimension::Pressure, d.pressure),
+            temperature: pick(&self.temperature, Dimension::Temperature, d.temperature),
+            vacuum: pick(&self.vacuum, Dimension::Pressure, d.vacuum),
+        }
+    }
+}
+
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct FileQuery {
+    /// Name of the file, for messages.
+    pub file: Option<String>,
+}
+
+/// What is searched for.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct SearchQuery {
+    /// Words that must all be there.
+    pub q: Option<String>,
+    /// Signed in this state.
+    pub state: Option<String>,
+    /// Signed (else taken on) from this day on, ms since 1970 UTC.
+    pub from_ms: Option<i64>,
+    /// Before this moment.
+    pub to_ms: Option<i64>,
+}
+
+/// What a page shows, so that it is told only of that.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct LiveQuery {
+    /// One circuit; none: all.
+    pub circuit: Option<String>,
+}

@@ -1,0 +1,259 @@
+//! One test: plan, look, read, mark, start its clock, end it, strike out, listen to a simulated gauge.
+
+use crate::body::Body;
+use crate::error::{ApiError, Refusals};
+use crate::feed::{Plant, listen as listen_to};
+use crate::query::UnitsQuery;
+use crate::service::{Patience, Said, entry_rows, now_ms, today};
+use crate::state::AppState;
+use actix_web::{HttpResponse, delete, get, post, web};
+use ruhe_job::act::{
+    ClockInput, EventInput, ReadingsInput, StrikeInput, TestInput, check_id, mark, plan_test, read,
+    start_clock as start, strike_reading,
+};
+use ruhe_job::refusal::Refusal;
+use ruhe_job::tell::{Created, JudgedAgain, StoredView, TestView, test_view};
+use ruhe_store::{StoreError, Tx};
+
+/// Readings sent with a test; all of them are in its data package.
+pub const SHOWN: i64 = 60;
+
+/// Plans a test; above a plate or the gauge's range it is refused with the reason.
+#[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/tests")]
+pub async fn add_test(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<UnitsQuery>,
+    said: Said,
+    body: Body<TestInput>,
+) -> Result<HttpResponse, ApiError> {
+    let (b, units) = (body.into_inner(), q.units());
+    let acted = state
+        .work(move |s| {
+            s.act(&id, &said, |tx, c, who| {
+                let kit = s.kit(tx)?;
+                let rig = b.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
+                let rig = s.rig(tx, rig.as_deref())?;
+                Ok(plan_test(
+                    c,
+                    b,
+                    &kit,
+                    rig.as_ref(),
+                    today(),
+                    &who.id,
+                    now_ms(),
+                    units,
+                )?)
+            })
+        })
+        .await?;
+    Ok(HttpResponse::Created().json(Created { id: acted.id }))
+}
+
+/// One test.
+#[utoipa::path(params(UnitsQuery), responses((status = 200, body = TestView), Refusals))]
+#[get("/api/tests/{id}")]
+pub async fn show_test(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<UnitsQuery>,
+) -> Result<web::Json<TestView>, ApiError> {
+    let units = q.units();
+    let view = state
+        .work(move |s| {
+            s.store.read(|tx| {
+                let of = s.circuit_of(tx, &id)?;
+                let c = s.circuit(tx, &of, Patience::Watched)?;
+                let t = c.must_have(&id)?;
+                let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN)?);
+                Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), now_ms(), units))
+            })
+        })
+        .await?;
+    Ok(web::Json(view))
+}
+
+/// An ended test judged again by this version of the method, beside what was frozen when it ended.
+#[utoipa::path(params(UnitsQuery), responses((status = 200, body = JudgedAgain), Refusals))]
+#[get("/api/tests/{id}/judged-again")]
+pub async fn judged_again(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<UnitsQuery>,
+) -> Result<web::Json<JudgedAgain>, ApiError> {
+    let units = q.units();
+    Ok(web::Json(
+        state.work(move |s| s.judged_again(&id, units)).await?,
+    ))
+}
+
+/// Ends a test; what is found is frozen as it stands.
+#[utoipa::path(responses((status = 201), Refusals))]
+#[post("/api/tests/{id}/end")]
+pub async fn end_test(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+) -> Result<HttpResponse, ApiError> {
+    state.work(move |s| s.end_test(&id, &said, None)).await?;
+    Ok(HttpResponse::Created().finish())
+}
+
+/// Starts the clock by hand, with a reason; the record says so.
+#[utoipa::path(request_body = ClockInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/tests/{id}/clock")]
+pub async fn start_clock(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<ClockInput>,
+) -> Result<HttpResponse, ApiError> {
+    let acted = state
+        .work(move |s| {
+            let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
+            s.act(&of, &said, |_, c, _| Ok(start(c, &id, &body.0, now_ms())?))
+        })
+        .await?;
+    Ok(HttpResponse::Created().json(Created { id: acted.id }))
+}
+
+/// Whether all of these readings are kept already.
+fn known(tx: &mut Tx<'_>, b: &ReadingsInput) -> Result<bool, ApiError> {
+    for r in &b.readings {
+        match tx.reading(&r.id) {
+            Ok(kept) if kept.typed == r.typed.trim() => {}
+            Ok(_) | Err(StoreError::Missing(_)) => return Ok(false),
+            Err(e) => return Err(e.into()),
+        }
+    }
+    Ok(!b.readings.is_empty())
+}
+
+/// Stores readings, all or none; one sent twice is stored once.
+#[utoipa::path(request_body = ReadingsInput, responses((status = 201, body = StoredView), Refusals))]
+#[post("/api/tests/{id}/readings")]
+pub async fn add_readings(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: Body<ReadingsInput>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, b) = (id.into_inner(), body.into_inner());
+    let test = id.clone();
+    let (circuit, view) = state
+        .work(move |s| {
+            s.store.write(|tx| {
+                let row = tx.test(&id)?;
+                let c = s.folded(tx, &row.circuit)?;
+                let batch = match read(&c, &id, &b, now_ms()) {
+                    // Sent again after the test has ended: answered as the first time.
+                    Err(Refusal::Conflict(_)) if known(tx, &b)? => {
+                        let known = b.readings.len();
+                        let view = StoredView {
+                            new: 0,
+                            known,
+                            skewed: 0,
+                        };
+                        return Ok((row.circuit, view));
+                    }
+                    other => other?,
+                };
+                let stored = tx.add_readings(&entry_rows(row.n, &batch))?;
+                let skewed = batch.iter().filter(|r| r.skewed).count();
+                let view = StoredView {
+                    new: stored.new,
+                    known: stored.known,
+                    skewed,
+                };
+                Ok::<_, ApiError>((row.circuit, view))
+            })
+        })
+        .await?;
+    state.waiting.note(&circuit, true);
+    state.changed(&circuit, Some(&test));
+    Ok(HttpResponse::Created().json(view))
+}
+
+/// Strikes a reading out; nothing is erased.
+#[utoipa::path(request_body = StrikeInput, responses((status = 201), Refusals))]
+#[post("/api/readings/{id}/strike")]
+pub async fn strike(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<StrikeInput>,
+) -> Result<HttpResponse, ApiError> {
+    state
+        .work(move |s| s.strike_reading(&id, &body.0, &said, strike_reading))
+        .await?;
+    Ok(HttpResponse::Created().finish())
+}
+
+/// Marks something that was done.
+#[utoipa::path(request_body = EventInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/tests/{id}/events")]
+pub async fn add_event(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<EventInput>,
+) -> Result<HttpResponse, ApiError> {
+    let b = body.into_inner();
+    check_id("id", &b.id)?;
+    let said = Said {
+        said_ms: said.said_ms.or(b.client_ms),
+        ..said.with_id(&b.id)
+    };
+    let acted = state
+        .work(move |s| {
+            let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
+            s.act(&of, &said, |_, c, _| Ok(mark(c, &id, &b, now_ms())?))
+        })
+        .await?;
+    Ok(HttpResponse::Created().json(Created { id: acted.id }))
+}
+
+/// Listens to a simulated gauge.
+#[utoipa::path(responses((status = 201), Refusals))]
+#[post("/api/tests/{id}/gauge")]
+pub async fn listen(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    if !state.simulated {
+        return Err(ApiError::Forbidden(
+            "simulated gauges are only in the demo, or where Ruhe was started with them".into(),
+        ));
+    }
+    let id = id.into_inner();
+    let (circuit, t) = state
+        .work(move |s| {
+            s.store.read(|tx| {
+                let of = s.circuit_of(tx, &id)?;
+                let t = s.folded(tx, &of)?.must_have(&id)?.clone();
+                if t.is_over() {
+                    return Err(ApiError::Conflict(format!("{} has ended", t.title)));
+                }
+                Ok((of, t))
+            })
+        })
+        .await?;
+    let seed = u64::try_from(now_ms()).unwrap_or(1);
+    let plant = Plant::for_kind(t.kind, &t.plan, seed).ok_or_else(|| {
+        ApiError::wrong("kind", "there is no simulated gauge for this kind of test")
+    })?;
+    listen_to(&state, &circuit, &t, plant, now_ms());
+    state.changed(&circuit, Some(&t.id));
+    Ok(HttpResponse::Created().finish())
+}
+
+/// Stops listening.
+#[utoipa::path(responses((status = 204), Refusals))]
+#[delete("/api/tests/{id}/gauge")]
+pub async fn unlisten(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    state.feeds.stop(&id);
+    Ok(HttpResponse::NoContent().finish())
+}

@@ -1,0 +1,35 @@
+//! The one service between requests and the store: it loads a state, lets the rules decide, and appends, all in one
+//! immediate transaction; and it shows states to the views.
+
+mod act;
+mod end;
+mod keep;
+mod load;
+mod refresh;
+mod running;
+mod shelf;
+
+pub use act::{Acted, Said, append};
+pub use end::judged_whole;
+pub use load::{entry_rows, readings_of};
+pub use refresh::{Waiting, refresh_forever};
+pub use running::{Patience, Running};
+
+use jiff::civil::Date;
+
+/// Milliseconds since 1970 UTC, now.
+pub fn now_ms() -> i64 {
+    jiff::Timestamp::now().as_millisecond()
+}
+
+/// A fresh id.
+pub fn fresh_id() -> String {
+    uuid::Uuid::new_v4().to_string()
+}
+
+/// The day, UTC: a calibration runs out with it.
+pub fn today() -> Date {
+    jiff::tz::Offset::UTC
+        .to_datetime(jiff::Timestamp::now())
+        .date()
+}

@@ -1,0 +1,171 @@
+//! Logs and photos: entries in their order.
+
+use crate::rows::{Entry, Photo, Test};
+use crate::schema::{entries, photos, tests};
+use crate::{StoreError, Tx};
+use diesel::prelude::*;
+
+impl Tx<'_> {
+    /// The entries of a log in their order.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn log(&mut self, log: &str) -> Result<Vec<Entry>, StoreError> {
+        Ok(entries::table
+            .filter(entries::log.eq(log))
+            .order(entries::seq)
+            .select(Entry::as_select())
+            .load(self.0)?)
+    }
+
+    /// The last entry of a log.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn last(&mut self, log: &str) -> Result<Option<Entry>, StoreError> {
+        Ok(entries::table
+            .filter(entries::log.eq(log))
+            .order(entries::seq.desc())
+            .select(Entry::as_select())
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// Whether a log ends with this entry.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn is_last(&mut self, log: &str, seq: u64, hash: &str) -> Result<bool, StoreError> {
+        let last: Option<(i64, String)> = entries::table
+            .filter(entries::log.eq(log))
+            .order(entries::seq.desc())
+            .select((entries::seq, entries::hash))
+            .first(self.0)
+            .optional()?;
+        Ok(last.is_some_and(|(s, h)| u64::try_from(s) == Ok(seq) && h == hash))
+    }
+
+    /// Names of all logs.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn logs(&mut self) -> Result<Vec<String>, StoreError> {
+        Ok(entries::table
+            .select(entries::log)
+            .distinct()
+            .order(entries::log)
+            .load(self.0)?)
+    }
+
+    /// An entry by its id.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn entry(&mut self, id: &str) -> Result<Option<Entry>, StoreError> {
+        Ok(entries::table
+            .filter(entries::id.eq(id))
+            .select(Entry::as_select())
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// Adds entries to the end of their log.
+    ///
+    /// # Errors
+    /// If they do not follow it, or the circuit is signed.
+    pub fn append(&mut self, rows: &[Entry]) -> Result<(), StoreError> {
+        for row in rows {
+            diesel::insert_into(entries::table)
+                .values(row)
+                .execute(self.0)?;
+        }
+        Ok(())
+    }
+
+    /// Registers a test, so that it can have readings.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn add_test(&mut self, id: &str, circuit: &str) -> Result<Test, StoreError> {
+        diesel::insert_into(tests::table)
+            .values((
+                tests::id.eq(id),
+                tests::circuit.eq(circuit),
+                tests::is_open.eq(true),
+            ))
+            .execute(self.0)?;
+        self.test(id)
+    }
+
+    /// Where a test belongs.
+    ///
+    /// # Errors
+    /// If there is no such test.
+    pub fn test(&mut self, id: &str) -> Result<Test, StoreError> {
+        tests::table
+            .filter(tests::id.eq(id))
+            .select(Test::as_select())
+            .first(self.0)
+            .optional()?
+            .ok_or(StoreError::Missing("test"))
+    }
+
+    /// A test by its number.
+    ///
+    /// # Errors
+    /// If there is no such test.
+    pub fn test_of(&mut self, n: i64) -> Result<Test, StoreError> {
+        tests::table
+            .find(n)
+            .select(Test::as_select())
+            .first(self.0)
+            .optional()?
+            .ok_or(StoreError::Missing("test"))
+    }
+
+    /// Opens a test for readings, or closes it.
+    ///
+    /// # Errors
+    /// If the circuit is signed.
+    pub fn set_open(&mut self, id: &str, is_open: bool) -> Result<(), StoreError> {
+        diesel::update(tests::table.filter(tests::id.eq(id)))
+            .set(tests::is_open.eq(is_open))
+            .execute(self.0)?;
+        Ok(())
+    }
+
+    /// Tests that take readings.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn open_tests(&mut self) -> Result<Vec<Test>, StoreError> {
+        Ok(tests::table
+            .filter(tests::is_open.eq(true))
+            .select(Test::as_select())
+            .load(self.0)?)
+    }
+
+    /// Keeps the bytes of a photo.
+    ///
+    /// # Errors
+    /// If the circuit is signed.
+    pub fn add_photo(&mut self, row: &Photo) -> Result<(), StoreError> {
+        diesel::insert_into(photos::table)
+            .values(row)
+            .execute(self.0)?;
+        Ok(())
+    }
+
+    /// A photo.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub fn photo(&mut self, id: &str) -> Result<Photo, StoreError> {
+        photos::table
+            .find(id)
+            .select(Photo::as_select())
+            .first(self.0)
+            .optional()?
+            .ok_or(StoreError::Missing("photo"))
+    }
+}

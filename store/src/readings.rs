@@ -1,0 +1,152 @@
+//! Readings: added, never changed.
+
+use crate::rows::{Reading, Value};
+use crate::schema::readings;
+use crate::{StoreError, Tx};
+use diesel::prelude::*;
+
+/// What became of a batch of readings.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Stored {
+    /// Stored now.
+    pub new: usize,
+    /// Known already (sent twice).
+    pub known: usize,
+}
+
+impl Tx<'_> {
+    /// Stores a batch. A reading whose id is known and which says the same is counted, not stored again.
+    ///
+    /// # Errors
+    /// If an id comes back with other content, or the test takes no more readings.
+    pub fn add_readings(&mut self, batch: &[Reading]) -> Result<Stored, StoreError> {
+        let mut out = Stored { new: 0, known: 0 };
+        // SQLite takes a bounded number of bound values a statement.
+        for part in batch.chunks(500) {
+            out.new += diesel::insert_or_ignore_into(readings::table)
+                .values(part)
+                .execute(self.0)?;
+        }
+        out.known = batch.len() - out.new;
+        if out.known > 0 {
+            self.must_agree(batch)?;
+        }
+        Ok(out)
+    }
+
+    /// Some ids were known: each must say what it said before.
+    fn must_agree(&mut self, batch: &[Reading]) -> Result<(), StoreError> {
+        for r in batch {
+            let k = self.reading(&r.id)?;
+            if (k.test, k.channel, &k.typed) != (r.test, r.channel, &r.typed) {
+                return Err(StoreError::Conflict(format!(
+                    "reading {} exists with another value",
+                    r.id
+                )));
+            }
+        }
+        Ok(())
+    }
+
+    /// One reading.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub fn reading(&mut self, id: &str) -> Result<Reading, StoreError> {
+        readings::table
+            .filter(readings::id.eq(id))
+            .select(Reading::as_select())
+            .first(self.0)
+            .optional()?
+            .ok_or(StoreError::Missing("reading"))
+    }
+
+    /// All readings of a test in the order of time and id, those struck out too: as they are sealed.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn readings(&mut self, test: i64) -> Result<Vec<Reading>, StoreError> {
+        Ok(readings::table
+            .filter(readings::test.eq(test))
+            .order((readings::at_ms, readings::id))
+            .select(Reading::as_select())
+            .load(self.0)?)
+    }
+
+    /// How many readings a test has, those struck out too.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn count_readings(&mut self, test: i64) -> Result<i64, StoreError> {
+        Ok(readings::table
+            .filter(readings::test.eq(test))
+            .count()
+            .get_result(self.0)?)
+    }
+
+    /// What the judges need of a test's readings stored after `seq` (−1: all), in the order they were stored.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn values_after(&mut self, test: i64, seq: i64) -> Result<Vec<Value>, StoreError> {
+        let wanted = (
+            readings::seq,
+            readings::id,
+            readings::channel,
+            readings::at_ms,
+            readings::value,
+        );
+        // A few new ones are found fastest by their number alone, whatever the test; all of one test by its index.
+        if seq < 0 {
+            return Ok(readings::table
+                .filter(readings::test.eq(test))
+                .order(readings::seq)
+                .select(wanted)
+                .load(self.0)?);
+        }
+        // The plus keeps SQLite from walking the index of the test, which grows with the test.
+        let of_test = diesel::dsl::sql::<diesel::sql_types::Bool>("+readings.test = ")
+            .bind::<diesel::sql_types::BigInt, _>(test);
+        Ok(readings::table
+            .filter(readings::seq.gt(seq))
+            .filter(of_test)
+            .order(readings::seq)
+            .select(wanted)
+            .load(self.0)?)
+    }
+
+    /// Number of the last reading of any test; 0: none yet.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn last_reading(&mut self) -> Result<i64, StoreError> {
+        let last: Option<i64> = readings::table
+            .select(diesel::dsl::max(readings::seq))
+            .first(self.0)?;
+        Ok(last.unwrap_or(0))
+    }
+
+    /// The last `most` readings of a test, newest first.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn latest_readings(&mut self, test: i64, most: i64) -> Result<Vec<Reading>, StoreError> {
+        Ok(readings::table
+            .filter(readings::test.eq(test))
+            .order((readings::at_ms.desc(), readings::seq.desc()))
+            .limit(most)
+            .select(Reading::as_select())
+            .load(self.0)?)
+    }
+
+    /// Whether any reading of a test has this origin.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn has_origin(&mut self, test: i64, origin: &str) -> Result<bool, StoreError> {
+        let of_test = readings::table
+            .filter(readings::test.eq(test))
+            .filter(readings::origin.eq(origin));
+        Ok(diesel::select(diesel::dsl::exists(of_test)).get_result(self.0)?)
+    }
+}
