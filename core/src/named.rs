@@ -4,7 +4,7 @@
 /// [`serde`], `strum` and, with the feature `schema`, the description of the API.
 #[macro_export]
 macro_rules! named {
-    ($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $code:literal),+ $(,)? }) => {
+    ($(#[$doc:meta])* $name:ident { $($(#[$vdoc:meta])* $variant:ident = $code:tt),+ $(,)? }) => {
         $(#[$doc])*
         #[derive(
             Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, serde::Serialize, serde::Deserialize,

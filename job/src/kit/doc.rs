@@ -17,8 +17,7 @@ pub struct KitDoc {
     #[serde(default)]
     pub name: String,
     /// Gauges and probes: unit its figures are in.
-    #[serde(default)]
-    pub unit: String,
+    pub unit: Option<Unit>,
     /// Of a vacuum gauge.
     pub principle: Option<Principle>,
     /// In its unit.
@@ -125,24 +124,19 @@ impl KitDoc {
                 ));
             }
         }
-        if matches!(
+        let is_read = matches!(
             kind,
             KitKind::VacuumGauge | KitKind::PressureGauge | KitKind::Probe
-        ) && Unit::from_code(&self.unit).is_none()
-        {
-            return Err(Refusal::wrong(
-                "unit",
-                format!("“{}” is not a unit Ruhe knows", self.unit),
-            ));
+        );
+        if is_read && self.unit.is_none() {
+            return Err(Refusal::wrong("unit", "a gauge needs the unit it shows"));
         }
-        if kind == KitKind::PressureGauge
-            && Unit::from_code(&self.unit).is_some_and(Unit::is_absolute)
-        {
+        if let Some(unit) = self.unit.filter(|u| kind == KitKind::PressureGauge && u.is_absolute()) {
             return Err(Refusal::wrong(
                 "unit",
                 format!(
                     "“{}” is an absolute unit, and this gauge is read above the air: psig, psi, bar, kPa or MPa",
-                    self.unit
+                    unit.code()
                 ),
             ));
         }
@@ -216,7 +210,7 @@ impl KitDoc {
     #[must_use]
     pub fn words(&self) -> String {
         let mut out: Vec<String> = Vec::new();
-        let unit = Unit::from_code(&self.unit).map_or("", |u| u.info().label);
+        let unit = self.unit.map_or("", |u| u.info().label);
         let mut say =
             |value: Option<f64>, words: &dyn Fn(f64) -> String| out.extend(value.map(words));
         say(self.range, &|v| format!("to {v} {unit}"));

@@ -48,6 +48,8 @@ pub struct StageView {
     pub code: Stage,
     pub title: String,
     pub state: StageState,
+    /// The kind of test that is planned here.
+    pub plans: Option<Kind>,
     pub cautions: Vec<CautionView>,
     pub step_kinds: Vec<StepKind>,
     pub steps: Vec<StepView>,
@@ -105,6 +107,18 @@ pub fn stage_of(kind: Kind) -> Stage {
     }
 }
 
+/// The kind of test that is planned at a stage. A rig is checked as a thing of the kit; on a system that stage only looks
+/// at it.
+fn planned_at(stage: Stage, c: &Circuit) -> Option<Kind> {
+    match stage {
+        Stage::Hold => Some(Kind::PressureHold),
+        Stage::Evacuate => Some(Kind::PullDown),
+        Stage::Decay => Some(Kind::VacuumDecay),
+        Stage::RigCheck => (!c.job().is_system()).then_some(Kind::RigCheck),
+        _ => None,
+    }
+}
+
 /// The stages of a circuit in their order.
 #[must_use]
 pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
@@ -122,6 +136,7 @@ pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
             } else {
                 StageState::Ahead
             },
+            plans: planned_at(stage, c),
             cautions: cautions(stage, &c.opened.refrigerant, c.refrigerant_in().is_some())
                 .into_iter()
                 .map(|c| CautionView {

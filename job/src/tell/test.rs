@@ -107,6 +107,75 @@ pub struct TestView {
     pub cuts_short: Option<String>,
     /// Clock, supply and valve.
     pub phase: Phase,
+    /// The valve to the pump is shut and not opened again since.
+    pub is_valve_off: bool,
+    /// What can be marked on it now.
+    pub marks: Vec<MarkView>,
+}
+
+/// Something that can be marked.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct MarkView {
+    pub kind: EventKind,
+    pub title: String,
+}
+
+/// What can be marked on a test; that the supply is shut only while it is not (`in_box`: the box above asks for it).
+fn marks(t: &Test, in_box: bool) -> Vec<MarkView> {
+    use EventKind as E;
+    let latest = |kind: E| {
+        let of = t.events.iter().filter(|(_, e)| e.event == kind);
+        of.map(|(_, e)| e.at_ms).max().unwrap_or(i64::MIN)
+    };
+    let is_shut = latest(E::SupplyIsolated) > latest(E::ToppedUp);
+    let all: &[(E, &str)] = match t.kind {
+        Kind::PressureHold => &[
+            (E::SupplyIsolated, "Supply shut"),
+            (E::ValveMoved, "Valve moved"),
+            (E::GaugeReattached, "Gauge back on"),
+            (E::Sun, "Sun on it"),
+            (E::ToppedUp, "Topped up"),
+            (E::Opened, "Opened"),
+        ],
+        Kind::LeakBy => &[(E::ValveMoved, "Valve opened"), (E::Sun, "Sun on it")],
+        Kind::VacuumDecay => &[
+            (E::Isolated, "Isolated"),
+            (E::PumpOn, "Pump on"),
+            (E::NitrogenBreak, "Nitrogen break"),
+            (E::ValveMoved, "Valve moved"),
+            (E::CoreMoved, "Core moved"),
+            (E::Opened, "Opened"),
+        ],
+        Kind::PullDown => &[
+            (E::PumpOn, "Pump on"),
+            (E::PumpOff, "Pump off"),
+            (E::ValveMoved, "Valve moved"),
+            (E::CoreMoved, "Core moved"),
+            (E::Opened, "Opened"),
+        ],
+        Kind::RigCheck => &[(E::Isolated, "Isolated"), (E::PumpOn, "Pump on")],
+    };
+    all.iter()
+        .filter(|(kind, _)| *kind != E::SupplyIsolated || !(is_shut || in_box))
+        .map(|(kind, title)| MarkView {
+            kind: *kind,
+            title: (*title).into(),
+        })
+        .collect()
+}
+
+/// Whether the valve to the pump was shut and not opened again since.
+fn is_valve_off(t: &Test) -> bool {
+    use EventKind as E;
+    let moves = |e: E| {
+        matches!(
+            e,
+            E::Isolated | E::PumpOff | E::PumpOn | E::ValveMoved | E::NitrogenBreak
+        )
+    };
+    let last = t.events.iter().rev().find(|(_, e)| moves(e.event));
+    last.is_some_and(|(_, e)| matches!(e.event, E::Isolated | E::PumpOff))
 }
 
 /// How far a test is.
@@ -215,6 +284,8 @@ pub fn test_view(
     let watch = watch_view(t, units);
     let engine = t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine);
     TestView {
+        marks: marks(t, press.is_some()),
+        is_valve_off: is_valve_off(t),
         next: next_step(t, press.as_ref(), watch.as_ref(), units),
         press,
         watch,

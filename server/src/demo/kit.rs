@@ -5,6 +5,7 @@ use super::plants::vacuum;
 use crate::error::ApiError;
 use crate::feed::Plant;
 use crate::service::Said;
+use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Kind, Principle, RigPart};
 use ruhe_job::kit::{KitDoc, KitKind, RigInput};
 use ruhe_job::plan::Plan;
@@ -63,7 +64,7 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         ..KitDoc::default()
     };
     let gauge = put(KitDoc {
-        unit: "micron".into(),
+        unit: Some(Unit::Micron),
         principle: Some(Principle::Thermal),
         resolution: Some(1.0),
         range: Some(25_000.0),
@@ -72,14 +73,14 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         ..named(KitKind::VacuumGauge, "Far vacuum gauge")
     })?;
     put(KitDoc {
-        unit: "micron".into(),
+        unit: Some(Unit::Micron),
         principle: Some(Principle::Diaphragm),
         resolution: Some(10.0),
         range: Some(20_000.0),
         ..named(KitKind::VacuumGauge, "Gauge at the pump")
     })?;
     put(KitDoc {
-        unit: "psig".into(),
+        unit: Some(Unit::Psig),
         resolution: Some(0.1),
         range: Some(800.0),
         accuracy: Some(2.0),

@@ -21,7 +21,7 @@ export interface WaitingReading extends Waits {
 
 /** An event likewise. */
 export interface WaitingEvent extends Waits {
-  kind: string;
+  kind: Schemas["EventKind"];
   note: string;
 }
 
@@ -78,7 +78,7 @@ export function keep(readings: WaitingReading[]) {
 /** Puts an event there, as of now unless a time is said. */
 export function keepEvent(event: {
   test: string;
-  kind: string;
+  kind: Schemas["EventKind"];
   note?: string;
   at_ms?: number | null;
 }) {

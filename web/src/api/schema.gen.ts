@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/entries/{entry}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Strikes out an event, a step, a look, a repair, an override, the end of a test, or a test; nothing is erased. */
+        post: operations["strike_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/looks": {
         parameters: {
             query?: never;
@@ -200,6 +217,26 @@ export interface paths {
         };
         /** The whole record of a circuit, for paper. */
         get: operations["record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/record.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The whole record of a circuit as one file: its log, a data package and the sealed readings of each test, its photos.
+         *     `ruhe verify` checks it.
+         */
+        get: operations["whole_record"];
         put?: never;
         post?: never;
         delete?: never;
@@ -369,7 +406,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Server-sent events: one for every change. */
+        /** Server-sent events: one for every change of what the page shows. */
         get: operations["live"];
         put?: never;
         post?: never;
@@ -447,6 +484,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest first. */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{id}": {
         parameters: {
             query?: never;
@@ -507,7 +561,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ends a test; its verdict is stored as it stands. */
+        /** Ends a test; what is found is frozen as it stands. */
         post: operations["end_test"];
         delete?: never;
         options?: never;
@@ -524,7 +578,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Stores an event. */
+        /** Marks something that was done. */
         post: operations["add_event"];
         delete?: never;
         options?: never;
@@ -545,6 +599,23 @@ export interface paths {
         post: operations["listen"];
         /** Stops listening. */
         delete: operations["unlisten"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tests/{id}/judged-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An ended test judged again by this version of the method, beside what was frozen when it ended. */
+        get: operations["judged_again"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -591,7 +662,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The circuits in work, what is due next on top; signed ones last. */
+        /** Circuits in work. */
         get: operations["today"];
         put?: never;
         post?: never;
@@ -645,6 +716,11 @@ export interface components {
             /** @description Code of the procedure. */
             procedure: string;
         };
+        /**
+         * @description What stands on the far side of a shut valve.
+         * @enum {string}
+         */
+        Behind: "section" | "air" | "nitrogen" | "vacuum" | "factory_charge" | "unknown";
         BudgetInput: {
             /** Format: double */
             air_pa: number;
@@ -687,11 +763,21 @@ export interface components {
             reached_pa: number;
             reaches: boolean;
         };
+        /**
+         * @description A shape of rise. A leak is any straight inflow.
+         * @enum {string}
+         */
+        Cause: "still" | "leak" | "moisture" | "water" | "outgassing" | "leak_and_moisture" | "leak_and_outgassing";
         CautionView: {
             /** @description It stands first, in the box where the hand is. */
             can_kill: boolean;
             words: string;
         };
+        /**
+         * @description Where a pressure stands against its ceiling.
+         * @enum {string}
+         */
+        CeilingLevel: "within" | "amber" | "red";
         /** @description A change worth looking at again. */
         Changed: {
             /** @description The circuit it happened on. */
@@ -699,7 +785,7 @@ export interface components {
             /** @description The test, if it was one. */
             test_id?: string | null;
         };
-        /** @description A channel as a person or file describes it. */
+        /** @description A channel of a test that is planned. */
         ChannelInput: {
             /**
              * Format: double
@@ -710,26 +796,23 @@ export interface components {
             calibration_due?: string | null;
             /** @description Name on screen. */
             name: string;
-            /** @description Where it sits. */
-            position?: string | null;
-            /** @description thermal or diaphragm. */
-            principle?: string | null;
-            /** @description gauge_pressure, absolute_pressure, barometric_pressure or temperature. */
-            quantity: string;
+            position?: components["schemas"]["Position"] | null;
+            principle?: components["schemas"]["Principle"] | null;
+            /** @description What it measures. */
+            quantity: components["schemas"]["Quantity"];
             /**
              * Format: double
              * @description Top of its range, in that unit.
              */
             range?: number | null;
-            /** @description vented or sealed. */
-            reference?: string | null;
+            reference?: components["schemas"]["Reference"] | null;
             /**
              * Format: double
              * @description Smallest step, in that unit.
              */
             resolution?: number | null;
             /** @description Unit its readings are typed in. */
-            unit: string;
+            unit: components["schemas"]["Unit"];
             /**
              * Format: double
              * @description Share of the volume it stands for.
@@ -743,24 +826,32 @@ export interface components {
             /** Format: int64 */
             last_ms?: number | null;
             name: string;
-            position?: string | null;
-            quantity: string;
+            position?: components["schemas"]["Position"] | null;
+            quantity: components["schemas"]["Quantity"];
             /** Format: double */
             range?: number | null;
             /** Format: double */
             resolution?: number | null;
-            unit: string;
+            unit: components["schemas"]["Unit"];
         };
+        /** @description A circuit. */
         CircuitInput: {
-            kind: string;
+            /** @description Kind of job. */
+            kind: components["schemas"]["JobKind"];
+            /** @description What it is called. */
             name: string;
+            /** @description Its plates. */
             plates: components["schemas"]["PlateInput"][];
+            /** @description Refrigerant. */
             refrigerant: string;
             /** @description What is under test, in words. */
             scope?: string;
             /** @description Letter on the unit. */
             tag: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Its volume, L, if known.
+             */
             volume_l?: number | null;
         };
         CircuitView: {
@@ -776,10 +867,12 @@ export interface components {
              */
             freeze_guard_pa?: number | null;
             gates: components["schemas"]["GateView"][];
+            /** @description A test was judged by an older version of the method than this. */
+            has_older_engine: boolean;
             id: string;
             /** @description It burns, or nobody knows that it does not. */
             is_flammable: boolean;
-            kind: string;
+            kind: components["schemas"]["JobKind"];
             kind_title: string;
             ladder: components["schemas"]["RungView"][];
             model: string;
@@ -797,6 +890,8 @@ export interface components {
             signature?: components["schemas"]["SignatureView"] | null;
             site: string;
             stages: components["schemas"]["StageView"][];
+            /** @description What was struck out, undone or voided. */
+            struck: components["schemas"]["StruckView"][];
             survey: components["schemas"]["SurveyView"];
             system: string;
             tag: string;
@@ -809,23 +904,32 @@ export interface components {
         Clock: {
             /** Format: int64 */
             at_ms: number;
-            /** @description "since", "due" or "at". */
-            kind: string;
+            kind: components["schemas"]["ClockKind"];
             label: string;
         };
+        /** @description The technician's own word on when the clock starts. */
         ClockInput: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description When, ms since 1970 UTC.
+             */
             at_ms: number;
+            /** @description Why. */
             reason: string;
         };
+        /**
+         * @description What the time of a clock is.
+         * @enum {string}
+         */
+        ClockKind: "since" | "due";
         ColumnView: {
             example: string;
             heading: string;
             /** @description Holds dates without a time of day. */
             is_date: boolean;
             is_time: boolean;
-            quantity?: string | null;
-            unit?: string | null;
+            quantity?: components["schemas"]["Quantity"] | null;
+            unit?: components["schemas"]["Unit"] | null;
         };
         ComponentDoc: {
             high?: components["schemas"]["Typed"] | null;
@@ -836,8 +940,7 @@ export interface components {
             only_one?: boolean;
             /** @description Photo of the plate. */
             photo_id?: string | null;
-            /** @description indoor, line or outdoor. */
-            place: string;
+            place: components["schemas"]["Location"];
             section: string;
             serial?: string;
             /**
@@ -893,7 +996,7 @@ export interface components {
             /** @description Heading of the date's column, where the time column holds only the time of day. */
             date_heading?: string | null;
             file: string;
-            kind: string;
+            kind: components["schemas"]["Kind"];
             /**
              * Format: int32
              * @description Minutes east of UTC for stamps without an offset.
@@ -933,6 +1036,11 @@ export interface components {
             rising: boolean;
             warns: boolean;
         };
+        /**
+         * @description What a unit measures.
+         * @enum {string}
+         */
+        Dimension: "pressure" | "temperature";
         /** @description A hold as foreseen. */
         EnoughInput: {
             /** Format: double */
@@ -966,8 +1074,7 @@ export interface components {
              */
             rate?: number | null;
             refrigerant: string;
-            /** @description steady, ramp, cloud or day. */
-            sky: string;
+            sky: components["schemas"]["SkyKind"];
             /**
              * Format: double
              * @description K/h for a ramp; K between sun and cloud; K either way over a day.
@@ -998,6 +1105,7 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        /** @description Something that was done during a test. */
         EventInput: {
             /**
              * Format: int64
@@ -1009,32 +1117,68 @@ export interface components {
              * @description The page's clock now, as it is sent.
              */
             client_ms?: number | null;
+            /** @description Made where it was said, so that sending twice keeps once. */
             id: string;
-            kind: string;
+            /** @description What was done. */
+            kind: components["schemas"]["EventKind"];
             /**
              * Format: int64
              * @description The page's clock when it was logged; it may have waited for the network since.
              */
             logged_ms?: number | null;
+            /** @description In words. */
             note?: string;
         };
+        /**
+         * @description What happened.
+         * @enum {string}
+         */
+        EventKind: "supply_isolated" | "isolated" | "pump_on" | "pump_off" | "valve_moved" | "gauge_reattached" | "topped_up" | "nitrogen_break" | "opened" | "core_moved" | "sun" | "other";
         EventView: {
             /** Format: int64 */
             at_ms: number;
             id: string;
-            kind: string;
+            kind: components["schemas"]["EventKind"];
             note: string;
         };
         ExplanationDetail: {
-            cause: string;
+            cause: components["schemas"]["Cause"];
             /** @description Forecast to draw. */
             curve: components["schemas"]["Point"][];
             /** Format: double */
             probability: number;
             words: string;
         };
+        /** @description A circuit that a search found. */
+        FoundRow: {
+            /**
+             * Format: int64
+             * @description When it was signed, else taken on, ms since 1970 UTC.
+             */
+            at_ms: number;
+            circuit_id: string;
+            name: string;
+            refrigerant: string;
+            serial: string;
+            site: string;
+            stage: string;
+            state?: components["schemas"]["State"] | null;
+            state_title?: string | null;
+            system: string;
+            tag: string;
+        };
+        /**
+         * @description What is inside during a hold.
+         * @enum {string}
+         */
+        Gas: "nitrogen" | "nitrogen_with_refrigerant";
+        /**
+         * @description What must be shown before a signature.
+         * @enum {string}
+         */
+        GateCode: "hold_with_temperature" | "retest_after_repair" | "search_closed" | "boundary_valves" | "instruments" | "isolation_test" | "cores" | "charge_weighed";
         GateView: {
-            code: string;
+            code: components["schemas"]["GateCode"];
             evidence: string;
             met: boolean;
             /** @description The override's reason, if there is one. */
@@ -1044,10 +1188,15 @@ export interface components {
         };
         /** @description Something that may hold a pull-down up. */
         HeldView: {
-            code: string;
+            code: components["schemas"]["Hindrance"];
             to_try: string;
             why: string;
         };
+        /**
+         * @description What may hold a pull-down up.
+         * @enum {string}
+         */
+        Hindrance: "shut_valve" | "water" | "core" | "pump" | "leak" | "hose";
         HoldDetail: {
             /**
              * Format: double
@@ -1087,6 +1236,7 @@ export interface components {
         JobCreated: {
             circuit_ids: string[];
         };
+        /** @description A job. */
         JobInput: {
             circuits: components["schemas"]["CircuitInput"][];
             model?: string;
@@ -1098,99 +1248,87 @@ export interface components {
             site_place?: string | null;
             system_name: string;
         };
+        /**
+         * @description What kind of job it is.
+         * @enum {string}
+         */
+        JobKind: "new_split" | "repair" | "package_circuit" | "bench_component" | "standing_line_set" | "kit";
         JointDoc: {
             is_torqued?: boolean;
-            /** @description flare, braze, press, thread or core. */
-            kind: string;
+            kind: components["schemas"]["JointKind"];
             name: string;
             section: string;
             torque?: components["schemas"]["Typed"] | null;
         };
+        /**
+         * @description How a joint is made.
+         * @enum {string}
+         */
+        JointKind: "flare" | "braze" | "press" | "thread" | "core";
+        /** @description An ended test judged again, beside what was frozen. */
+        JudgedAgain: {
+            /** @description What differs, in words. */
+            differs: string[];
+            /** @description What was frozen when it ended. */
+            frozen: components["schemas"]["Verdict"];
+            /** @description Both are the same. */
+            is_same: boolean;
+            /** @description The readings are those that were sealed. */
+            is_sealed: boolean;
+            /** @description What this version of the method finds. */
+            now: components["schemas"]["Verdict"];
+        };
+        /**
+         * @description The kind of test.
+         * @enum {string}
+         */
+        Kind: "pressure-hold" | "vacuum-decay" | "pull-down" | "rig-check" | "leak-by";
         /** @description A thing of the kit. Which fields it has depends on what it is. */
         KitDoc: {
-            /**
-             * Format: double
-             * @default null
-             */
-            accuracy: number | null;
+            /** Format: double */
+            accuracy?: number | null;
             /**
              * Format: double
              * @description It switches itself off after so long, min.
-             * @default null
              */
-            auto_off_min: number | null;
+            auto_off_min?: number | null;
             /**
              * Format: double
              * @description Hose: inside diameter, mm.
-             * @default null
              */
-            bore_mm: number | null;
-            /**
-             * @description Day its calibration runs out, ISO 8601.
-             * @default null
-             */
-            calibration_due: string | null;
-            /** @default null */
-            flow: components["schemas"]["Typed"] | null;
-            /**
-             * @description No longer in use.
-             * @default false
-             */
-            is_retired: boolean;
-            /**
-             * @description vacuum_gauge, pressure_gauge, probe, pump, hose, core_tool, bottle or rig.
-             * @default
-             */
-            kind: string;
+            bore_mm?: number | null;
+            /** @description Day its calibration runs out, ISO 8601. */
+            calibration_due?: string | null;
+            flow?: components["schemas"]["Typed"] | null;
+            /** @description No longer in use. */
+            is_retired?: boolean;
+            kind: components["schemas"]["KitKind"];
             /**
              * Format: double
              * @description Hose: length, m.
-             * @default null
              */
-            length_m: number | null;
-            /** @default  */
-            name: string;
-            /** @default  */
-            note: string;
-            /**
-             * @description Pump: day its oil was changed, ISO 8601.
-             * @default null
-             */
-            oil_changed: string | null;
-            /**
-             * @description Rig: ids of its pump, hoses and tools.
-             * @default []
-             */
-            parts: string[];
-            /**
-             * @description thermal or diaphragm (vacuum gauges).
-             * @default null
-             */
-            principle: string | null;
-            /**
-             * Format: double
-             * @default null
-             */
-            range: number | null;
+            length_m?: number | null;
+            name?: string;
+            note?: string;
+            /** @description Pump: day its oil was changed, ISO 8601. */
+            oil_changed?: string | null;
+            /** @description Rig: ids of its pump, hoses and tools. */
+            parts?: string[];
+            principle?: components["schemas"]["Principle"] | null;
+            /** Format: double */
+            range?: number | null;
             /**
              * Format: double
              * @description In its unit.
-             * @default null
              */
-            resolution: number | null;
-            /** @default null */
-            ultimate: components["schemas"]["Typed"] | null;
-            /**
-             * @description Gauges and probes: unit its figures are in.
-             * @default
-             */
-            unit: string;
+            resolution?: number | null;
+            ultimate?: components["schemas"]["Typed"] | null;
+            unit?: components["schemas"]["Unit"] | null;
             /**
              * Format: double
              * @description Bottle: volume, L.
-             * @default null
              */
-            volume_l: number | null;
+            volume_l?: number | null;
         };
         /** @description A thing as the page shows it. */
         KitItem: {
@@ -1208,10 +1346,15 @@ export interface components {
             /** @description Its facts in words. */
             words: string;
         };
+        /**
+         * @description What kind of thing it is.
+         * @enum {string}
+         */
+        KitKind: "vacuum_gauge" | "pressure_gauge" | "probe" | "pump" | "hose" | "core_tool" | "bottle" | "rig";
         /** @description What a test used, as it was then. */
         KitUsed: {
             id: string;
-            kind: string;
+            kind: components["schemas"]["KitKind"];
             name: string;
             words: string;
         };
@@ -1226,6 +1369,12 @@ export interface components {
             /** Format: double */
             ratio_low: number;
         };
+        /**
+         * @description Where a part stands.
+         * @enum {string}
+         */
+        Location: "indoor" | "line" | "outdoor";
+        /** @description A look at a place. */
         LookInput: {
             /**
              * Format: int64
@@ -1237,26 +1386,44 @@ export interface components {
              * @description Pressure it was looked at under, Pa gauge; none: what the gauge of a running test showed last.
              */
             at_pa?: number | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description For how long, s.
+             */
             dwell_s?: number | null;
-            /** @description clear, suspect or leak. */
-            finding: string;
-            method: string;
+            /** @description What was found. */
+            finding: components["schemas"]["LookResult"];
+            /** @description How. */
+            method: components["schemas"]["Method"];
+            /** @description In words. */
             note?: string;
+            /** @description A photo. */
             photo_id?: string | null;
+            /** @description Where. */
             place: string;
             /** @description Section it lies in; none: that of the joint of this name, or the only one under test. */
             section?: string | null;
         };
+        /**
+         * @description What was found.
+         * @enum {string}
+         */
+        LookResult: "clear" | "suspect" | "leak";
         LookView: {
             /** Format: int64 */
             at_ms: number;
-            /** @description "look" or "repair". */
-            kind: string;
+            /** @description Id of its entry. */
+            id: string;
+            kind: components["schemas"]["PlaceEvent"];
             photo_id?: string | null;
             remark?: string | null;
             /** @description What was done, in words. */
             words: string;
+        };
+        /** @description Something that can be marked. */
+        MarkView: {
+            kind: components["schemas"]["EventKind"];
+            title: string;
         };
         /** @description What does not change while Ruhe runs. */
         Meta: {
@@ -1275,8 +1442,13 @@ export interface components {
             tubes: components["schemas"]["NamedView"][];
             units: components["schemas"]["UnitView"][];
         };
+        /**
+         * @description How a place was looked at.
+         * @enum {string}
+         */
+        Method: "listen" | "oil" | "bubbles" | "ultrasonic" | "electronic" | "isolation" | "dip";
         MethodView: {
-            code: string;
+            code: components["schemas"]["Method"];
             hint: string;
             /**
              * Format: double
@@ -1294,18 +1466,37 @@ export interface components {
             points: components["schemas"]["Point"][];
             title: string;
         };
+        /** @description A gate that is answered for. */
         OverrideInput: {
-            gate: string;
+            /** @description Which. */
+            gate: components["schemas"]["GateCode"];
+            /** @description A reason of those offered. */
             preset: string;
+            /** @description In words. */
             words?: string;
         };
+        /**
+         * @description How far a test is, whatever its verdict says.
+         * @enum {string}
+         */
+        Phase: "open" | "settling" | "running" | "over";
+        /**
+         * @description What was done at a place.
+         * @enum {string}
+         */
+        PlaceEvent: "look" | "repair";
+        /**
+         * @description Where a place stands now.
+         * @enum {string}
+         */
+        PlaceState: "leak" | "unconfirmed" | "not_looked" | "mended" | "clear" | "proven";
         PlaceView: {
             is_open: boolean;
             log: components["schemas"]["LookView"][];
             name: string;
             /** @description Sections it may lie in. */
             sections: string[];
-            state: string;
+            state: components["schemas"]["PlaceState"];
             state_title: string;
             /** @description Why it is listed: "made today", "usual for this job", "added". */
             why: string;
@@ -1336,8 +1527,7 @@ export interface components {
              * @description Typed station pressure, Pa.
              */
             barometer_pa?: number | null;
-            /** @description What stands behind a valve that bounds the section, or the valve of half B (leak-by). */
-            behind?: string | null;
+            behind?: components["schemas"]["Behind"] | null;
             /**
              * Format: double
              * @description The same of half B (leak-by); written by the server.
@@ -1365,8 +1555,7 @@ export interface components {
              * @description Fittings, hoses and core tools are good for, Pa gauge.
              */
             fittings_pa?: number | null;
-            /** @description "nitrogen" or "nitrogen_with_refrigerant". */
-            gas?: string | null;
+            gas?: components["schemas"]["Gas"] | null;
             /** @description Pump hoses stay in the decay. */
             hoses_in?: boolean;
             /** @description File it was imported from. */
@@ -1387,8 +1576,7 @@ export interface components {
              * @description … over this time, s.
              */
             over_s?: number | null;
-            /** @description Of a rig check: pump or hoses. */
-            part?: string | null;
+            part?: components["schemas"]["RigPart"] | null;
             /**
              * Format: double
              * @description Planned time, s.
@@ -1401,6 +1589,8 @@ export interface components {
              * @description A reading is due every so often, s.
              */
             read_every_s?: number | null;
+            /** @description Refrigerant of the circuit; written by the server. */
+            refrigerant?: string | null;
             /**
              * Format: double
              * @description The regulator is good for, Pa gauge.
@@ -1414,7 +1604,7 @@ export interface components {
             /** @description What was assumed or noticed on import. */
             remarks?: string[];
             rig?: components["schemas"]["RigInput"] | null;
-            rig_share?: components["schemas"]["RigShareDoc"] | null;
+            rig_share?: components["schemas"]["RigShare"] | null;
             /**
              * Format: double
              * @description … over this time, s.
@@ -1439,13 +1629,13 @@ export interface components {
             /** @description Where the limit comes from: maker's page, code, habit. */
             source?: string | null;
             /** @description Pulls of an evacuation. */
-            stages?: components["schemas"]["StageDoc"][];
+            stages?: components["schemas"]["PullStage"][];
             /**
              * Format: double
              * @description Decay: highest level at isolation, Pa.
              */
             start_max_pa?: number | null;
-            strength?: components["schemas"]["Strength"] | null;
+            strength?: components["schemas"]["StrengthTest"] | null;
             /**
              * Format: double
              * @description A pressure switch left in is good for, Pa gauge.
@@ -1463,7 +1653,10 @@ export interface components {
             tracer_pa?: number | null;
             /** @description What they were then; written by the server. */
             used?: components["schemas"]["KitUsed"][];
-            /** Format: double */
+            /**
+             * Format: double
+             * @description … the largest, L.
+             */
             volume_high_l?: number | null;
             /**
              * Format: double
@@ -1486,6 +1679,7 @@ export interface components {
              */
             warming_k?: number | null;
         };
+        /** @description A rating plate. */
         PlateInput: {
             /** @description The high side's, or the only one there is. */
             high?: string;
@@ -1493,7 +1687,9 @@ export interface components {
             low?: string;
             /** @description Somebody looked: the plate has only one figure. */
             only_one?: boolean;
+            /** @description Of which part. */
             part: string;
+            /** @description Unit of both. */
             unit: string;
         };
         /**
@@ -1512,6 +1708,11 @@ export interface components {
             /** Format: double */
             value: number;
         };
+        /**
+         * @description Where a channel sits.
+         * @enum {string}
+         */
+        Position: "high" | "low" | "near_pump" | "far" | "half_a" | "half_b" | "indoor" | "line" | "outdoor" | "ambient";
         /** @description Where one is while pressing up. */
         PressView: {
             /** @description What to mind, first. */
@@ -1529,6 +1730,11 @@ export interface components {
             steps_pa: number[];
             words: string;
         };
+        /**
+         * @description How a vacuum gauge measures.
+         * @enum {string}
+         */
+        Principle: "thermal" | "diaphragm";
         /** @description What a refused request gets. */
         Problem: {
             /** @description Field of the request it belongs to, if one. */
@@ -1543,8 +1749,8 @@ export interface components {
             gives_up?: string;
             /** @description Somebody has checked it against the maker and the local code. */
             is_verified?: boolean;
-            /** @description pressure-hold, vacuum-decay or pull-down. */
-            kind: string;
+            /** @description For a hold, a pull-down or a decay. */
+            kind: components["schemas"]["Kind"];
             /**
              * Format: double
              * @description Pa gauge for a hold, Pa absolute for a decay.
@@ -1599,6 +1805,24 @@ export interface components {
             /** Format: double */
             target_pa: number;
         };
+        /** @description One pull of an evacuation procedure. */
+        PullStage: {
+            /**
+             * Format: double
+             * @description Then broken with nitrogen to, Pa absolute; `None`: the last pull.
+             */
+            break_pa?: number | null;
+            /**
+             * Format: double
+             * @description For so long, s.
+             */
+            dwell_s: number;
+            /**
+             * Format: double
+             * @description Down to, Pa absolute.
+             */
+            target_pa: number;
+        };
         /** @description One pull of a run, s since the recording's start, Pa. */
         PullView: {
             /** Format: double */
@@ -1612,6 +1836,11 @@ export interface components {
             /** Format: double */
             took_s?: number | null;
         };
+        /**
+         * @description What a channel measures.
+         * @enum {string}
+         */
+        Quantity: "gauge_pressure" | "absolute_pressure" | "barometric_pressure" | "temperature";
         RatingView: {
             name: string;
             /** Format: double */
@@ -1635,12 +1864,14 @@ export interface components {
              */
             rate: number;
         };
+        /** @description A reading. */
         ReadingInput: {
             /**
              * Format: int64
              * @description When it was read, if entered afterwards: ms since 1970 UTC.
              */
             at_ms?: number | null;
+            /** @description Which channel. */
             channel_id: string;
             /**
              * Format: int64
@@ -1668,9 +1899,16 @@ export interface components {
             struck?: string | null;
             typed: string;
         };
+        /** @description Readings that are kept all or none. */
         ReadingsInput: {
+            /** @description In any order. */
             readings: components["schemas"]["ReadingInput"][];
         };
+        /**
+         * @description What decided.
+         * @enum {string}
+         */
+        Reason: "too_few_readings" | "refrigerant_inside" | "tracer_too_heavy" | "supply_not_isolated" | "no_test_pressure" | "lost_everything" | "fell_unread" | "no_temperature" | "beyond_any_cooling" | "still_settling" | "settling_not_explained" | "settling_overridden" | "fit_failed" | "beyond_range" | "calibration_overdue" | "below_test_pressure" | "gained" | "too_soon" | "within_limit" | "loss_within_limit" | "loss_not_bounded" | "too_wide" | "beyond_limit" | "steps_taken_out" | "too_short_for_digits" | "above_ceiling" | "ratio_measured" | "ratio_known" | "ratio_band" | "charge_behind" | "not_isolated" | "awaits_isolation" | "jumps_as_if_pumped" | "falls_as_if_pumped" | "start_too_high" | "rises_too_much" | "crossed_in_a_gap" | "already_over" | "rule_time_not_reached" | "over_limit" | "pulling" | "target_reached" | "break_due" | "break_stands" | "stalled" | "valve_off" | "gross_rise" | "not_pumped_down" | "still_falling" | "blank_off_reached" | "blank_off_missed" | "rig_holds" | "rig_gives_gas" | "rig_leaks" | "rig_rises" | "too_short" | "shape_unclear";
         /** @description A circuit's record, as it prints. */
         RecordView: {
             circuit: components["schemas"]["CircuitView"];
@@ -1680,27 +1918,39 @@ export interface components {
             printed_ms: number;
             tests: components["schemas"]["TestRecord"][];
         };
+        /**
+         * @description How a pressure gauge refers to the atmosphere.
+         * @enum {string}
+         */
+        Reference: "vented" | "sealed";
         RefrigerantView: {
             flammable: boolean;
             name: string;
             safety_class: string;
         };
+        /** @description A repair. */
         RepairInput: {
             /**
              * Format: int64
              * @description When, if not now: ms since 1970 UTC.
              */
             at_ms?: number | null;
+            /** @description What was wrong. */
             cause: string;
             /** @description 0 psig on both sides, vent open, and the rest of what comes before a flame. */
             is_safe?: boolean;
+            /** @description Where. */
             place: string;
             /** @description Section it lies in; none: as for a look. */
             section?: string | null;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Tightened to, N·m.
+             */
             torque_nm?: number | null;
             /** @description A flame or torch was used. */
             with_torch?: boolean;
+            /** @description What was done. */
             words?: string;
         };
         RetestInput: {
@@ -1744,8 +1994,7 @@ export interface components {
             low_pa_s?: number | null;
             /** Format: double */
             lowest_pa?: number | null;
-            /** @description pump or hoses. */
-            part: string;
+            part: components["schemas"]["RigPart"];
         };
         /** @description How the rig is put together for a test. */
         RigInput: {
@@ -1772,18 +2021,29 @@ export interface components {
              */
             tees: number;
         };
-        /** @description What the hoses give off that stay in a test, as their own check told. */
-        RigShareDoc: {
-            /** Format: double */
+        /**
+         * @description What a rig check was made on.
+         * @enum {string}
+         */
+        RigPart: "pump" | "hoses";
+        /** @description What the hoses that stayed in a decay test give off on their own, as their own test told. */
+        RigShare: {
+            /**
+             * Format: double
+             * @description Largest rise of the rig alone, Pa/s.
+             */
             high_pa_s: number;
             /**
              * Format: double
-             * @description Rise of the rig alone, Pa/s.
+             * @description Smallest rise of the rig alone, Pa/s.
              */
             low_pa_s: number;
-            /** @description Which check. */
+            /** @description Which test told it. */
             test: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Volume of the rig, L.
+             */
             volume_l: number;
         };
         Run: {
@@ -1807,10 +2067,10 @@ export interface components {
             from_ms: number;
             /** @description Gauge pressure (Pa) above the atmosphere line, or absolute (Pa) below it. */
             is_vacuum: boolean;
-            kind: string;
+            kind: components["schemas"]["Kind"];
             points: components["schemas"]["RunPoint"][];
-            /** @description Verdict's shape, if it has one. */
-            shape: string;
+            /** @description Shape of what was found. */
+            shape: components["schemas"]["Shape"];
             test_id: string;
             title: string;
             /** Format: int64 */
@@ -1843,8 +2103,7 @@ export interface components {
             gives_up: string;
             is_own: boolean;
             is_verified: boolean;
-            /** @description pressure-hold, vacuum-decay or pull-down. */
-            kind: string;
+            kind: components["schemas"]["Kind"];
             /**
              * Format: double
              * @description Pa; none: from the plate.
@@ -1906,20 +2165,28 @@ export interface components {
             /** Format: double */
             volume_low_l: number;
         };
+        /**
+         * @description The shape beside a word on screen, so that colour never tells alone.
+         * @enum {string}
+         */
+        Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
+        /** @description A signature. */
         SignatureInput: {
             name: string;
             role: string;
-            state: string;
+            /** @description The last entry that was seen, so that nobody signs what changed meanwhile. */
+            seen?: string | null;
+            state: components["schemas"]["State"];
             statement: string;
         };
         SignatureView: {
             /** Format: int64 */
             at_ms: number;
-            /** @description SHA-256 over everything that was signed. */
+            /** @description Hash of the entry that signed, chained to everything before it. */
             digest: string;
             name: string;
             role: string;
-            state: string;
+            state: components["schemas"]["State"];
             state_title: string;
             statement: string;
         };
@@ -1928,57 +2195,78 @@ export interface components {
             name: string;
             place: string;
         };
+        /**
+         * @description What the weather will do.
+         * @enum {string}
+         */
+        SkyKind: "steady" | "ramp" | "cloud" | "day";
         /** @description One possible source of a rise. */
         SourceView: {
             against: string[];
             code: string;
             speaks_for: string[];
-            /** @description likely, possible, unlikely or ruled_out. */
-            standing: string;
+            standing: components["schemas"]["Standing"];
             title: string;
         };
-        /** @description One pull of an evacuation. */
-        StageDoc: {
-            /**
-             * Format: double
-             * @description Broken with nitrogen to, Pa absolute; none: the last pull.
-             */
-            break_pa?: number | null;
-            /**
-             * Format: double
-             * @description For so long, s.
-             */
-            dwell_s: number;
-            /**
-             * Format: double
-             * @description Pa absolute.
-             */
-            target_pa: number;
-        };
+        /**
+         * @description A stage of the work, in its order.
+         * @enum {string}
+         */
+        Stage: "survey" | "hold" | "search" | "release" | "rig_check" | "evacuate" | "decay" | "break_vacuum" | "charge" | "start_up" | "sign_off";
+        /**
+         * @description Where a stage stands.
+         * @enum {string}
+         */
+        StageState: "done" | "now" | "ahead";
         StageView: {
             cautions: components["schemas"]["CautionView"][];
-            code: string;
-            /** @description "done", "now" or "ahead". */
-            state: string;
+            code: components["schemas"]["Stage"];
+            plans?: components["schemas"]["Kind"] | null;
+            state: components["schemas"]["StageState"];
             step_kinds: components["schemas"]["StepKind"][];
             steps: components["schemas"]["StepView"][];
             tests: components["schemas"]["TestRow"][];
             title: string;
         };
+        /**
+         * @description How a source stands.
+         * @enum {string}
+         */
+        Standing: "likely" | "possible" | "unlikely" | "ruled_out";
+        /**
+         * @description How a circuit may be signed.
+         * @enum {string}
+         */
+        State: "passed" | "passed_with_reservations" | "temporary" | "provisional" | "failed";
+        /**
+         * @description Something a person confirms having done, with words.
+         * @enum {string}
+         */
+        Step: "boundary_valves_checked" | "instruments_in_date" | "gas_ready" | "released" | "recovered" | "rig_checked" | "cores_confirmed" | "compressor_locked_out" | "vacuum_broken" | "charge_weighed" | "started_up";
+        /** @description A step that is confirmed. */
         StepInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            /** @description In words. */
             note?: string;
-            step: string;
+            /** @description Which. */
+            step: components["schemas"]["Step"];
         };
         StepKind: {
-            code: string;
+            code: components["schemas"]["Step"];
             hint: string;
             title: string;
         };
         StepView: {
             /** Format: int64 */
             at_ms: number;
+            /** @description Id of its entry. */
+            id: string;
             note: string;
-            step: string;
+            step: components["schemas"]["Step"];
             title: string;
         };
         StoredView: {
@@ -1987,19 +2275,33 @@ export interface components {
             /** @description Readings whose clock was off by more than 5 s. */
             skewed: number;
         };
-        /** @description By what a plate is exceeded. */
-        Strength: {
+        /** @description A test above a plate on purpose: by a code, in its edition, with its factor, for a reason. */
+        StrengthTest: {
             /** @description Code and clause. */
             code: string;
+            /** @description Edition. */
             edition: string;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Test pressure over the plate's.
+             */
             factor: number;
+            /** @description Why, in words. */
             reason: string;
         };
+        /** @description A reading that is struck out. */
         StrikeInput: {
             /** @description What it should have been, if known, as typed. */
             instead?: string | null;
+            /** @description Why. */
             reason: string;
+        };
+        /** @description Something that was struck out. */
+        StruckView: {
+            /** Format: int64 */
+            at_ms: number;
+            reason: string;
+            what: string;
         };
         /** @description What the technician wrote down. */
         SurveyDoc: {
@@ -2016,7 +2318,9 @@ export interface components {
             /** @default [] */
             valves: components["schemas"]["ValveDoc"][];
         };
+        /** @description The next version of a survey. */
         SurveyInput: {
+            /** @description All of it. */
             survey: components["schemas"]["SurveyDoc"];
             /**
              * Format: int64
@@ -2032,9 +2336,13 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        /** @description A test that is planned. */
         TestInput: {
+            /** @description Gauges and probes. */
             channels: components["schemas"]["ChannelInput"][];
-            kind: string;
+            /** @description Kind of test. */
+            kind: components["schemas"]["Kind"];
+            /** @description What is planned. */
             plan: components["schemas"]["Plan"];
         };
         TestRecord: {
@@ -2052,8 +2360,8 @@ export interface components {
             headline: string;
             id: string;
             is_live: boolean;
-            kind: string;
-            shape: string;
+            kind: components["schemas"]["Kind"];
+            shape: components["schemas"]["Shape"];
             title: string;
             word: string;
         };
@@ -2065,11 +2373,15 @@ export interface components {
             circuit_id: string;
             /** Format: int64 */
             created_ms: number;
+            /** @description What ending it now would cut short, in words. */
+            cuts_short?: string | null;
             /**
              * Format: int64
              * @description When the test is due.
              */
             due_ms?: number | null;
+            /** @description Id of the entry that ended it, to undo it. */
+            end_id?: string | null;
             /** Format: int64 */
             ended_ms?: number | null;
             events: components["schemas"]["EventView"][];
@@ -2078,7 +2390,11 @@ export interface components {
             id: string;
             is_live: boolean;
             is_signed: boolean;
-            kind: string;
+            /** @description The valve to the pump is shut and not opened again since. */
+            is_valve_off: boolean;
+            kind: components["schemas"]["Kind"];
+            /** @description What can be marked on it now. */
+            marks: components["schemas"]["MarkView"][];
             /** @description What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for. */
             next: string;
             /**
@@ -2086,6 +2402,8 @@ export interface components {
              * @description When the gauge will switch itself off.
              */
             off_at_ms?: number | null;
+            /** @description Clock, supply and valve. */
+            phase: components["schemas"]["Phase"];
             plan: components["schemas"]["Plan"];
             press?: components["schemas"]["PressView"] | null;
             /**
@@ -2130,10 +2448,14 @@ export interface components {
             typed: string;
             unit: string;
         };
+        /**
+         * @description A unit a person or file may use.
+         * @enum {string}
+         */
+        Unit: "psi" | "psig" | "psia" | "kPa" | "bar" | "MPa" | "kgf/cm2" | "Pa" | "hPa" | "mbar" | "micron" | "torr" | "mmHg" | "inHg" | "degF" | "degC" | "K";
         UnitView: {
-            code: string;
-            /** @description "pressure" or "temperature". */
-            dimension: string;
+            code: components["schemas"]["Unit"];
+            dimension: components["schemas"]["Dimension"];
             /**
              * Format: double
              * @description SI = value × factor + offset.
@@ -2144,8 +2466,7 @@ export interface components {
             offset: number;
         };
         ValveDoc: {
-            /** @description section, air, nitrogen, vacuum, factory_charge or unknown. */
-            behind: string;
+            behind: components["schemas"]["Behind"];
             is_shut: boolean;
             name: string;
             /** @description Section on the far side. */
@@ -2173,18 +2494,18 @@ export interface components {
             headline: string;
             hold?: components["schemas"]["HoldDetail"] | null;
             /** @description Kind of test. */
-            kind: string;
+            kind: components["schemas"]["Kind"];
             leak_by?: components["schemas"]["LeakByDetail"] | null;
             /** @description What to do next. */
             next_step: string;
             /** @description Outcome code. */
             outcome: string;
             pull?: components["schemas"]["PullDetail"] | null;
-            /** @description Codes of what decided. */
-            reasons: string[];
+            /** @description What decided. */
+            reasons: components["schemas"]["Reason"][];
             rig?: components["schemas"]["RigDetail"] | null;
-            /** @description The shape beside it: holds, losing, falling, open, notch, none. */
-            shape: string;
+            /** @description The shape beside it. */
+            shape: components["schemas"]["Shape"];
             /** @description One sentence. */
             summary: string;
             /** @description Points to draw. */
@@ -2194,9 +2515,14 @@ export interface components {
         };
         VerdictWord: {
             headline: string;
-            shape: string;
+            shape: components["schemas"]["Shape"];
             test: string;
             word: string;
+        };
+        /** @description Something else that is struck out: an event, a step, a look, a repair, an override, the end of a test, a test. */
+        VoidInput: {
+            /** @description Why. */
+            reason: string;
         };
         VolumeInput: {
             /** Format: double */
@@ -2234,8 +2560,7 @@ export interface components {
         };
         /** @description A closed test against what its parts may take. */
         WatchView: {
-            /** @description "within", "amber" or "red". */
-            level: string;
+            level: components["schemas"]["CeilingLevel"];
             words: string;
         };
         /** @description What a hold lets a leak do at most under vacuum, Pa/s. */
@@ -2276,6 +2601,104 @@ export interface operations {
                     "application/json": components["schemas"]["CorrectedView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     bench_enough: {
@@ -2297,6 +2720,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EnoughView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2322,6 +2843,104 @@ export interface operations {
                     "application/json": components["schemas"]["BudgetView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     bench_retest: {
@@ -2345,6 +2964,104 @@ export interface operations {
                     "application/json": components["schemas"]["RetestView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     bench_volume: {
@@ -2366,6 +3083,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VolumeView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2393,6 +3208,104 @@ export interface operations {
                     "application/json": components["schemas"]["CircuitView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     csv_in: {
@@ -2418,6 +3331,228 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    strike_entry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VoidInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     add_look: {
@@ -2439,7 +3574,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2462,7 +3697,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2492,6 +3827,104 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     add_photo: {
@@ -2515,6 +3948,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2542,6 +4073,223 @@ export interface operations {
                     "application/json": components["schemas"]["RecordView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    whole_record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     add_repair: {
@@ -2563,7 +4311,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2586,7 +4434,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2609,7 +4557,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2634,6 +4682,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SurveyView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2665,6 +4811,104 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     csv_columns: {
@@ -2686,6 +4930,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ColumnView"][];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2711,6 +5053,104 @@ export interface operations {
                     "application/json": components["schemas"]["JobCreated"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     show_kit: {
@@ -2732,6 +5172,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KitView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2757,6 +5295,104 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     change_kit: {
@@ -2778,13 +5414,116 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
     live: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description One circuit; none: all. */
+                circuit?: string | null;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -2818,6 +5557,104 @@ export interface operations {
                     "application/json": components["schemas"]["Meta"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     show_photo: {
@@ -2839,6 +5676,104 @@ export interface operations {
                     "image/jpeg": unknown;
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     add_procedure: {
@@ -2858,7 +5793,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2882,6 +5917,230 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                /** @description Words that must all be there. */
+                q?: string | null;
+                /** @description Signed in this state. */
+                state?: string | null;
+                /** @description Signed (else taken on) from this day on, ms since 1970 UTC. */
+                from_ms?: number | null;
+                /** @description Before this moment. */
+                to_ms?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundRow"][];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2908,6 +6167,104 @@ export interface operations {
                     "application/json": components["schemas"]["TestView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     calendar: {
@@ -2927,6 +6284,104 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -2950,7 +6405,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2970,6 +6525,104 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -2992,7 +6645,107 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -3013,6 +6766,104 @@ export interface operations {
                 };
                 content?: never;
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     unlisten: {
@@ -3031,6 +6882,227 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    judged_again: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JudgedAgain"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
             };
         };
     };
@@ -3051,6 +7123,104 @@ export interface operations {
                 };
                 content: {
                     "application/zip": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };
@@ -3078,6 +7248,104 @@ export interface operations {
                     "application/json": components["schemas"]["StoredView"];
                 };
             };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
         };
     };
     today: {
@@ -3099,6 +7367,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TodayRow"][];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
                 };
             };
         };

@@ -202,28 +202,29 @@ const Option = styled(ListBoxItem)`
   }
 `;
 
-interface PickProps {
+interface PickProps<T extends string> {
   label: string;
-  value: string;
+  value: T;
+  /** Their ids are values of T. */
   options: { id: string; text: string }[];
-  onChange: (id: string) => void;
+  onChange: (id: T) => void;
   hint?: string | undefined;
   error?: string | null | undefined;
 }
 
 /** One of a list. */
-export function Pick({
+export function Pick<T extends string>({
   label,
   value,
   options,
   onChange,
   hint,
   error,
-}: PickProps) {
+}: PickProps<T>) {
   return (
     <Select
       value={value || null}
-      onChange={(key) => onChange(String(key))}
+      onChange={(key) => onChange(String(key) as T)}
       isInvalid={Boolean(error)}
       placeholder="Choose"
     >

@@ -40,7 +40,7 @@ const Row = styled(Plain)`
     grid-template-columns: minmax(0, 1fr);
   }
 `;
-const KINDS = [
+const KINDS: { id: Schemas["KitKind"]; text: string }[] = [
   { id: "rig", text: "Rig: a pump with its hoses" },
   { id: "vacuum_gauge", text: "Vacuum gauge" },
   { id: "pressure_gauge", text: "Pressure gauge" },
@@ -50,7 +50,7 @@ const KINDS = [
   { id: "core_tool", text: "Core tool" },
   { id: "bottle", text: "Nitrogen bottle" },
 ];
-const GAUGES = ["vacuum_gauge", "pressure_gauge", "probe"];
+const GAUGES: Schemas["KitKind"][] = ["vacuum_gauge", "pressure_gauge", "probe"];
 const FLOWS = [
   { id: "l/min", text: "L/min" },
   { id: "m3/h", text: "m³/h" },
@@ -64,7 +64,7 @@ const PRINCIPLES = [
 type Text = Record<string, string>;
 interface Draft {
   id: string | null;
-  kind: string;
+  kind: Schemas["KitKind"];
   parts: string[];
   f: Text;
 }
@@ -119,12 +119,14 @@ function KitForm({
     const body: Schemas["KitDoc"] = {
       kind: d.kind,
       name: text("name"),
-      unit: GAUGES.includes(d.kind) ? unit : "",
+      unit: GAUGES.includes(d.kind) ? (unit as Schemas["Unit"]) : null,
       note: text("note"),
       parts: d.parts,
       is_retired: false,
       principle:
-        d.kind === "vacuum_gauge" ? (d.f.principle ?? "thermal") : null,
+        d.kind === "vacuum_gauge"
+          ? ((d.f.principle ?? "thermal") as Schemas["Principle"])
+          : null,
       resolution: number("resolution"),
       accuracy: number("accuracy"),
       range: number("range"),

@@ -59,7 +59,7 @@ interface Plate {
 interface Draft {
   tag: string;
   name: string;
-  kind: string;
+  kind: Schemas["JobKind"];
   refrigerant: string;
   scope: string;
   volume: string;

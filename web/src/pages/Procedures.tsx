@@ -9,7 +9,7 @@ import { notANumber, span, trimmed, useUnits } from "../units/units";
 interface Draft {
   code: string | null;
   title: string;
-  kind: string;
+  kind: Schemas["Kind"];
   pressure: string;
   share: string;
   minutes: string;

@@ -9,10 +9,11 @@ import {
 import { client, told, type Schemas } from "../api/client";
 
 export type Kind = "pressure" | "temperature" | "vacuum";
-export type Chosen = Record<Kind, string>;
+export type Unit = Schemas["Unit"];
+export type Chosen = Record<Kind, Unit>;
 
 /** What people of the trade use; every one of them is in the server's table. */
-export const OFFERED: Record<Kind, string[]> = {
+export const OFFERED: Record<Kind, Unit[]> = {
   pressure: ["psig", "kPa", "bar", "MPa", "kgf/cm2"],
   temperature: ["degF", "degC"],
   vacuum: ["micron", "Pa", "mbar", "torr"],
@@ -21,7 +22,7 @@ export const OFFERED: Record<Kind, string[]> = {
 interface Units {
   meta: Schemas["Meta"];
   chosen: Chosen;
-  choose: (kind: Kind, code: string) => void;
+  choose: (kind: Kind, code: Unit) => void;
   /** SI to the chosen unit. */
   of: (kind: Kind, si: number) => number;
   /** A difference in SI to the chosen unit. */

@@ -149,7 +149,7 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
     hour: "9",
   });
   const [probes, setProbes] = useState(start.probes ?? "1");
-  const [sky, setSky] = useState("steady");
+  const [sky, setSky] = useState<Schemas["SkyKind"]>("steady");
   const [barometer, setBarometer] = useState("no");
   const [gas, setGas] = useState(start.refrigerant ?? "R-410A");
   const n = numbers(f);

@@ -91,13 +91,6 @@ const Foot = styled.section`
   }
 `;
 
-const TEST_OF: Record<string, string> = {
-  hold: "pressure-hold",
-  evacuate: "pull-down",
-  decay: "vacuum-decay",
-  rig_check: "rig-check",
-};
-
 function stageShown(
   circuit: Schemas["CircuitView"],
   wanted: string | null,
@@ -125,14 +118,11 @@ export default function Circuit() {
   const stage = circuit && stageShown(circuit, search.get("stage"));
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
-  // A rig is checked as a thing of the kit; on a system that stage only looks at it.
   const isKit = circuit?.kind === "kit";
-  const testOf = (code: string | undefined) =>
-    code === "rig_check" && !isKit ? undefined : TEST_OF[code ?? ""];
   const isPlanning =
     wanted === "new" ||
     wanted === "new-leak-by" ||
-    (stage !== undefined && testOf(stage.code) !== undefined && !row);
+    (stage?.plans != null && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
   const go = useMemo(
     () => (stageCode: string, testId?: string) => {
@@ -161,7 +151,7 @@ export default function Circuit() {
     );
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;
-  const kind = testOf(stage.code);
+  const kind = stage.plans;
   const shownTest =
     !isPlanning && row && test?.id === row.id ? test : undefined;
   return (

@@ -27,8 +27,8 @@ const QUANTITIES = [
 interface Mapped {
   heading: string;
   example: string;
-  quantity: string;
-  unit: string;
+  quantity: Schemas["Quantity"] | "skip";
+  unit: Schemas["Unit"];
 }
 
 /** A package goes in whole; a logger's CSV asks for its columns to be confirmed. */
@@ -38,7 +38,7 @@ export function Import({
   onMade,
 }: {
   circuit: string;
-  kind: string;
+  kind: Schemas["Kind"];
   onMade: (id: string) => void;
 }) {
   const { meta } = useUnits();
@@ -94,7 +94,9 @@ export function Import({
   };
   const send = () => {
     if (!file) return;
-    const taken = columns.filter((c) => c.quantity !== "skip");
+    const taken = columns.flatMap(({ heading, quantity, unit }) =>
+      quantity === "skip" ? [] : [{ heading, quantity, unit }],
+    );
     const body: Schemas["CsvImport"] = {
       file: file.name,
       content: file.content,

@@ -29,7 +29,7 @@ export function NewTest({
   onMade,
 }: {
   circuit: Schemas["CircuitView"];
-  kind: string;
+  kind: Schemas["Kind"];
   onMade: (id: string) => void;
 }) {
   const units = useUnits();
@@ -65,7 +65,7 @@ export function NewTest({
     id: "",
     resolution: "1",
     range: "",
-    place: "far",
+    place: "far" as Schemas["Position"],
     second: "",
     probe: "no",
   });
@@ -75,7 +75,7 @@ export function NewTest({
     cores: "out",
     tool: "yes",
     two: "no",
-    part: "hoses",
+    part: "hoses" as Schemas["RigPart"],
   });
   const [since, setSince] = useState({ is: "", what: "" });
   const [also, setAlso] = useState<string[]>([]);
@@ -99,7 +99,7 @@ export function NewTest({
   const channelOf = (
     id: string,
     name: string,
-    position: string,
+    position: Schemas["Position"],
   ): Schemas["ChannelInput"] => {
     const d = gauges.find((i) => i.id === id)?.doc;
     const own = d && {

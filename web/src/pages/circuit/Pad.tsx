@@ -52,39 +52,6 @@ const List = styled.ul`
   gap: 6px;
 `;
 
-const CHIPS: Record<string, { kind: string; text: string }[]> = {
-  "pressure-hold": [
-    { kind: "supply_isolated", text: "Supply shut" },
-    { kind: "valve_moved", text: "Valve moved" },
-    { kind: "gauge_reattached", text: "Gauge back on" },
-    { kind: "sun", text: "Sun on it" },
-    { kind: "topped_up", text: "Topped up" },
-    { kind: "opened", text: "Opened" },
-  ],
-  "leak-by": [
-    { kind: "valve_moved", text: "Valve opened" },
-    { kind: "sun", text: "Sun on it" },
-  ],
-  "vacuum-decay": [
-    { kind: "isolated", text: "Isolated" },
-    { kind: "pump_on", text: "Pump on" },
-    { kind: "nitrogen_break", text: "Nitrogen break" },
-    { kind: "valve_moved", text: "Valve moved" },
-    { kind: "core_moved", text: "Core moved" },
-    { kind: "opened", text: "Opened" },
-  ],
-  "pull-down": [
-    { kind: "pump_on", text: "Pump on" },
-    { kind: "pump_off", text: "Pump off" },
-    { kind: "valve_moved", text: "Valve moved" },
-    { kind: "core_moved", text: "Core moved" },
-    { kind: "opened", text: "Opened" },
-  ],
-  "rig-check": [
-    { kind: "isolated", text: "Isolated" },
-    { kind: "pump_on", text: "Pump on" },
-  ],
-};
 const KEYS = [
   "7",
   "8",
@@ -184,15 +151,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
       [c.id]: key === "back" ? now.slice(0, -1) : now + key,
     });
   };
-  // Once the supply is shut it is shut, unless more gas was added since.
-  const latest = (kind: string) =>
-    Math.max(
-      0,
-      ...test.events.filter((e) => e.kind === kind).map((e) => e.at_ms),
-    );
-  const isShut =
-    test.press != null || latest("supply_isolated") > latest("topped_up");
-  const mark = (kind: string, words = "") => {
+  const mark = (kind: Schemas["EventKind"], words = "") => {
     if (kind === "other" && !words.trim())
       return setProblem("Say in a few words what happened.");
     setProblem(null);
@@ -274,13 +233,11 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         </List>
       )}
       <Chips ref={chips} aria-label="Events" role="group">
-        {(CHIPS[test.kind] ?? [])
-          .filter((c) => !isShut || c.kind !== "supply_isolated")
-          .map((c) => (
-            <Button key={c.kind} onPress={() => mark(c.kind)}>
-              {c.text}
-            </Button>
-          ))}
+        {test.marks.map((m) => (
+          <Button key={m.kind} onPress={() => mark(m.kind)}>
+            {m.title}
+          </Button>
+        ))}
         {note === null ? (
           <Button onPress={() => setNote("")}>Other …</Button>
         ) : (

@@ -11,7 +11,7 @@ import { Big, Closed, Form, number } from "./plan";
 
 interface Probe {
   name: string;
-  position: string;
+  position: Schemas["Position"];
   share: string;
 }
 const PROBES: Probe[] = [
@@ -105,7 +105,7 @@ export function PlanHold({
     resolution: "0.1",
     range: "",
     sides: "one",
-    reference: "vented",
+    reference: "vented" as Schemas["Reference"],
     due: "",
     fittings: "",
     regulator: "",
@@ -240,7 +240,7 @@ export function PlanHold({
     };
     const one = (
       name: string,
-      position: string | null,
+      position: Schemas["Position"] | null,
     ): Schemas["ChannelInput"] => ({
       name,
       quantity: "gauge_pressure",
@@ -275,8 +275,8 @@ export function PlanHold({
             ? [
                 {
                   name: "Barometer",
-                  quantity: "barometric_pressure",
-                  unit: "hPa",
+                  quantity: "barometric_pressure" as const,
+                  unit: "hPa" as const,
                   resolution: 0.1,
                 },
               ]

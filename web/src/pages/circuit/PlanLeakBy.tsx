@@ -26,7 +26,7 @@ export function PlanLeakBy({
   );
   const [b, setB] = useState(ELSEWHERE);
   const [level, setLevel] = useState("");
-  const [behind, setBehind] = useState("");
+  const [behind, setBehind] = useState<Schemas["Behind"] | "">("");
   const [ratio, setRatio] = useState("");
   const [gauge, setGauge] = useState({ step: "0.1", range: "" });
   const [probes, setProbes] = useState("one");
@@ -49,7 +49,10 @@ export function PlanLeakBy({
     ]);
     setProblem(bad);
     if (bad) return;
-    const one = (name: string, position: string): Schemas["ChannelInput"] => ({
+    const one = (
+      name: string,
+      position: Schemas["Position"],
+    ): Schemas["ChannelInput"] => ({
       name,
       quantity: "gauge_pressure",
       unit: units.chosen.pressure,
@@ -59,7 +62,7 @@ export function PlanLeakBy({
     });
     const probe = (
       name: string,
-      position: string,
+      position: Schemas["Position"],
     ): Schemas["ChannelInput"] => ({
       name,
       quantity: "temperature",

@@ -15,20 +15,9 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
   const units = useUnits();
   const pull = test.verdict.pull;
   if (!pull) return null;
-  const mark = (kind: string, note = "") =>
+  const mark = (kind: Schemas["EventKind"], note = "") =>
     keepEvent({ test: test.id, kind, note });
-  const last = [...test.events]
-    .reverse()
-    .find((e) =>
-      [
-        "isolated",
-        "pump_off",
-        "pump_on",
-        "valve_moved",
-        "nitrogen_break",
-      ].includes(e.kind),
-    );
-  const isOff = last?.kind === "isolated" || last?.kind === "pump_off";
+  const isOff = test.is_valve_off;
   const isDue = test.verdict.reasons.includes("break_due");
   const stages = test.plan.stages?.length
     ? test.plan.stages

@@ -82,7 +82,7 @@ const NO_YES = [
   { id: "no", text: "no" },
   { id: "yes", text: "yes" },
 ];
-const FINDINGS: [string, string][] = [
+const FINDINGS: [Schemas["LookResult"], string][] = [
   ["clear", "Nothing found"],
   ["suspect", "Suspect"],
   ["leak", "Leak"],
@@ -111,7 +111,7 @@ function LookForm({
 }) {
   const units = useUnits();
   const { meta } = units;
-  const [method, setMethod] = useState("bubbles");
+  const [method, setMethod] = useState<Schemas["Method"]>("bubbles");
   const [dwell, setDwell] = useState("");
   const [at, setAt] = useState({ pressure: "", when: "" });
   const [note, setNote] = useState("");
@@ -120,7 +120,7 @@ function LookForm({
   const save = useWrite(writes.look(circuit));
   const send = useWrite((f: File) => sendPhoto(circuit, f));
   const chosen = meta.methods.find((m) => m.code === method);
-  const log = (finding: string) => {
+  const log = (finding: Schemas["LookResult"]) => {
     const bad =
       notANumber([
         ["Looked for", dwell],

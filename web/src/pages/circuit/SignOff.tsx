@@ -122,14 +122,15 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
     name: "",
     role: "",
     statement: "I made these tests myself and the record says what I saw.",
-    state: "",
+    state: "" as Schemas["State"] | "",
   });
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
   const wrong = (f: string) => (refusal?.field === f ? refusal.message : null);
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    sign.mutate(form);
+    // An empty state is refused by the server in its own words.
+    sign.mutate({ ...form, state: form.state as Schemas["State"] });
   };
   const missing = circuit.gates.filter((g) => !g.met && !g.overridden).length;
   return (
