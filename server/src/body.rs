@@ -61,6 +61,22 @@ async fn gather(mut stream: Payload) -> Result<Bytes, ApiError> {
     Ok(out.into())
 }
 
+/// What serde says of a field, for people: without the place in the text, and codes without their quotes.
+fn plain(said: &str) -> String {
+    let said = said.split(" at line ").next().unwrap_or(said);
+    if let Some((code, list)) = said
+        .strip_prefix("unknown variant `")
+        .and_then(|rest| rest.split_once("`, expected "))
+    {
+        let list = list.trim_start_matches("one of ").replace('`', "");
+        return format!("“{code}” is not one of {}", list.replace(" or ", ", "));
+    }
+    match said.strip_prefix("missing field `").and_then(|f| f.strip_suffix('`')) {
+        Some(field) => format!("{field} is missing"),
+        None => said.into(),
+    }
+}
+
 fn parse<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, ApiError> {
     let mut de = serde_json::Deserializer::from_slice(bytes);
     let value = serde_path_to_error::deserialize(&mut de).map_err(|e| {
@@ -70,7 +86,7 @@ fn parse<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, ApiError> {
         if inner.is_data() {
             ApiError::Wrong {
                 field: Some(path).filter(|p| !p.is_empty()),
-                message: inner.to_string(),
+                message: plain(&inner.to_string()),
             }
         } else {
             ApiError::Unreadable(format!("the request cannot be read: {inner}"))

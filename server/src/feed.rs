@@ -172,11 +172,25 @@ fn keep(state: &AppState, test: &str, batch: &[ReadingLine]) -> Result<bool, Api
     }
 }
 
+/// Today shows whether a gauge is listened to.
+fn follow(state: &AppState, circuit: &str) {
+    let followed = state.store.write(|tx| {
+        if state.folded(tx, circuit)?.is_signed() {
+            return Ok(());
+        }
+        state.follow(tx, circuit)
+    });
+    if let Err(e) = followed {
+        tracing::error!(%e, circuit, "the index was not renewed");
+    }
+}
+
 /// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
 pub fn listen(state: &AppState, circuit: &str, test: &Test, mut plant: Plant, start_ms: i64) {
     if !state.feeds.start(&test.id) {
         return;
     }
+    follow(state, circuit);
     let channels: Vec<Channel> = test.channels.iter().map(|c| c.channel.clone()).collect();
     let (state, circuit, test) = (state.clone(), circuit.to_owned(), test.id.clone());
     actix_web::rt::spawn(async move {
@@ -213,6 +227,13 @@ pub fn listen(state: &AppState, circuit: &str, test: &Test, mut plant: Plant, st
             }
         }
         state.feeds.stop(&test);
+        let c = circuit.clone();
+        let _ = state
+            .work(move |s| {
+                follow(s, &c);
+                Ok(())
+            })
+            .await;
         state.changed(&circuit, Some(&test));
     });
 }

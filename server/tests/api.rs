@@ -212,10 +212,16 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
             "{path} after signing"
         );
     }
-    let today = ruhe.get("/api/today");
+    // Signed work leaves Today and is found by search.
+    assert_eq!(ruhe.get("/api/today").as_array().unwrap().len(), 0);
+    let found = ruhe.get("/api/search?q=signed&state=passed_with_reservations");
     assert_eq!(
-        (today[0]["is_signed"].as_bool(), today[0]["stage"].as_str()),
-        (Some(true), Some("Signed"))
+        (found[0]["circuit_id"].as_str(), found[0]["stage"].as_str()),
+        (Some(id.as_str()), Some("Signed"))
+    );
+    assert_eq!(
+        ruhe.get("/api/search?state=failed").as_array().unwrap().len(),
+        0
     );
 }
 
@@ -315,9 +321,9 @@ fn evidence_is_marked_struck_and_superseded() {
     );
     assert_eq!(view["channels"][0]["last"], "300.0");
     for (body, says) in [
-        (json!({"id": "e", "kind": "party"}), "must be one of"),
+        (json!({"id": "e", "kind": "party"}), "is not one of"),
         (json!({"id": "e", "kind": "other"}), "what happened"),
-        (json!({"id": "", "kind": "sun"}), "needs an id"),
+        (json!({"id": "", "kind": "sun"}), "an id has"),
     ] {
         let (status, why) = ruhe.refused(&at("/events"), &body);
         assert!(status == 422 && why.contains(says), "{why}");

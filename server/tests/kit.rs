@@ -80,7 +80,7 @@ fn what_cannot_be_used_is_refused_by_its_field() {
         (
             json!({"kind": "ladder", "name": "x"}),
             "kind",
-            "must be one of",
+            "is not one of",
         ),
         (json!({"kind": "hose", "name": " "}), "name", "needs a name"),
         (
@@ -116,7 +116,7 @@ fn what_cannot_be_used_is_refused_by_its_field() {
         (
             json!({"kind": "vacuum_gauge", "name": "x", "unit": "furlong"}),
             "unit",
-            "furlong",
+            "“furlong” is not one of psi",
         ),
         (
             json!({"kind": "vacuum_gauge", "name": "x", "unit": "micron", "principle": "magic"}),

@@ -82,7 +82,7 @@ fn a_survey_gives_volume_ceiling_and_what_is_missing_and_keeps_its_versions_apar
         ),
         ("tubes.0.size", "/tubes/0/size", json!("3/7 in")),
         ("tubes.0.length.unit", "/tubes/0/length/unit", json!("yd")),
-        ("joints.0.kind", "/joints/0/kind", json!("glue")),
+        ("survey.joints.0.kind", "/joints/0/kind", json!("glue")),
         ("valves.0.other", "/valves/0/other", json!(null)),
         ("sections.1.name", "/sections/1/name", json!("line set")),
         ("charge.typed", "/charge/typed", json!("-1")),
@@ -308,8 +308,8 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
     );
     assert!(ladder[2]["high"].as_f64() < ladder[0]["low"].as_f64().map(|l| 100.0 * l));
     for (body, says) in [
-        (look("sniffed", "leak"), "method"),
-        (look("bubbles", "perhaps"), "finding"),
+        (look("sniffed", "leak"), "“sniffed” is not one of listen"),
+        (look("bubbles", "perhaps"), "“perhaps” is not one of clear"),
     ] {
         let (status, why) = ruhe.refused(&at("/looks"), &body);
         assert!(status == 422 && why.contains(says), "{why}");

@@ -54,8 +54,8 @@ fn plans() {
             "barometer_pa",
             "not the pressure of any air",
         ),
-        ("/plan/gas", json!("air"), "gas", "nitrogen"),
-        ("/plan/behind", json!("fog"), "behind", "factory_charge"),
+        ("/plan/gas", json!("air"), "plan.gas", "nitrogen"),
+        ("/plan/behind", json!("fog"), "plan.behind", "factory_charge"),
         ("/plan/section", json!("cellar"), "section", "no section"),
         ("/plan/fittings_pa", json!(0.0), "fittings_pa", "above zero"),
         ("/plan/tracer_pa", json!(-3.0), "tracer_pa", "above zero"),
@@ -81,7 +81,7 @@ fn plans() {
         (
             "/channels/0/reference",
             json!("open"),
-            "reference",
+            "channels.0.reference",
             "vented, sealed",
         ),
         (

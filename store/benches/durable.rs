@@ -4,8 +4,8 @@
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
-use ruhe_store::rows::*;
-use ruhe_store::{NewJob, Store};
+use ruhe_store::Store;
+use ruhe_store::rows::{Entry, Reading};
 use std::time::Instant;
 
 const BATCHES: usize = 300;
@@ -15,72 +15,27 @@ fn main() {
     let dir = tempfile::tempdir().unwrap();
     let store = Store::open(dir.path()).unwrap();
     let text = |s: &str| s.to_owned();
-    store
-        .add_job(&NewJob {
-            site: Site {
-                id: text("s"),
-                name: text("S"),
-                place: String::new(),
-            },
-            system: System {
-                id: text("y"),
-                site_id: text("s"),
-                name: text("Y"),
-                model: String::new(),
-                serial: String::new(),
-            },
-            circuits: vec![(
-                Circuit {
-                    id: text("c"),
-                    system_id: text("y"),
-                    tag: text("A"),
-                    name: text("C"),
-                    kind: text("new_split"),
-                    refrigerant: text("R-32"),
-                    scope: String::new(),
-                    volume_l: None,
-                    created_ms: 1,
-                },
-                "{}".into(),
-            )],
+    let test = store
+        .write(|tx| {
+            tx.append(&[Entry {
+                log: text("c"),
+                seq: 1,
+                id: text("c"),
+                deed: text("opened"),
+                json: text("{}"),
+                hash: text("h"),
+            }])?;
+            tx.add_test("t", "c")
         })
-        .unwrap();
-    let channel = Channel {
-        id: text("ch"),
-        test_id: text("t"),
-        place: 0,
-        name: text("P"),
-        quantity: text("gauge_pressure"),
-        unit: text("psig"),
-        resolution: None,
-        accuracy: None,
-        range_top: None,
-        position: None,
-        volume_share: None,
-        reference: None,
-        principle: None,
-        extra: text("[]"),
-    };
-    store
-        .add_test(
-            Test {
-                id: text("t"),
-                circuit_id: text("c"),
-                kind: text("pressure-hold"),
-                attempt: 0,
-                plan: text("{}"),
-                created_ms: 2,
-            },
-            &[channel],
-        )
-        .unwrap();
+        .unwrap()
+        .n;
     let batches: Vec<Vec<Reading>> = (0..BATCHES)
         .map(|b| {
             (0..BATCH)
                 .map(|i| Reading {
                     id: format!("{b:016x}{i:016x}"),
-                    test_id: text("t"),
-                    channel_id: text("ch"),
+                    test,
+                    channel: 0,
                     at_ms: (b * BATCH + i) as i64,
                     typed: text("300.1"),
                     value: 300.1,
@@ -94,14 +49,14 @@ fn main() {
         .collect();
     let started = Instant::now();
     for b in &batches {
-        store.add_readings(b).unwrap();
+        store.write(|tx| tx.add_readings(b)).unwrap();
     }
     let ours = (BATCHES * BATCH) as f64 / started.elapsed().as_secs_f64();
 
     let mut c =
         SqliteConnection::establish(dir.path().join("bare.sqlite").to_str().unwrap()).unwrap();
     c.batch_execute(
-        "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; CREATE TABLE r (seq INTEGER PRIMARY KEY, id TEXT UNIQUE, t TEXT, c TEXT, at INTEGER, typed TEXT, v REAL, o TEXT, cm INTEGER, rm INTEGER, k INTEGER) STRICT;
+        "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; CREATE TABLE r (seq INTEGER PRIMARY KEY, id TEXT UNIQUE, t INTEGER, c INTEGER, at INTEGER, typed TEXT, v REAL, o TEXT, cm INTEGER, rm INTEGER, k INTEGER) STRICT;
          CREATE INDEX rt ON r(t, at);",
     )
     .unwrap();
@@ -112,8 +67,8 @@ fn main() {
                 // The same statement text each time: Diesel keeps it prepared.
                 diesel::sql_query("INSERT INTO r (id, t, c, at, typed, v, o, cm, rm, k) VALUES (?,?,?,?,?,?,?,?,?,0)")
                     .bind::<diesel::sql_types::Text, _>(&r.id)
-                    .bind::<diesel::sql_types::Text, _>(&r.test_id)
-                    .bind::<diesel::sql_types::Text, _>(&r.channel_id)
+                    .bind::<diesel::sql_types::BigInt, _>(r.test)
+                    .bind::<diesel::sql_types::Integer, _>(r.channel)
                     .bind::<diesel::sql_types::BigInt, _>(r.at_ms)
                     .bind::<diesel::sql_types::Text, _>(&r.typed)
                     .bind::<diesel::sql_types::Double, _>(r.value)

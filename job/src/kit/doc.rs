@@ -131,7 +131,10 @@ impl KitDoc {
         if is_read && self.unit.is_none() {
             return Err(Refusal::wrong("unit", "a gauge needs the unit it shows"));
         }
-        if let Some(unit) = self.unit.filter(|u| kind == KitKind::PressureGauge && u.is_absolute()) {
+        if let Some(unit) = self
+            .unit
+            .filter(|u| kind == KitKind::PressureGauge && u.is_absolute())
+        {
             return Err(Refusal::wrong(
                 "unit",
                 format!(

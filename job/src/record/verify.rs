@@ -85,6 +85,7 @@ pub fn verify(files: &Files) -> Result<Verified, Tampered> {
             "its hash is not the one the manifest names",
         ));
     }
+    read?;
     check_photos(files, &entries)?;
     let count = entries.len();
     let circuit = Circuit::fold(entries, &head)
@@ -94,7 +95,6 @@ pub fn verify(files: &Files) -> Result<Verified, Tampered> {
     for t in &circuit.tests {
         tests.push((t.title.clone(), check_test(files, &circuit, t, is_own)?));
     }
-    read?;
     Ok(Verified {
         entries: count,
         head,

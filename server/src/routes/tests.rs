@@ -169,6 +169,7 @@ pub async fn add_readings(
             })
         })
         .await?;
+    state.running.typed(&test);
     state.waiting.note(&circuit, true);
     state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().json(view))

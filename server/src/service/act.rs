@@ -99,10 +99,8 @@ impl Said {
 pub struct Acted {
     /// Id of its first entry.
     pub id: String,
-    /// The circuit it was done on.
-    pub circuit: String,
-    /// It was known already, and is answered as the first time.
-    pub is_known: bool,
+    /// The test it was done on, if it was one.
+    pub test: Option<String>,
 }
 
 /// A test that these deeds bear on, if one does.
@@ -130,14 +128,17 @@ impl AppState {
             }
             let c = self.circuit(tx, circuit, Patience::Any)?;
             let deeds = decide(tx, &c, &who)?;
+            let test = deeds.first().and_then(|d| match d {
+                Deed::Planned(_) => Some(who.id.clone()),
+                other => touched(other).map(Into::into),
+            });
             self.keep(tx, c.chain, &who, now_ms(), deeds)?;
             Ok(Acted {
                 id: who.id.clone(),
-                circuit: circuit.into(),
-                is_known: false,
+                test,
             })
         })?;
-        self.changed(circuit, None);
+        self.changed(circuit, done.test.as_deref());
         Ok(done)
     }
 
@@ -198,8 +199,7 @@ fn answered(known: rows::Entry, circuit: &str, who: &Who) -> Result<Acted, ApiEr
     }
     Ok(Acted {
         id: known.id,
-        circuit: known.log,
-        is_known: true,
+        test: None,
     })
 }
 

@@ -8,6 +8,7 @@ use ruhe_core::reading::Recording;
 use ruhe_job::state::{Now, Test, outline, record};
 use ruhe_store::{Tx, rows};
 use std::collections::HashMap;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard};
 use std::time::{Duration, Instant};
 
@@ -57,6 +58,8 @@ struct One {
     judged: Mutex<Option<Judged>>,
     /// Held by the one who judges.
     turn: Mutex<()>,
+    /// Somebody typed a reading: who looks next sees it judged.
+    typed: AtomicBool,
 }
 
 /// Running tests by id.
@@ -71,6 +74,10 @@ fn lock<T>(m: &Mutex<T>) -> MutexGuard<'_, T> {
 impl Running {
     fn one(&self, test: &str) -> Arc<One> {
         lock(&self.0).entry(test.to_owned()).or_default().clone()
+    }
+    /// Somebody typed a reading: whoever looks next sees it judged.
+    pub fn typed(&self, test: &str) {
+        self.one(test).typed.store(true, Ordering::Relaxed);
     }
     /// Forgets a test that no longer runs.
     pub fn forget(&self, test: &str) {
@@ -173,6 +180,14 @@ impl AppState {
             if of == version && now.is_live == is_live {
                 return Ok(now);
             }
+            // What a person typed, marked or struck out is judged at once; what a gauge sends waits its turn.
+            let by_hand = (of.1, of.2, of.3) != (version.1, version.2, version.3)
+                || one.typed.load(Ordering::Relaxed);
+            let patience = match patience {
+                Patience::Any => Patience::Any,
+                _ if by_hand => Patience::None,
+                other => other,
+            };
             // One judge a test at a time: whoever comes meanwhile takes what is known.
             let turn = one.turn.try_lock();
             if patience.allows(age) || (turn.is_err() && patience != Patience::None) {
@@ -185,6 +200,7 @@ impl AppState {
             }
         }
         let _turn = lock(&one.turn);
+        one.typed.store(false, Ordering::Relaxed);
         let now = Arc::new(Now::of(recording, is_simulated, is_live));
         *lock(&one.judged) = Some(Judged {
             now: now.clone(),

@@ -50,7 +50,11 @@ const KINDS: { id: Schemas["KitKind"]; text: string }[] = [
   { id: "core_tool", text: "Core tool" },
   { id: "bottle", text: "Nitrogen bottle" },
 ];
-const GAUGES: Schemas["KitKind"][] = ["vacuum_gauge", "pressure_gauge", "probe"];
+const GAUGES: Schemas["KitKind"][] = [
+  "vacuum_gauge",
+  "pressure_gauge",
+  "probe",
+];
 const FLOWS = [
   { id: "l/min", text: "L/min" },
   { id: "m3/h", text: "m³/h" },

@@ -1,0 +1,314 @@
+//! A circuit worked by commands alone: no server, no store, no clock but the one that is given.
+#![allow(dead_code, clippy::unwrap_used)]
+
+use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
+use ruhe_job::act::*;
+use ruhe_job::log::{Chain, Deed, Entry, KIT, ReadingLine, Seal, Who, readings_digest};
+use ruhe_job::plan::{ChannelInput, Plan};
+use ruhe_job::procedure::{JobKind, Step};
+use ruhe_job::record::{Files, Sources, files};
+use ruhe_job::refusal::Refusal;
+use ruhe_job::search::{LookResult, Method};
+use ruhe_job::state::{Circuit, KitState, Now, record};
+use std::collections::HashMap;
+use std::sync::Arc;
+
+pub const PSI: f64 = 6_894.757_293_168_361;
+/// 2026-05-04, 08:00 UTC.
+pub const START: i64 = 1_777_881_600_000;
+pub const MINUTE: i64 = 60_000;
+
+/// A circuit's log in memory, and its clock.
+pub struct Work {
+    pub id: String,
+    pub entries: Vec<Entry>,
+    pub lines: Vec<String>,
+    pub chain: Chain,
+    pub readings: HashMap<String, Vec<ReadingLine>>,
+    pub now: i64,
+    pub count: u32,
+}
+
+fn today() -> jiff::civil::Date {
+    jiff::civil::date(2026, 5, 4)
+}
+
+pub fn no_kit() -> KitState {
+    KitState::fold(vec![], Chain::empty(KIT))
+}
+
+impl Work {
+    /// A component on the bench, with one plate.
+    pub fn bench() -> Self {
+        Self::of(JobKind::BenchComponent)
+    }
+    pub fn of(kind: JobKind) -> Self {
+        let job = JobInput {
+            site_id: None,
+            site_name: Some("Ferrywick Bakery".into()),
+            site_place: None,
+            system_name: "Dough room".into(),
+            model: "WS-9".into(),
+            serial: "invented-2203".into(),
+            circuits: vec![CircuitInput {
+                tag: "A".into(),
+                name: "Coil".into(),
+                kind,
+                refrigerant: "R-32".into(),
+                scope: String::new(),
+                volume_l: Some(5.0),
+                plates: vec![PlateInput {
+                    part: "coil".into(),
+                    low: String::new(),
+                    high: "600".into(),
+                    unit: "psig".into(),
+                    only_one: true,
+                }],
+            }],
+        };
+        let opened = open_job(&job, None, "job").unwrap();
+        let (id, deeds) = opened.circuits.into_iter().next().unwrap();
+        let mut w = Self {
+            chain: Chain::empty(&id),
+            id: id.clone(),
+            entries: vec![],
+            lines: vec![],
+            readings: HashMap::new(),
+            now: START,
+            count: 0,
+        };
+        w.keep(&id, deeds);
+        w
+    }
+
+    /// An id that nobody used.
+    pub fn fresh(&mut self) -> String {
+        self.count += 1;
+        format!("e{}", self.count)
+    }
+
+    pub fn keep(&mut self, id: &str, deeds: Vec<Deed>) {
+        let who = Who {
+            id: id.into(),
+            actor: "Ilse Marrow".into(),
+            device: "phone".into(),
+            said_ms: Some(self.now - 40),
+        };
+        for (entry, line, _) in self.chain.append(&who, self.now, deeds).unwrap() {
+            self.entries.push(entry);
+            self.lines.push(line);
+        }
+    }
+
+    fn found(&self, c: &Circuit, test: &str) -> Now {
+        let t = c.test(test).unwrap();
+        let values: Vec<(i64, u32, f64)> = self
+            .readings
+            .get(test)
+            .map_or(&[][..], Vec::as_slice)
+            .iter()
+            .filter(|l| t.struck(&l.id).is_none())
+            .map(|l| (l.at_ms, l.channel, l.value))
+            .collect();
+        Now::of(Arc::new(record(t, &values)), false, false)
+    }
+
+    /// The circuit as it stands, its running tests judged.
+    pub fn circuit(&self) -> Circuit {
+        let mut c = Circuit::fold(self.entries.clone(), &self.chain.hash).unwrap();
+        let found: Vec<(String, Arc<Now>)> = c
+            .tests
+            .iter()
+            .filter(|t| !t.is_over())
+            .map(|t| (t.id.clone(), Arc::new(self.found(&c, &t.id))))
+            .collect();
+        c.show(|t| found.iter().find(|f| f.0 == t.id).map(|f| f.1.clone()));
+        c
+    }
+
+    /// Does what a rule decides; the clock goes on by a second.
+    pub fn act(
+        &mut self,
+        rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal>,
+    ) -> Result<String, Refusal> {
+        self.now += 1_000;
+        let deeds = rule(&self.circuit(), self.now)?;
+        let id = self.fresh();
+        self.keep(&id, deeds);
+        Ok(id)
+    }
+
+    pub fn step(&mut self, step: Step, note: &str) -> String {
+        let b = StepInput {
+            step,
+            note: note.into(),
+            at_ms: None,
+        };
+        self.act(|c, now| confirm(c, &b, now)).unwrap()
+    }
+
+    pub fn look(&mut self, place: &str, method: Method, finding: LookResult, psig: f64) -> String {
+        let b = LookInput {
+            place: place.into(),
+            method,
+            finding,
+            dwell_s: Some(300.0),
+            at_pa: Some(psig * PSI),
+            section: None,
+            note: String::new(),
+            photo_id: None,
+            at_ms: None,
+        };
+        self.act(|c, now| look(c, b, now)).unwrap()
+    }
+
+    pub fn mend(&mut self, place: &str) -> String {
+        let b = RepairInput {
+            place: place.into(),
+            cause: "worn core".into(),
+            words: String::new(),
+            torque_nm: None,
+            section: None,
+            with_torch: false,
+            is_safe: false,
+            at_ms: None,
+        };
+        self.act(|c, now| mend(c, b, now)).unwrap()
+    }
+
+    /// Plans a hold at so many psig for half an hour.
+    pub fn plan(&mut self, psig: f64) -> String {
+        let channel = |name: &str, quantity, unit, resolution, position| ChannelInput {
+            name: name.into(),
+            quantity,
+            unit,
+            resolution: Some(resolution),
+            accuracy: None,
+            range: None,
+            position: Some(position),
+            volume_share: None,
+            reference: None,
+            principle: None,
+            calibration_due: None,
+        };
+        let b = TestInput {
+            kind: Kind::PressureHold,
+            plan: Plan {
+                test_pa: Some(psig * PSI),
+                planned_s: Some(1_800.0),
+                ..Plan::default()
+            },
+            channels: vec![
+                channel(
+                    "Gauge",
+                    Quantity::GaugePressure,
+                    Unit::Psig,
+                    0.1,
+                    Position::Low,
+                ),
+                channel(
+                    "Probe",
+                    Quantity::Temperature,
+                    Unit::DegF,
+                    0.1,
+                    Position::Line,
+                ),
+            ],
+        };
+        self.now += 1_000;
+        let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
+        let deeds = plan_test(&c, b, &kit, None, today(), &id, self.now, Units::default()).unwrap();
+        self.keep(&id, deeds);
+        id
+    }
+
+    pub fn mark(&mut self, test: &str, kind: EventKind) -> String {
+        let b = EventInput {
+            id: "unused".into(),
+            kind,
+            note: String::new(),
+            at_ms: None,
+            logged_ms: None,
+            client_ms: None,
+        };
+        self.act(|c, now| mark(c, test, &b, now)).unwrap()
+    }
+
+    /// Reads a hold for an hour: pressure from `psig`, falling by `loss` psi an hour, at 70 °F. The clock goes on.
+    pub fn read(&mut self, test: &str, psig: f64, loss: f64) {
+        let c = self.circuit();
+        let channels = &c.test(test).unwrap().channels;
+        let from = self.now;
+        let readings = (0..=120)
+            .flat_map(|k| {
+                let hours = f64::from(k) / 120.0;
+                // A little noise, the same every time, so that digits waver.
+                let noise = 0.07 * f64::from((k * 7919) % 13 - 6) / 6.0;
+                let p = format!("{:.1}", psig - loss * hours + noise);
+                let t = format!("{:.1}", 70.0 + 0.05 * noise);
+                let at = from + i64::from(k) * 30_000;
+                [(0usize, p, at), (1, t, at)]
+            })
+            .map(|(i, typed, at)| ReadingInput {
+                id: format!("{test}.{i}.{at}"),
+                channel_id: channels[i].id.clone(),
+                typed,
+                at_ms: Some(at),
+                logged_ms: None,
+                client_ms: at,
+            })
+            .collect();
+        self.now = from + 3_600_000;
+        let mut lines = read(&c, test, &ReadingsInput { readings }, self.now).unwrap();
+        lines.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
+        self.readings.entry(test.into()).or_default().extend(lines);
+    }
+
+    pub fn seal(&self, test: &str) -> Seal {
+        let lines = self.readings.get(test).map_or(&[][..], Vec::as_slice);
+        Seal {
+            count: lines.len() as u64,
+            digest: readings_digest(lines),
+        }
+    }
+
+    pub fn end(&mut self, test: &str) -> String {
+        let now = self.found(&self.circuit(), test);
+        let seal = self.seal(test);
+        self.act(|c, at| Ok(end(c, test, &now, seal, at)?.into_iter().collect()))
+            .unwrap()
+    }
+
+    /// A whole hold: planned, shut, read for an hour, ended.
+    pub fn hold(&mut self, psig: f64, loss: f64) -> String {
+        let test = self.plan(psig);
+        self.mark(&test, EventKind::SupplyIsolated);
+        self.read(&test, psig, loss);
+        self.end(&test);
+        test
+    }
+
+    pub fn sign(&mut self, state: ruhe_job::signoff::State) -> Result<String, Refusal> {
+        let b = SignatureInput {
+            name: "Ilse Marrow".into(),
+            role: "Technician".into(),
+            statement: "Seen.".into(),
+            state,
+            seen: None,
+        };
+        self.act(|c, now| sign(c, &b, now, now))
+    }
+
+    /// The whole record.
+    pub fn record(&self) -> Files {
+        let (_, files) = files(&Sources {
+            circuit: &self.id,
+            log: &self.lines,
+            readings: &|test| Some(self.readings.get(test).cloned().unwrap_or_default()),
+            photo: &|_| None,
+        })
+        .unwrap();
+        files
+    }
+}
