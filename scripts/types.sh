@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Makes the API description and the browser's types from the code. Run it after a change to server/src/wire or routes.
+# Makes the API description and the browser's types from the code. Run it after a change to job/src/tell, job/src/act or server/src/routes.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 cargo run -q -p ruhe-server -- openapi > web/openapi.json.new

@@ -71,7 +71,10 @@ fn plain(said: &str) -> String {
         let list = list.trim_start_matches("one of ").replace('`', "");
         return format!("“{code}” is not one of {}", list.replace(" or ", ", "));
     }
-    match said.strip_prefix("missing field `").and_then(|f| f.strip_suffix('`')) {
+    match said
+        .strip_prefix("missing field `")
+        .and_then(|f| f.strip_suffix('`'))
+    {
         Some(field) => format!("{field} is missing"),
         None => said.into(),
     }

@@ -220,7 +220,10 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
         (Some(id.as_str()), Some("Signed"))
     );
     assert_eq!(
-        ruhe.get("/api/search?state=failed").as_array().unwrap().len(),
+        ruhe.get("/api/search?state=failed")
+            .as_array()
+            .unwrap()
+            .len(),
         0
     );
 }

@@ -55,7 +55,12 @@ fn plans() {
             "not the pressure of any air",
         ),
         ("/plan/gas", json!("air"), "plan.gas", "nitrogen"),
-        ("/plan/behind", json!("fog"), "plan.behind", "factory_charge"),
+        (
+            "/plan/behind",
+            json!("fog"),
+            "plan.behind",
+            "factory_charge",
+        ),
         ("/plan/section", json!("cellar"), "section", "no section"),
         ("/plan/fittings_pa", json!(0.0), "fittings_pa", "above zero"),
         ("/plan/tracer_pa", json!(-3.0), "tracer_pa", "above zero"),

@@ -262,7 +262,10 @@ fn two_halves_through_the_api() {
         &format!("/api/circuits/{id}/tests"),
         &body(json!({"test_pa": 9.4e5, "behind": "jelly", "remarks": []})),
     );
-    assert!(status == 422 && why.contains("is not one of section"), "{why}");
+    assert!(
+        status == 422 && why.contains("is not one of section"),
+        "{why}"
+    );
     let made: Value = ruhe
         .post(
             &format!("/api/circuits/{id}/tests"),

@@ -26,11 +26,11 @@ if (root)
         <QueryClientProvider client={cache}>
           <Global />
           <UnitsProvider whileLoading={<p role="status">Ruhe is starting …</p>}>
-            <LiveProvider>
-              <BrowserRouter>
+            <BrowserRouter>
+              <LiveProvider>
                 <App />
-              </BrowserRouter>
-            </LiveProvider>
+              </LiveProvider>
+            </BrowserRouter>
           </UnitsProvider>
         </QueryClientProvider>
       </I18nProvider>

@@ -13,5 +13,6 @@ mod safety;
 mod sign;
 mod support;
 mod survey;
+mod undo;
 mod vacuum;
 mod views;

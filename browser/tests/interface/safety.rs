@@ -10,7 +10,7 @@ async fn circuit(p: &Page) -> String {
     rows[0]["circuit_id"].as_str().unwrap().to_owned()
 }
 
-async fn open_hold(p: &Page, psig: &str) {
+pub async fn open_hold(p: &Page, psig: &str) {
     p.press("Pressure hold").await;
     p.fill("Test pressure, psig", psig).await;
     p.press("Open the test").await;
@@ -268,8 +268,10 @@ fn a_real_job_has_no_simulated_gauge_and_the_demos_records_say_so() {
     });
     on_page(true, (1280, 800), |p| async move {
         p.open("/").await;
-        p.says("Cold store").await;
-        let (_, rows) = p.api("GET", "/api/today", Value::Null).await;
+        p.says("Line set and indoor coil").await;
+        let (_, rows) = p
+            .api("GET", "/api/search?q=cold%20store", Value::Null)
+            .await;
         let cold = rows
             .as_array()
             .unwrap()

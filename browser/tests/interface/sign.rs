@@ -29,10 +29,12 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
                 .await;
         }
         p.press("Sign").await;
+        p.says("choose how it is signed").await;
+        p.pick("Signed as", "Temporary, to be revisited").await;
+        p.press("Sign").await;
         p.says("a signature needs a name").await;
         p.fill("Name", "Odo Fenn").await;
         p.fill("Role", "Technician").await;
-        p.pick("Signed as", "Temporary, to be revisited").await;
         p.press("Sign").await;
         p.says("This circuit is read-only now.").await;
         let id = path.trim_start_matches("/circuits/").to_owned();
@@ -50,5 +52,11 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
             .await;
         p.says("SHA-256").await;
         p.says("Odo Fenn, Technician").await;
+        // It has left Today, and is found by what it was signed as.
+        p.open("/").await;
+        p.says("Line set and indoor coil").await;
+        assert!(!p.text().await.contains("Right circuit, stage two"));
+        p.pick("Signed as", "Temporary, to be revisited").await;
+        p.says("Right circuit, stage two").await;
     });
 }

@@ -4,7 +4,7 @@ use crate::support::{Page, on_page};
 use serde_json::Value;
 
 async fn circuits(p: &Page) -> Vec<(String, String)> {
-    let (_, rows) = p.api("GET", "/api/today", Value::Null).await;
+    let (_, rows) = p.api("GET", "/api/search", Value::Null).await;
     rows.as_array()
         .unwrap()
         .iter()
@@ -19,7 +19,10 @@ async fn circuits(p: &Page) -> Vec<(String, String)> {
 
 async fn look(p: &Page, suffix: &str) {
     p.open("/").await;
-    p.says("Signed").await;
+    p.says("Find work").await;
+    p.fill("Site, system, serial number, refrigerant …", "R-134a")
+        .await;
+    p.says("Cold store condensing unit").await;
     p.is_sound("today").await;
     p.picture(&format!("today{suffix}")).await;
     let all = circuits(p).await;

@@ -99,6 +99,8 @@ pub struct CircuitView {
     pub signature: Option<SignatureView>,
     /// What was struck out, undone or voided.
     pub struck: Vec<StruckView>,
+    /// Hash of the last entry of its log: what is signed.
+    pub head: String,
     /// A test was judged by an older version of the method than this.
     pub has_older_engine: bool,
     pub run: Run,
@@ -207,6 +209,7 @@ pub fn circuit_view(
                 at_ms: s.at_ms,
             })
             .collect(),
+        head: c.chain.hash.clone(),
         has_older_engine: c.has_older_engine(),
         signature: c.signature.as_ref().map(|g| SignatureView {
             state_title: g.said.state.title().into(),

@@ -4,6 +4,33 @@ import type { components, paths } from "./schema.gen";
 export type Schemas = components["schemas"];
 export const client = createClient<paths>({ baseUrl: "" });
 
+/** This device, by a name of its own that stays. */
+function device(): string {
+  const key = "ruhe.device";
+  const known = localStorage.getItem(key);
+  if (known) return known;
+  const made = freshId().slice(0, 12);
+  localStorage.setItem(key, made);
+  return made;
+}
+
+/** Says who speaks: every act carries an id made here, this device and its clock. */
+export function said(): Record<string, string> {
+  return {
+    "Ruhe-Id": freshId(),
+    "Ruhe-Device": device(),
+    "Ruhe-Clock": String(Date.now()),
+  };
+}
+
+client.use({
+  onRequest({ request }) {
+    if (request.method === "GET") return;
+    for (const [name, value] of Object.entries(said()))
+      request.headers.set(name, value);
+  },
+});
+
 /** A refusal in the server's own words, with the field it belongs to. */
 export class Refusal extends Error {
   constructor(

@@ -6,6 +6,7 @@ import {
   useState,
   type ReactNode,
 } from "react";
+import { useLocation } from "react-router";
 import type { Schemas } from "./client";
 
 const Live = createContext(true);
@@ -19,6 +20,9 @@ const GATHER = 400;
 /** Listens for changes and asks again for what they touch. On every (re)connection everything is asked for again. */
 export function LiveProvider({ children }: { children: ReactNode }) {
   const cache = useQueryClient();
+  // A page is told only of what it shows.
+  const { pathname } = useLocation();
+  const circuit = /^\/circuits\/([^/]+)/.exec(pathname)?.[1];
   const [isOpen, setOpen] = useState(true);
   useEffect(() => {
     const touched = new Set<string>();
@@ -40,7 +44,9 @@ export function LiveProvider({ children }: { children: ReactNode }) {
     let source: EventSource | undefined;
     const listen = () => {
       source?.close();
-      source = new EventSource("/api/live");
+      source = new EventSource(
+        circuit ? `/api/live?circuit=${circuit}` : "/api/live",
+      );
       source.addEventListener("open", () => {
         setOpen(true);
         touch("all");
@@ -63,6 +69,6 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       window.removeEventListener("pageshow", listen);
       window.clearTimeout(timer);
     };
-  }, [cache]);
+  }, [cache, circuit]);
   return <Live value={isOpen}>{children}</Live>;
 }

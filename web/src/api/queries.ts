@@ -6,7 +6,7 @@ import {
 } from "@tanstack/react-query";
 import { useState } from "react";
 import { useUnits } from "../units/units";
-import { client, Refusal, told, type Schemas } from "./client";
+import { client, Refusal, said, told, type Schemas } from "./client";
 
 /** The units sentences are asked for in. */
 function useSentences() {
@@ -77,6 +77,39 @@ export function useRecord(id: string) {
           params: { path: { id }, query },
         }),
       ),
+  });
+}
+
+/** What a search finds; null: nothing is asked. */
+export function useFound(
+  wanted: {
+    q: string;
+    state: string;
+    from_ms: number | null;
+    to_ms: number | null;
+  } | null,
+) {
+  return useQuery({
+    queryKey: ["found", wanted],
+    queryFn: () =>
+      told(client.GET("/api/search", { params: { query: wanted ?? {} } })),
+    enabled: wanted !== null,
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** An ended test judged again. */
+export function useJudgedAgain(id: string | undefined) {
+  const query = useSentences();
+  return useQuery({
+    queryKey: ["again", id, query],
+    queryFn: () =>
+      told(
+        client.GET("/api/tests/{id}/judged-again", {
+          params: { path: { id: id ?? "" }, query },
+        }),
+      ),
+    enabled: id !== undefined,
   });
 }
 
@@ -203,6 +236,16 @@ export const writes = {
         body: { reason: body.reason, instead: body.instead ?? null },
       }),
     ),
+  /** Strikes out an event, a step, a look, a repair, the end of a test, or a test. */
+  void:
+    (circuit: string) =>
+    ({ entry, reason }: { entry: string; reason: string }) =>
+      told(
+        client.POST("/api/circuits/{id}/entries/{entry}/strike", {
+          params: { path: { id: circuit, entry } },
+          body: { reason },
+        }),
+      ),
   end: (test: string) => () =>
     told(
       client.POST("/api/tests/{id}/end", { params: { path: { id: test } } }),
@@ -244,7 +287,7 @@ async function sendBytes(
 ): Promise<string> {
   const response = await fetch(url, {
     method: "POST",
-    headers: { "Content-Type": type },
+    headers: { "Content-Type": type, ...said() },
     body,
   });
   const reply: unknown = await response.json().catch(() => null);

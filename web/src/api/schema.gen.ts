@@ -869,6 +869,8 @@ export interface components {
             gates: components["schemas"]["GateView"][];
             /** @description A test was judged by an older version of the method than this. */
             has_older_engine: boolean;
+            /** @description Hash of the last entry of its log: what is signed. */
+            head: string;
             id: string;
             /** @description It burns, or nobody knows that it does not. */
             is_flammable: boolean;

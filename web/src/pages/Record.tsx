@@ -1,4 +1,4 @@
-import { Printer } from "lucide-react";
+import { Download, Printer } from "lucide-react";
 import { Fragment } from "react";
 import { useParams } from "react-router";
 import styled from "styled-components";
@@ -44,6 +44,15 @@ const EveryPage = styled.table`
     font-weight: 700;
     padding: 4px 10px;
     text-align: center;
+  }
+`;
+const Get = styled.a`
+  display: inline-flex;
+  align-items: center;
+  gap: 0.4em;
+  min-height: 48px;
+  @media print {
+    display: none;
   }
 `;
 const Head = styled.header`
@@ -252,6 +261,10 @@ export default function RecordPage() {
             {c.site}, {c.place}
           </p>
         </div>
+        <Get href={`/api/circuits/${data.circuit.id}/record.zip`} download>
+          <Download size={19} aria-hidden />
+          Record as a file
+        </Get>
         <Button onPress={() => window.print()}>
           <Printer size={19} aria-hidden />
           Print

@@ -8,6 +8,7 @@ import { useNow } from "../look/now";
 import { Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { atClock, span } from "../units/units";
+import { Find } from "./today/Find";
 
 const Page = styled.div`
   max-width: 1240px;
@@ -188,8 +189,6 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
 export function Today() {
   const { data, error } = useToday();
   const now = useNow();
-  const open = data?.filter((r) => !r.is_signed) ?? [];
-  const signed = data?.filter((r) => r.is_signed) ?? [];
   return (
     <Page>
       <Head>
@@ -212,16 +211,11 @@ export function Today() {
         </Empty>
       )}
       <ul>
-        {open.map((r) => (
+        {data?.map((r) => (
           <CircuitRow key={r.circuit_id} row={r} now={now} />
         ))}
       </ul>
-      {signed.length > 0 && <h2 style={{ margin: "22px 8px 8px" }}>Signed</h2>}
-      <ul>
-        {signed.map((r) => (
-          <CircuitRow key={r.circuit_id} row={r} now={now} />
-        ))}
-      </ul>
+      <Find />
     </Page>
   );
 }

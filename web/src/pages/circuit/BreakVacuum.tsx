@@ -4,6 +4,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { atClock, notANumber, useUnits } from "../../units/units";
 import { Form } from "./plan";
+import { StrikeOut } from "./StrikeOut";
 
 const WITH = [
   "dry nitrogen",
@@ -72,8 +73,11 @@ export function BreakVacuum({
     <section>
       <h2>Break the vacuum</h2>
       {stage.steps.map((s) => (
-        <p key={s.at_ms}>
-          {atClock(s.at_ms)} {s.note}
+        <p key={s.id}>
+          {atClock(s.at_ms)} {s.note}{" "}
+          {!isReadOnly && (
+            <StrikeOut circuit={circuit.id} entry={s.id} what={s.title} />
+          )}
         </p>
       ))}
       {!isReadOnly && (

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Mono, Note, Quiet } from "../../look/parts";
 import { atSecond } from "../../units/units";
+import { StrikeOut } from "./StrikeOut";
 
 const Box = styled.details`
   border-top: 1px solid var(--line);
@@ -136,6 +137,13 @@ export function Readings({ test }: { test: Schemas["TestView"] }) {
             <Mono>{atSecond(e.at_ms)}</Mono>
             <strong>{e.kind.replaceAll("_", " ")}</strong>
             <span>{e.note}</span>
+            {!test.is_signed && (
+              <StrikeOut
+                circuit={test.circuit_id}
+                entry={e.id}
+                what={e.kind.replaceAll("_", " ")}
+              />
+            )}
           </li>
         ))}
         {test.readings.map((r) => (

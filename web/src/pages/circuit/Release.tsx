@@ -5,6 +5,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { atClock, notANumber, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
+import { StrikeOut } from "./StrikeOut";
 
 const Form = styled.form`
   display: grid;
@@ -111,8 +112,11 @@ export function Release({
     <Box>
       <h2>Release</h2>
       {stage.steps.map((s) => (
-        <p key={s.at_ms}>
-          {atClock(s.at_ms)} {s.note}
+        <p key={s.id}>
+          {atClock(s.at_ms)} {s.note}{" "}
+          {!isReadOnly && (
+            <StrikeOut circuit={circuit.id} entry={s.id} what={s.title} />
+          )}
         </p>
       ))}
       {circuit.pressure_left && <Note>{circuit.pressure_left}</Note>}

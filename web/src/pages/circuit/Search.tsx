@@ -16,6 +16,7 @@ import {
 import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
 import { TORQUES, TypedField } from "./survey/rows";
+import { StrikeOut } from "./StrikeOut";
 
 const Box = styled.section`
   display: grid;
@@ -394,8 +395,15 @@ export function Search({
             {p.log.length > 0 && (
               <ol>
                 {p.log.map((l) => (
-                  <li key={l.at_ms + l.words}>
+                  <li key={l.id}>
                     {atClock(l.at_ms)} {l.words}{" "}
+                    {!isReadOnly && (
+                      <StrikeOut
+                        circuit={circuit.id}
+                        entry={l.id}
+                        what={`the ${l.kind} at ${p.name}`}
+                      />
+                    )}
                     {l.remark && <em>{l.remark}</em>}
                     {l.photo_id && (
                       <a

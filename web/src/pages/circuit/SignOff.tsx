@@ -7,6 +7,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { useUnits } from "../../units/units";
 import { Signature } from "../Record";
+import { Struck } from "./StrikeOut";
 
 const Gate = styled.li`
   border-top: 1px solid var(--line);
@@ -124,13 +125,15 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
     statement: "I made these tests myself and the record says what I saw.",
     state: "" as Schemas["State"] | "",
   });
+  const [isUnchosen, setUnchosen] = useState(false);
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
   const wrong = (f: string) => (refusal?.field === f ? refusal.message : null);
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    // An empty state is refused by the server in its own words.
-    sign.mutate({ ...form, state: form.state as Schemas["State"] });
+    if (form.state === "") return setUnchosen(true);
+    setUnchosen(false);
+    sign.mutate({ ...form, state: form.state, seen: circuit.head });
   };
   const missing = circuit.gates.filter((g) => !g.met && !g.overridden).length;
   return (
@@ -146,6 +149,13 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
           />
         ))}
       </ul>
+      <Struck struck={circuit.struck} />
+      {circuit.has_older_engine && (
+        <Note>
+          A test here was judged by an older version of the method than this
+          one; what was frozen then is what counts.
+        </Note>
+      )}
       {circuit.signature ? (
         <>
           <Signature signature={circuit.signature} />
@@ -172,7 +182,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
                 id: s.code,
                 text: s.title,
               }))}
-              error={wrong("state")}
+              error={isUnchosen ? "choose how it is signed" : wrong("state")}
             />
             <Field
               label="Name"

@@ -5,6 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Note } from "../../look/parts";
 import { atClock } from "../../units/units";
+import { StrikeOut } from "./StrikeOut";
 
 const Item = styled.li`
   border-top: 1px solid var(--line);
@@ -51,8 +52,11 @@ function StepItem({
         {kind.title}
       </h3>
       {done.map((s) => (
-        <p key={s.at_ms}>
-          {atClock(s.at_ms)} {s.note || "confirmed"}
+        <p key={s.id}>
+          {atClock(s.at_ms)} {s.note || "confirmed"}{" "}
+          {!isReadOnly && (
+            <StrikeOut circuit={circuit} entry={s.id} what={kind.title} />
+          )}
         </p>
       ))}
       {!isReadOnly && (

@@ -1,17 +1,21 @@
-import { CalendarClock, Download, Radio, Square } from "lucide-react";
+import { CalendarClock, Download, Radio } from "lucide-react";
 import { useState } from "react";
 import { Trace } from "../../charts/Trace";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Note, Primary } from "../../look/parts";
+import { Button, Field, Note } from "../../look/parts";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Watch } from "./Cautions";
+import { End } from "./End";
+import { JudgedAgain } from "./JudgedAgain";
 import { Pad } from "./Pad";
 import { Isolate } from "./Isolate";
 import { Press } from "./Press";
 import { Pull } from "./Pull";
 import { Readings } from "./Readings";
+import { StrikeOut } from "./StrikeOut";
+import { Undo } from "./Undo";
 
 const Head = styled.div`
   display: flex;
@@ -103,11 +107,10 @@ export function TestPanel({
   onNew?: (() => void) | undefined;
 }) {
   const units = useUnits();
-  const end = useWrite(writes.end(test.id));
   const listen = useWrite(writes.listen(test.id));
   const isOpen = test.ended_ms == null && !test.is_signed;
   const isHold = test.kind === "pressure-hold";
-  const error = end.error ?? listen.error;
+  const error = listen.error;
   return (
     <Box aria-label={test.title}>
       <Head>
@@ -139,6 +142,7 @@ export function TestPanel({
         </Note>
       )}
       {test.watch?.level === "within" && <Watch watch={test.watch} />}
+      <Undo test={test} />
       {isOpen && <Press test={test} />}
       {isOpen && <Pull test={test} />}
       {isOpen && <Isolate test={test} />}
@@ -165,15 +169,31 @@ export function TestPanel({
               test.verdict.hold?.settled_at_s == null && (
                 <ClockByHand test={test} />
               )}
-            {test.reading_count > 0 && (
-              <Primary onPress={() => end.mutate(undefined)}>
-                <Square size={18} aria-hidden />
-                End {test.title}
-              </Primary>
-            )}
+            {test.reading_count > 0 && <End test={test} />}
+            <StrikeOut
+              circuit={test.circuit_id}
+              entry={test.id}
+              what={test.title}
+            />
           </>
         )}
-        {!isOpen && onNew && <Button onPress={onNew}>Test again</Button>}
+        {!isOpen && onNew && (
+          <>
+            <Button onPress={onNew}>Test again</Button>
+            {test.end_id != null && (
+              <StrikeOut
+                circuit={test.circuit_id}
+                entry={test.end_id}
+                what={`the end of ${test.title}`}
+              />
+            )}
+            <StrikeOut
+              circuit={test.circuit_id}
+              entry={test.id}
+              what={test.title}
+            />
+          </>
+        )}
         {isOpen && (
           <Get href={`/api/tests/${test.id}/calendar.ics`} download>
             <CalendarClock size={19} aria-hidden />
@@ -187,6 +207,7 @@ export function TestPanel({
           </Get>
         )}
       </Bar>
+      {test.ended_ms != null && <JudgedAgain test={test} />}
       <Readings test={test} />
     </Box>
   );
