@@ -241,7 +241,7 @@ fn two_quick_taps_on_strike_out_keep_one_correction() {
         p.press("Strike out 30.1").await;
         p.fill("Why", "a digit short").await;
         p.fill("Should be (if known)", "300.1").await;
-        p.js("const b = [...document.querySelectorAll('button')].find(b => b.textContent === 'Strike out'); b.click(); b.click();", vec![]).await;
+        p.js("const b = [...document.querySelectorAll('li button')].find(b => b.textContent === 'Strike out'); b.click(); b.click();", vec![]).await;
         p.says("struck out: a digit short").await;
         p.says("Readings and events (2 and 0)").await;
         let id = circuit(&p).await;

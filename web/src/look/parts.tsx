@@ -226,6 +226,7 @@ export function Pick<T extends string>({
       value={value || null}
       onChange={(key) => onChange(String(key) as T)}
       isInvalid={Boolean(error)}
+      validationBehavior="aria"
       placeholder="Choose"
     >
       <Named>{label}</Named>
