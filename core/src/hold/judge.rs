@@ -18,6 +18,7 @@ use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Behind;
 use crate::reading::{EventKind, Gas, HoldLimit, Recording, Series};
 use crate::reason::Reason;
+use std::ops::ControlFlow::{self, Break, Continue};
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
 const DEFAULT_SHARE: f64 = 0.003;
@@ -60,63 +61,67 @@ pub fn judge_hold(recording: &Recording) -> HoldFinding {
             .max(60.0),
     });
     match no_test(v, recording, &gas) {
-        Ok(mut decided) => {
+        Break(mut decided) => {
             decided.trace = draw_raw(&gas);
             decided
         }
-        Err(v) => {
+        Continue(v) => {
             let decided = decide(v, recording, &gas);
             unread_rest(decided, recording, &gas)
         }
     }
 }
 
-/// What needs no fit: no test of tightness, everything lost, no thermometer, too little read. `Err`: none of these, the
-/// trace has to be fitted.
+/// What needs no fit: no test of tightness, everything lost, no thermometer, too little read. Otherwise the trace
+/// has to be fitted, and `Continue` hands the finding back.
 fn no_test(
     v: HoldFinding,
     recording: &Recording,
     gas: &HeldGas,
-) -> Result<HoldFinding, HoldFinding> {
+) -> ControlFlow<HoldFinding, HoldFinding> {
     let settings = &recording.settings;
     if settings.gas == Gas::NitrogenWithRefrigerant {
-        return Ok(v
-            .no_test()
-            .because(Reason::RefrigerantInside)
-            .is(HoldCase::RefrigerantInside));
+        return Break(
+            v.no_test()
+                .because(Reason::RefrigerantInside)
+                .is(HoldCase::RefrigerantInside),
+        );
     }
     if let Some((tracer, half)) = heavy_tracer(recording, gas) {
-        return Ok(v
-            .no_test()
-            .because(Reason::TracerTooHeavy)
-            .is(HoldCase::TracerTooHeavy { tracer, half }));
+        return Break(
+            v.no_test()
+                .because(Reason::TracerTooHeavy)
+                .is(HoldCase::TracerTooHeavy { tracer, half }),
+        );
     }
     if settings.awaits_isolation && recording.last_event(EventKind::SupplyIsolated).is_none() {
-        return Ok(v
-            .because(Reason::SupplyNotIsolated)
-            .is(HoldCase::SupplyNotIsolated));
+        return Break(
+            v.because(Reason::SupplyNotIsolated)
+                .is(HoldCase::SupplyNotIsolated),
+        );
     }
     let floor = recording.atmosphere().0.pa() + LEAST;
     if gas.whole.v[0] < floor {
-        return Ok(v
-            .no_test()
-            .because(Reason::NoTestPressure)
-            .is(HoldCase::NoTestPressure { least: LEAST }));
+        return Break(
+            v.no_test()
+                .because(Reason::NoTestPressure)
+                .is(HoldCase::NoTestPressure { least: LEAST }),
+        );
     }
     if let Some(i) = gas.whole.v.iter().position(|p| *p < floor) {
         let took = gas.whole.t[i] - gas.whole.t[0];
-        return Ok(lost_everything(v, recording, gas, took));
+        return Break(lost_everything(v, recording, gas, took));
     }
     if gas.pressure.len() < 2 || span_of(&gas.pressure) <= 0.0 {
-        return Ok(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
+        return Break(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
     }
     if gas.probes.is_empty() {
-        return Ok(without_temperature(v, gas));
+        return Break(without_temperature(v, gas));
     }
     if gas.pressure.len() < 3 {
-        return Ok(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
+        return Break(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
     }
-    Err(v)
+    Continue(v)
 }
 
 fn span_of(s: &Series) -> f64 {
@@ -375,30 +380,32 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
     v.loss_detected = loss.low > 0.0;
     v.correction = correction(&f.fit, &f.priors);
     match weigh(v, loss, &f) {
-        Ok(v) => finish(v, &f),
-        Err(v) => v,
+        Continue(v) => finish(v, &f),
+        Break(v) => v,
     }
 }
 
-/// The outcome by the loss. `Err`: there is no verdict, and it is said why.
-fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> Result<HoldFinding, HoldFinding> {
+/// The outcome by the loss. `Break`: there is no verdict, and it is said why.
+fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFinding, HoldFinding> {
     let (recording, gas) = (f.recording, f.gas);
     let (limit, half) = (v.limit.rate(), 0.5 * (loss.high - loss.low));
     let held = gas.pressure.at(f.from).unwrap_or(0.0) - recording.atmosphere().0.pa();
     let planned = recording.settings.test_pa.filter(|t| held < BELOW * t);
     if let Some(channel) = recording.beyond_range() {
         let gauge = recording.channels[channel].name.clone();
-        return Err(v
-            .because(Reason::BeyondRange)
-            .is(HoldCase::BeyondRange { gauge }));
+        return Break(
+            v.because(Reason::BeyondRange)
+                .is(HoldCase::BeyondRange { gauge }),
+        );
     }
     if loss.surely > limit {
         v.outcome = HoldOutcome::Falls;
     } else if let Some(planned) = planned {
-        return Err(v
-            .no_test()
-            .because(Reason::BelowTestPressure)
-            .is(HoldCase::BelowTestPressure { held, planned }));
+        return Break(
+            v.no_test()
+                .because(Reason::BelowTestPressure)
+                .is(HoldCase::BelowTestPressure { held, planned }),
+        );
     } else if loss.at_most < 0.0 && -loss.value * (f.last - f.from) > gas.digit {
         v.reasons.push(Reason::Gained);
     } else if loss.high <= limit && half <= limit && too_soon(recording, gas, f.last) {
@@ -417,7 +424,7 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> Result<HoldFinding, 
             Reason::TooWide
         });
     }
-    Ok(v)
+    Continue(v)
 }
 
 /// How far the corrected pressure strayed before the settled start, Pa.

@@ -4,6 +4,7 @@ use crate::named;
 
 named! {
     /// What stands on the far side of a shut valve.
+    #[derive(Default)]
     Behind {
         /// Another section of this survey.
         Section = "section",
@@ -16,6 +17,7 @@ named! {
         /// The factory's charge of refrigerant.
         FactoryCharge = "factory_charge",
         /// Not known.
+        #[default]
         Unknown = "unknown",
     }
 }
@@ -32,11 +34,5 @@ impl Behind {
             Self::FactoryCharge => "factory charge",
             Self::Unknown => "not known",
         }
-    }
-}
-
-impl Default for Behind {
-    fn default() -> Self {
-        Self::Unknown
     }
 }

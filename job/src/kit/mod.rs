@@ -11,8 +11,10 @@ use ruhe_core::named;
 
 named! {
     /// What kind of thing it is.
+    #[derive(Default)]
     KitKind {
         /// Vacuum gauge.
+        #[default]
         VacuumGauge = "vacuum_gauge",
         /// Pressure gauge.
         PressureGauge = "pressure_gauge",
@@ -40,12 +42,6 @@ named! {
         CubicMetrePerHour = "m3/h",
         /// Cubic feet a minute.
         CubicFootPerMinute = "cfm",
-    }
-}
-
-impl Default for KitKind {
-    fn default() -> Self {
-        Self::VacuumGauge
     }
 }
 

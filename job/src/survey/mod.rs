@@ -17,10 +17,12 @@ use ruhe_core::reading::Behind;
 
 named! {
     /// Where a part stands.
+    #[derive(Default)]
     Location {
         /// Inside the building.
         Indoor = "indoor",
         /// Between.
+        #[default]
         Line = "line",
         /// Outside.
         Outdoor = "outdoor",
@@ -29,8 +31,10 @@ named! {
 
 named! {
     /// How a joint is made.
+    #[derive(Default)]
     JointKind {
         /// Flared, with a nut that has a torque.
+        #[default]
         Flare = "flare",
         /// Brazed.
         Braze = "braze",
@@ -40,18 +44,6 @@ named! {
         Thread = "thread",
         /// A valve core or its cap.
         Core = "core",
-    }
-}
-
-impl Default for Location {
-    fn default() -> Self {
-        Self::Line
-    }
-}
-
-impl Default for JointKind {
-    fn default() -> Self {
-        Self::Flare
     }
 }
 

@@ -50,6 +50,17 @@ pub fn circuit(
 /// When a test was made: how long ago it began (ms), for how many minutes, read every so many s.
 type When = (i64, f64, f64);
 
+/// A test that a plant plays.
+struct Played<'a> {
+    circuit: &'a str,
+    kind: Kind,
+    plan: Plan,
+    when: When,
+    /// What was done, in words, s after the start.
+    events: &'a [(EventKind, &'a str, i64)],
+    is_over: bool,
+}
+
 impl Builder<'_> {
     fn said() -> Said {
         Said {
@@ -127,17 +138,16 @@ impl Builder<'_> {
             .map(|_| ())
     }
 
-    /// A test as the plant behind its gauges makes it; `end`: it is over.
-    fn test(
-        &self,
-        circuit: &str,
-        kind: Kind,
-        plan: Plan,
-        plant: &mut Plant,
-        (ago, minutes, every): When,
-        events: &[(EventKind, &str, i64)],
-        end: bool,
-    ) -> Result<String, ApiError> {
+    /// A test as the plant behind its gauges makes it.
+    fn test(&self, played: Played<'_>, plant: &mut Plant) -> Result<String, ApiError> {
+        let Played {
+            circuit,
+            kind,
+            plan,
+            when: (ago, minutes, every),
+            events,
+            is_over,
+        } = played;
         let start = self.now - ago;
         let channels = if kind == Kind::PressureHold {
             hold_channels()
@@ -178,7 +188,7 @@ impl Builder<'_> {
             append(tx, &mut chain, &who, now_ms(), taken.deeds)?;
             let n = tx.test(&who.id)?.n;
             tx.add_readings(&entry_rows(n, &lines))?;
-            if end {
+            if is_over {
                 let c = self.state.circuit(tx, circuit, Patience::Any)?;
                 let t = c.must_have(&who.id)?;
                 let (found, seal) = judged_whole(tx, t)?;
@@ -218,9 +228,15 @@ impl Builder<'_> {
         (ago, minutes): (i64, f64),
         events: &[(EventKind, &str, i64)],
     ) -> Result<(), ApiError> {
-        let when = (ago, minutes, 5.0);
-        self.test(circuit, kind, plan, &mut plant, when, events, true)
-            .map(|_| ())
+        let played = Played {
+            circuit,
+            kind,
+            plan,
+            when: (ago, minutes, 5.0),
+            events,
+            is_over: true,
+        };
+        self.test(played, &mut plant).map(|_| ())
     }
 
     /// A test that runs: its plant goes on sending.
@@ -233,8 +249,15 @@ impl Builder<'_> {
         ago: i64,
         (minutes, every): (f64, f64),
     ) -> Result<(), ApiError> {
-        let when = (ago, minutes, every);
-        let id = self.test(circuit, kind, plan, &mut plant, when, &[], false)?;
+        let played = Played {
+            circuit,
+            kind,
+            plan,
+            when: (ago, minutes, every),
+            events: &[],
+            is_over: false,
+        };
+        let id = self.test(played, &mut plant)?;
         let c = self.state.shown(circuit)?.circuit;
         listen(
             self.state,

@@ -122,6 +122,9 @@ impl AppState {
         decide: impl FnOnce(&mut Tx<'_>, &Circuit, &Who) -> Result<Vec<Deed>, ApiError>,
     ) -> Result<Acted, ApiError> {
         let who = said.who();
+        // What runs is judged now, once, so that nothing is judged where others wait to write.
+        self.store
+            .read(|tx| self.circuit(tx, circuit, Patience::Any).map(|_| ()))?;
         let done = self.store.write(|tx| {
             if let Some(known) = tx.entry(&who.id)? {
                 return answered(known, circuit, &who);
