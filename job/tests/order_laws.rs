@@ -113,6 +113,7 @@ fn told(acts: &[Act]) -> Told {
             vec![]
         },
         instrument_marks: vec![],
+        struck: vec![],
         sections: vec!["line".into()],
     };
     Told {

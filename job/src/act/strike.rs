@@ -102,6 +102,14 @@ pub fn strike(c: &Circuit, entry: &str, b: &VoidInput) -> Result<Vec<Deed>, Refu
                 ));
             }
         }
+        Deed::Planned(_)
+            if c.test(entry)
+                .is_some_and(|t| !t.is_over() && t.outline().last_s.is_some()) =>
+        {
+            return Err(Refusal::Conflict(
+                "it is running: end it first, so that what stands in the circuit is known".into(),
+            ));
+        }
         Deed::Marked(_)
         | Deed::ClockStarted { .. }
         | Deed::Looked(_)

@@ -137,6 +137,8 @@ pub struct GateFacts {
     pub open_places: Vec<String>,
     /// What was wrong with an instrument during a finished test, in words.
     pub instrument_marks: Vec<String>,
+    /// What was struck out though it spoke against a gate, in words.
+    pub struck: Vec<(GateCode, String)>,
     /// Sections that must each hold and be evacuated; at least one.
     pub sections: Vec<String>,
 }
@@ -230,7 +232,19 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
     if facts.kind.has_charge() {
         out.push(confirmed(GateCode::Charge, Step::ChargeWeighed));
     }
+    for (code, words) in &facts.struck {
+        reserve(&mut out, *code, words);
+    }
     out
+}
+
+/// Adds to what the record must say of a gate; the first gate takes what belongs to one that this job has not.
+fn reserve(gates: &mut [Gate], code: GateCode, words: &str) {
+    let at = gates.iter().position(|g| g.code == code).unwrap_or(0);
+    if let Some(g) = gates.get_mut(at) {
+        let before = g.reservation.take().map_or_else(String::new, |r| r + " ");
+        g.reservation = Some(before + words);
+    }
 }
 
 /// One gate from those of every section: met when all are, led by what is missing.
@@ -486,6 +500,7 @@ mod tests {
             happened: vec![],
             open_places: vec![],
             instrument_marks: vec![],
+            struck: vec![],
             sections: vec!["all".into()],
         }
     }

@@ -11,6 +11,11 @@ use ruhe_core::reading::Kind;
 use std::collections::HashMap;
 use std::sync::Arc;
 
+/// So long a tap that decides can be undone without a word, ms.
+pub const UNDO_MS: i64 = 10_000;
+/// Undoing takes its way over the network, ms.
+const APART_MS: i64 = 2_000;
+
 /// Something that was kept, with its id.
 #[derive(Debug, Clone)]
 pub struct Kept<T> {
@@ -27,12 +32,24 @@ pub struct Kept<T> {
 pub struct StruckOut {
     /// Id of the entry.
     pub id: String,
+    /// What it said.
+    pub deed: Arc<Deed>,
     /// What it was, in words.
     pub what: String,
+    /// When it had been kept, ms since 1970 UTC.
+    pub kept_ms: i64,
     /// Why.
     pub reason: String,
     /// When it was struck out, ms since 1970 UTC.
     pub at_ms: i64,
+}
+
+impl StruckOut {
+    /// It was undone at once: a slip of the thumb, not a correction.
+    #[must_use]
+    pub fn is_undone(&self) -> bool {
+        self.at_ms - self.kept_ms <= UNDO_MS + APART_MS
+    }
 }
 
 /// A circuit.
@@ -62,6 +79,8 @@ pub struct Circuit {
     pub overrides: Vec<Kept<Overridden>>,
     /// Tests in the order they were opened, without those that were voided.
     pub tests: Vec<Test>,
+    /// Tests that were voided: no evidence, but their gas was inside.
+    pub voided: Vec<Test>,
     /// The signature.
     pub signature: Option<Kept<Signed>>,
     /// What counts no longer.
@@ -104,6 +123,7 @@ impl Circuit {
             steps: vec![],
             overrides: vec![],
             tests: vec![],
+            voided: vec![],
             signature: None,
             struck: vec![],
             ids: HashMap::new(),
@@ -127,13 +147,14 @@ impl Circuit {
                 *last = p.attempt.max(*last);
             }
             if let Deed::Struck { entry, reason } = &e.deed {
-                let what = entries
-                    .iter()
-                    .find(|x| x.id == *entry)
-                    .map_or_else(String::new, |x| words(&x.deed));
+                let Some(was) = entries.iter().find(|x| x.id == *entry) else {
+                    continue;
+                };
                 self.struck.push(StruckOut {
                     id: entry.clone(),
-                    what,
+                    deed: Arc::new(was.deed.clone()),
+                    what: words(&was.deed),
+                    kept_ms: was.kept_ms,
                     reason: reason.clone(),
                     at_ms: e.kept_ms,
                 });
@@ -143,6 +164,9 @@ impl Circuit {
 
     fn take(&mut self, e: Entry) {
         if self.struck.iter().any(|s| s.id == e.id) {
+            if let Deed::Planned(p) = &e.deed {
+                self.voided.push(planned(e.id, p));
+            }
             return;
         }
         let deed = Arc::new(e.deed);
@@ -199,7 +223,7 @@ impl Circuit {
         self.steps.sort_by_key(|x| x.said.at_ms);
         // With several sections under test a name says which.
         let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
-        for t in &mut self.tests {
+        for t in self.tests.iter_mut().chain(&mut self.voided) {
             t.events.sort_by_key(|(_, e)| e.at_ms);
             let section = t
                 .plan
@@ -248,7 +272,10 @@ impl Circuit {
     }
 
     fn test_mut(&mut self, id: &str) -> Option<&mut Test> {
-        self.tests.iter_mut().find(|t| t.id == id)
+        self.tests
+            .iter_mut()
+            .chain(&mut self.voided)
+            .find(|t| t.id == id)
     }
 
     /// Which of its kind the next test will be.

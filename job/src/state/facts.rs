@@ -3,15 +3,17 @@
 
 use super::circuit::Circuit;
 use super::test::Test;
-use crate::log::{Looked, Marked};
+use crate::log::{Deed, Looked, Marked};
 use crate::order::{Happening, Order, What};
 use crate::procedure::{JobKind, SLIGHT, Step};
 use crate::search::{Look, PlaceEntry, state as place_state, typical};
-use crate::signoff::{DecayFact, Gate, GateFacts, HoldFact, gates, in_order};
+use crate::signoff::{DecayFact, Gate, GateCode, GateFacts, HoldFact, gates, in_order};
+use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Gas, Kind};
 use ruhe_core::reason::Reason;
+use ruhe_core::vacuum::DecayOutcome;
 
 /// Why a place is listed in the search.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -284,6 +286,46 @@ impl Circuit {
             .collect()
     }
 
+    /// What was struck out though it spoke against a gate, and why: the record must say so.
+    fn struck_against(&self) -> Vec<(GateCode, String)> {
+        let later = self.struck.iter().filter(|s| !s.is_undone());
+        later
+            .filter_map(|s| {
+                let (gate, was) = match &*s.deed {
+                    Deed::Planned(_) => {
+                        let t = self.voided.iter().find(|t| t.id == s.id)?;
+                        let gate = match t.finding() {
+                            Finding::PressureHold(v) if v.outcome == HoldOutcome::Falls => {
+                                GateCode::Hold
+                            }
+                            Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Fails => {
+                                GateCode::Decay
+                            }
+                            _ => return None,
+                        };
+                        let headline = say(t.finding(), Units::default()).headline;
+                        (gate, format!("{} ({headline})", t.title))
+                    }
+                    Deed::Looked(l) if look_of(l).confirms() => {
+                        (GateCode::Hold, format!("a leak found at {}", l.place))
+                    }
+                    Deed::Mended(m) => (GateCode::Hold, format!("the repair at {}", m.place)),
+                    Deed::Marked(m) if m.event == EventKind::Opened => {
+                        (GateCode::Hold, "an opening".into())
+                    }
+                    Deed::Marked(m) if m.event == EventKind::CoreMoved => {
+                        (GateCode::Decay, "a moved core".into())
+                    }
+                    _ => return None,
+                };
+                Some((
+                    gate,
+                    format!("Struck out: {was}: {}.", s.reason.trim_end_matches('.')),
+                ))
+            })
+            .collect()
+    }
+
     /// What the gates look at.
     #[must_use]
     pub fn gate_facts(&self, u: Units) -> GateFacts {
@@ -300,6 +342,7 @@ impl Circuit {
                 .collect(),
             happened,
             instrument_marks: self.instrument_marks(),
+            struck: self.struck_against(),
             sections: self.tested(),
         }
     }
@@ -310,10 +353,11 @@ impl Circuit {
         gates(&self.gate_facts(u))
     }
 
-    /// The last test with pressure in it.
+    /// The last test with pressure in it; striking a test out lets no gas out.
     fn last_pressed(&self) -> Option<&Test> {
         self.tests
             .iter()
+            .chain(&self.voided)
             .filter(|t| matches!(t.kind, Kind::PressureHold | Kind::LeakBy))
             .filter(|t| t.outline().last_s.is_some())
             .max_by_key(|t| t.outline().last_ms())

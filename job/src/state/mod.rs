@@ -9,7 +9,7 @@ mod outline;
 mod shelf;
 mod test;
 
-pub use circuit::{Circuit, Kept, StruckOut};
+pub use circuit::{Circuit, Kept, StruckOut, UNDO_MS};
 pub use facts::{Listed, look_of};
 pub use outline::{Outline, RunTrace, outline};
 pub use shelf::{KitState, KitThing, Procedures};

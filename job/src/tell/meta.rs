@@ -6,6 +6,7 @@ use super::search::MethodView;
 use crate::procedure::JobKind;
 use crate::search::Method;
 use crate::signoff::State;
+use crate::state::UNDO_MS;
 use crate::survey::JointKind;
 use ruhe_core::matter::refrigerant::REFRIGERANTS;
 use ruhe_core::matter::tube::TUBES;
@@ -58,6 +59,8 @@ pub struct Meta {
     pub sites: Vec<SiteView>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated_gauges: bool,
+    /// So long a tap that decides can be undone, ms.
+    pub undo_ms: i64,
 }
 
 /// Reasons offered when a gate is overridden; words are added to them.
@@ -130,6 +133,7 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .map(|s| named(s.code(), s.title()))
             .collect(),
         simulated_gauges,
+        undo_ms: UNDO_MS,
         sites,
     }
 }

@@ -1442,6 +1442,11 @@ export interface components {
             sites: components["schemas"]["SiteView"][];
             states: components["schemas"]["NamedView"][];
             tubes: components["schemas"]["NamedView"][];
+            /**
+             * Format: int64
+             * @description So long a tap that decides can be undone, ms.
+             */
+            undo_ms: number;
             units: components["schemas"]["UnitView"][];
         };
         /**

@@ -5,9 +5,8 @@ import { drop, useWaiting } from "../../api/outbox";
 import { useWrite, writes } from "../../api/queries";
 import { useNow } from "../../look/now";
 import { Button, Prompt } from "../../look/parts";
+import { useUnits } from "../../units/units";
 
-/** So long a tap that decides can be undone without a word, ms. */
-const UNDO = 10_000;
 /** The clocks of page and server may differ by so much, ms. */
 const APART = 2_000;
 
@@ -27,7 +26,7 @@ interface Tap {
 }
 
 /** The last tap that decides, while it can be undone. */
-function useTap(test: Schemas["TestView"]): Tap | undefined {
+function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
   const waiting = useWaiting(test.id);
   const now = useNow();
   // What was said before this page was opened is struck out with a reason instead.
@@ -66,13 +65,14 @@ function useTap(test: Schemas["TestView"]): Tap | undefined {
       isWaiting: false,
     });
   return taps
-    .filter((t) => t.at_ms >= opened - APART && now - t.at_ms < UNDO)
+    .filter((t) => t.at_ms >= opened - APART && now - t.at_ms < undo_ms)
     .sort((a, b) => b.at_ms - a.at_ms)[0];
 }
 
 /** A tap that decides (supply shut, isolated, end) can be undone for ten seconds; later it is struck out with a reason. */
 export function Undo({ test }: { test: Schemas["TestView"] }) {
-  const tap = useTap(test);
+  const { undo_ms } = useUnits().meta;
+  const tap = useTap(test, undo_ms);
   const now = useNow();
   const strike = useWrite(writes.void(test.circuit_id));
   if (!tap || test.is_signed) return null;
@@ -84,7 +84,7 @@ export function Undo({ test }: { test: Schemas["TestView"] }) {
     <Box role="status" aria-label="Undo">
       <b>{tap.text}</b>
       <Button isDisabled={strike.isPending} onPress={undo}>
-        Undo ({Math.max(1, Math.ceil((UNDO - (now - tap.at_ms)) / 1000))})
+        Undo ({Math.max(1, Math.ceil((undo_ms - (now - tap.at_ms)) / 1000))})
       </Button>
     </Box>
   );
