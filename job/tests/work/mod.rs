@@ -30,7 +30,7 @@ pub struct Work {
     pub count: u32,
 }
 
-fn today() -> jiff::civil::Date {
+pub fn today() -> jiff::civil::Date {
     jiff::civil::date(2026, 5, 4)
 }
 
@@ -179,43 +179,7 @@ impl Work {
 
     /// Plans a hold at so many psig for half an hour.
     pub fn plan(&mut self, psig: f64) -> String {
-        let channel = |name: &str, quantity, unit, resolution, position| ChannelInput {
-            name: name.into(),
-            quantity,
-            unit,
-            resolution: Some(resolution),
-            accuracy: None,
-            range: None,
-            position: Some(position),
-            volume_share: None,
-            reference: None,
-            principle: None,
-            calibration_due: None,
-        };
-        let b = TestInput {
-            kind: Kind::PressureHold,
-            plan: Plan {
-                test_pa: Some(psig * PSI),
-                planned_s: Some(1_800.0),
-                ..Plan::default()
-            },
-            channels: vec![
-                channel(
-                    "Gauge",
-                    Quantity::GaugePressure,
-                    Unit::Psig,
-                    0.1,
-                    Position::Low,
-                ),
-                channel(
-                    "Probe",
-                    Quantity::Temperature,
-                    Unit::DegF,
-                    0.1,
-                    Position::Line,
-                ),
-            ],
-        };
+        let b = hold_input(psig);
         self.now += 1_000;
         let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
         let deeds = plan_test(&c, b, &kit, None, today(), &id, self.now, Units::default()).unwrap();
@@ -266,11 +230,7 @@ impl Work {
     }
 
     pub fn seal(&self, test: &str) -> Seal {
-        let lines = self.readings.get(test).map_or(&[][..], Vec::as_slice);
-        Seal {
-            count: lines.len() as u64,
-            digest: readings_digest(lines),
-        }
+        seal_of(self.readings.get(test).map_or(&[][..], Vec::as_slice))
     }
 
     pub fn end(&mut self, test: &str) -> String {
@@ -278,6 +238,12 @@ impl Work {
         let seal = self.seal(test);
         self.act(|c, at| Ok(end(c, test, &now, seal, at)?.into_iter().collect()))
             .unwrap()
+    }
+
+    /// Plans a hold: its entry.
+    pub fn hold_planned(&mut self) -> Entry {
+        self.plan(300.0);
+        self.entries.last().unwrap().clone()
     }
 
     /// A whole hold: planned, shut, read for an hour, ended.
@@ -310,5 +276,69 @@ impl Work {
         })
         .unwrap();
         files
+    }
+}
+
+/// A hold at so many psig for half an hour, as it is planned.
+pub fn hold_input(psig: f64) -> TestInput {
+    let channel = |name: &str, quantity, unit, resolution, position| ChannelInput {
+        name: name.into(),
+        quantity,
+        unit,
+        resolution: Some(resolution),
+        accuracy: None,
+        range: None,
+        position: Some(position),
+        volume_share: None,
+        reference: None,
+        principle: None,
+        calibration_due: None,
+    };
+    TestInput {
+        kind: Kind::PressureHold,
+        plan: Plan {
+            test_pa: Some(psig * PSI),
+            planned_s: Some(1_800.0),
+            ..Plan::default()
+        },
+        channels: vec![
+            channel(
+                "Gauge",
+                Quantity::GaugePressure,
+                Unit::Psig,
+                0.1,
+                Position::Low,
+            ),
+            channel(
+                "Probe",
+                Quantity::Temperature,
+                Unit::DegF,
+                0.1,
+                Position::Line,
+            ),
+        ],
+    }
+}
+
+/// A reading as it is sealed.
+pub fn line(test: &str, channel: u32, at_ms: i64, value: f64) -> ReadingLine {
+    ReadingLine {
+        at_ms,
+        id: format!("{test}.{channel}.{at_ms}"),
+        channel,
+        typed: value.to_string(),
+        value,
+        origin: "live".into(),
+        client_ms: None,
+        received_ms: at_ms,
+        skewed: false,
+    }
+}
+
+/// The seal of these readings.
+pub fn seal_of(lines: &[ReadingLine]) -> Seal {
+    Seal {
+        count: lines.len() as u64,
+        digest: readings_digest(lines),
     }
 }
