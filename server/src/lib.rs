@@ -10,7 +10,7 @@ mod body;
 pub mod demo;
 mod error;
 mod feed;
-mod files;
+pub mod files;
 mod query;
 pub mod record;
 mod routes;

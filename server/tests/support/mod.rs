@@ -99,6 +99,13 @@ impl Ruhe {
         assert!(r.status().is_success(), "{path}: {}", r.status());
         r.json().unwrap()
     }
+    /// The whole record of a circuit, a .zip.
+    pub fn record(&self, circuit: &str) -> Vec<u8> {
+        let path = format!("{}/api/circuits/{circuit}/record.zip", self.url);
+        let r = self.client.get(path).send().unwrap();
+        assert_eq!(r.status(), 200);
+        r.bytes().unwrap().to_vec()
+    }
     /// Status and message of a refusal.
     pub fn refused(&self, path: &str, body: &Value) -> (u16, String) {
         let r = self.post(path, body);
