@@ -213,7 +213,12 @@ fn a_running_test_is_ended_before_it_is_voided() {
         void(&mut w, &end, " ").unwrap_err(),
         Refusal::wrong("reason", "say why it is struck out")
     );
-    // Its end undone, it runs on.
+    // Its end undone, it runs on; what an earlier end had frozen does not come back.
+    let c = w.circuit();
+    let t = c.test(&test).unwrap();
+    let again = freeze(t, &t.now, w.seal(&test), w.now);
+    w.keep("again", vec![again]);
+    let end = "again".to_owned();
     void(&mut w, &end, "undone at once").unwrap();
     assert!(!w.circuit().test(&test).unwrap().is_over());
     w.end(&test);

@@ -164,8 +164,15 @@ impl Circuit {
 
     fn take(&mut self, e: Entry) {
         if self.struck.iter().any(|s| s.id == e.id) {
-            if let Deed::Planned(p) = &e.deed {
-                self.voided.push(planned(e.id, p));
+            match &e.deed {
+                Deed::Planned(p) => self.voided.push(planned(e.id, p)),
+                // Its test runs on: what was frozen before this end does not come back.
+                Deed::Ended(x) => {
+                    if let Some(t) = self.test_mut(&x.test) {
+                        t.ended = None;
+                    }
+                }
+                _ => {}
             }
             return;
         }
