@@ -83,6 +83,9 @@ fn every_path_the_documents_name_exists() {
         "README.md",
         "docs/method.md",
         "docs/interchange.md",
+        "docs/decisions.md",
+        "docs/glossary.md",
+        "CHANGELOG.md",
     ] {
         let text = std::fs::read_to_string(root().join(doc)).unwrap();
         for word in text.split(['`', '(', ')', ' ', '\n', '|']) {
@@ -95,6 +98,7 @@ fn every_path_the_documents_name_exists() {
             if is_path
                 && [
                     "core",
+                    "job",
                     "sim",
                     "store",
                     "server",
