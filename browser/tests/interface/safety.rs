@@ -220,7 +220,7 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
         );
         assert_eq!(
             p.js(
-                "return Object.keys(localStorage).filter(k => k.startsWith('ruhe.waits.')).length",
+                "return new Promise(done => { const o = indexedDB.open('ruhe.waits'); o.onsuccess = () => { const q = o.result.transaction('waits').objectStore('waits').count(); q.onsuccess = () => done(q.result); }; })",
                 vec![]
             )
             .await,

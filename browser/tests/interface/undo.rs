@@ -48,7 +48,11 @@ fn a_tap_that_decides_is_undone_at_once_or_struck_out_later() {
         p.press("Undo (…").await;
         p.says("End Hold 1").await;
         assert_eq!(test(&p).await["ended_ms"], Value::Null);
-        // Struck out as a whole, with a reason, it counts no longer.
+        // Struck out as a whole, with a reason, it counts no longer; what stands in it must be known first.
+        assert!(!p.text().await.contains("Strike out Hold 1"));
+        p.press("End Hold 1").await;
+        p.press("End it all the same").await;
+        p.says("Hold 1 ended").await;
         p.press("Strike out: Hold 1").await;
         p.fill(
             "Why Hold 1 counts no longer",

@@ -213,7 +213,7 @@ pub fn cuts_short(t: &Test, now_ms: i64) -> Option<String> {
             Some("It has not settled: as it stands it says nothing of tightness.".into())
         }
         (Finding::PressureHold(_), Some(left)) if left >= MINUTE => Some(format!(
-            "The plan asks for another {}; what it lowers is what could still hide.",
+            "The plan asks for another {}: that lowers what could still hide.",
             span(left)
         )),
         (Finding::VacuumDecay(_), Some(left)) if left > 0.0 => Some(format!(

@@ -16,11 +16,14 @@ export function StrikeOut({
   circuit,
   entry,
   what,
+  label = "Strike out",
 }: {
   circuit: string;
   /** Id of its entry. */
   entry: string;
   what: string;
+  /** On the button, where it does not stand beside what it strikes out. */
+  label?: string;
 }) {
   const [isOpen, setOpen] = useState(false);
   const [reason, setReason] = useState("");
@@ -28,7 +31,7 @@ export function StrikeOut({
   if (!isOpen)
     return (
       <Quiet onPress={() => setOpen(true)} aria-label={`Strike out: ${what}`}>
-        Strike out
+        {label}
       </Quiet>
     );
   return (

@@ -169,12 +169,16 @@ export function TestPanel({
               test.verdict.hold?.settled_at_s == null && (
                 <ClockByHand test={test} />
               )}
-            {test.reading_count > 0 && <End test={test} />}
-            <StrikeOut
-              circuit={test.circuit_id}
-              entry={test.id}
-              what={test.title}
-            />
+            {test.reading_count > 0 ? (
+              <End test={test} />
+            ) : (
+              <StrikeOut
+                circuit={test.circuit_id}
+                entry={test.id}
+                what={test.title}
+                label={`Strike out ${test.title}`}
+              />
+            )}
           </>
         )}
         {!isOpen && onNew && (
@@ -185,12 +189,14 @@ export function TestPanel({
                 circuit={test.circuit_id}
                 entry={test.end_id}
                 what={`the end of ${test.title}`}
+                label="Strike out its end"
               />
             )}
             <StrikeOut
               circuit={test.circuit_id}
               entry={test.id}
               what={test.title}
+              label={`Strike out ${test.title}`}
             />
           </>
         )}
