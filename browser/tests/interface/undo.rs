@@ -53,7 +53,7 @@ fn a_tap_that_decides_is_undone_at_once_or_struck_out_later() {
         p.press("End Hold 1").await;
         p.press("End it all the same").await;
         p.says("Hold 1 ended").await;
-        p.press("Strike out: Hold 1").await;
+        p.press("Strike out Hold 1").await;
         p.fill(
             "Why Hold 1 counts no longer",
             "wrong component on the bench",

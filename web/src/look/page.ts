@@ -1,4 +1,5 @@
 import styled from "styled-components";
+import { Form as Checked } from "./Form";
 
 /** A page of lists, one column wide. */
 export const Page = styled.div`
@@ -14,7 +15,7 @@ export const Page = styled.div`
   }
 `;
 /** A form that opens above a list. */
-export const Form = styled.form`
+export const Form = styled(Checked)`
   display: grid;
   gap: 12px;
   border-top: 2px solid var(--ink);

@@ -150,7 +150,11 @@ export function Field({
   ...rest
 }: FieldProps) {
   return (
-    <TextField {...rest} isInvalid={Boolean(error)} validationBehavior="aria">
+    <TextField
+      {...rest}
+      {...(error && { isInvalid: true })}
+      validationBehavior="aria"
+    >
       <Named>{label}</Named>
       {isLong ? (
         <Area placeholder={placeholder} />
@@ -210,6 +214,8 @@ interface PickProps<T extends string> {
   onChange: (id: T) => void;
   hint?: string | undefined;
   error?: string | null | undefined;
+  /** Of the field that a refusal names. */
+  name?: string;
 }
 
 /** One of a list. */
@@ -220,12 +226,14 @@ export function Pick<T extends string>({
   onChange,
   hint,
   error,
+  name,
 }: PickProps<T>) {
   return (
     <Select
       value={value || null}
       onChange={(key) => onChange(String(key) as T)}
-      isInvalid={Boolean(error)}
+      {...(name && { name })}
+      {...(error && { isInvalid: true })}
       validationBehavior="aria"
       placeholder="Choose"
     >

@@ -91,7 +91,7 @@ function KitForm({
   const field = (name: string) => ({
     value: d.f[name] ?? "",
     onChange: (v: string) => setDraft({ ...d, f: { ...d.f, [name]: v } }),
-    error: refusal?.field === name ? refusal.message : null,
+    name,
   });
   const of =
     d.kind === "probe"
@@ -157,7 +157,7 @@ function KitForm({
       !i.doc.is_retired,
   );
   return (
-    <Form onSubmit={submit}>
+    <Form refusal={refusal} onSubmit={submit}>
       <h2>{d.id ? "Next version" : "Into the kit"}</h2>
       <Grid $min={170}>
         {!d.id && (

@@ -1,6 +1,7 @@
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
 import styled from "styled-components";
+import { Form } from "../look/Form";
 import { Refusal, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
 import {
@@ -15,7 +16,7 @@ import {
 } from "../look/parts";
 import { notANumber, useUnits } from "../units/units";
 
-const Page = styled.form`
+const Page = styled(Form)`
   max-width: 900px;
   margin: 0 auto;
   padding: 18px 20px 60px;
@@ -100,8 +101,6 @@ export default function NewJob() {
   const [circuits, setCircuits] = useState([fresh("A", plateUnit)]);
   const [problem, setProblem] = useState<string | null>(null);
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (field: string) =>
-    refusal?.field === field ? refusal.message : null;
   const change = (i: number, part: Partial<Draft>) =>
     setCircuits(circuits.map((c, k) => (k === i ? { ...c, ...part } : c)));
   const plate = (i: number, j: number, part: Partial<Plate>) =>
@@ -141,7 +140,7 @@ export default function NewJob() {
     });
   };
   return (
-    <Page onSubmit={submit}>
+    <Page refusal={refusal} onSubmit={submit}>
       <h1>New job</h1>
       <Part>
         <h2>Where</h2>
@@ -160,7 +159,7 @@ export default function NewJob() {
               label="Name of the site"
               value={siteName}
               onChange={setSiteName}
-              error={wrong("site_name")}
+              name="site_name"
             />
           )}
           {site === "new" && (
@@ -181,7 +180,7 @@ export default function NewJob() {
             value={system.name}
             onChange={(name) => setSystem({ ...system, name })}
             placeholder="Dough room split"
-            error={wrong("system_name")}
+            name="system_name"
           />
           <Field
             label="Model"
@@ -215,14 +214,14 @@ export default function NewJob() {
               onChange={(tag) =>
                 change(i, { tag: tag.toUpperCase().slice(0, 3) })
               }
-              error={wrong(`circuits.${i}.tag`)}
+              name={`circuits.${i}.tag`}
             />
             <Field
               label="Name of the circuit"
               value={c.name}
               onChange={(name) => change(i, { name })}
               placeholder="Line set and indoor coil"
-              error={wrong(`circuits.${i}.name`)}
+              name={`circuits.${i}.name`}
             />
             <Pick
               label="Kind of job"
@@ -258,7 +257,7 @@ export default function NewJob() {
                 value={c.refrigerant}
                 onChange={(refrigerant) => change(i, { refrigerant })}
                 hint="treated as one that burns"
-                error={wrong(`circuits.${i}.refrigerant`)}
+                name={`circuits.${i}.refrigerant`}
               />
             )}
             <Field
@@ -272,7 +271,7 @@ export default function NewJob() {
               value={c.volume}
               onChange={(volume) => change(i, { volume })}
               inputMode="decimal"
-              error={wrong(`circuits.${i}.volume_l`)}
+              name={`circuits.${i}.volume_l`}
             />
           </Grid>
           <h2>Rating plates</h2>
@@ -286,14 +285,14 @@ export default function NewJob() {
                 label="Part"
                 value={p.part}
                 onChange={(part) => plate(i, j, { part })}
-                error={wrong(`circuits.${i}.plates.${j}.part`)}
+                name={`circuits.${i}.plates.${j}.part`}
               />
               <Field
                 label={p.only_one ? "The only figure" : "High side"}
                 value={p.high}
                 onChange={(high) => plate(i, j, { high })}
                 inputMode="decimal"
-                error={wrong(`circuits.${i}.plates.${j}.high`)}
+                name={`circuits.${i}.plates.${j}.high`}
               />
               <Field
                 label="Low side"
@@ -301,7 +300,7 @@ export default function NewJob() {
                 isDisabled={p.only_one}
                 onChange={(low) => plate(i, j, { low })}
                 inputMode="decimal"
-                error={wrong(`circuits.${i}.plates.${j}.low`)}
+                name={`circuits.${i}.plates.${j}.low`}
               />
               <Pick
                 label="Unit"

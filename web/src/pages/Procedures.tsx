@@ -122,14 +122,14 @@ export default function Procedures() {
         stays until somebody has checked it against those.
       </p>
       {draft ? (
-        <Form onSubmit={submit}>
+        <Form refusal={refusal} onSubmit={submit}>
           <h2>{draft.code ? "Next version" : "A procedure of my own"}</h2>
           <Grid $min={190}>
             <Field
               label="Name"
               value={draft.title}
               onChange={(title) => set({ title })}
-              error={refusal?.field === "title" ? refusal.message : null}
+              name="title"
             />
             <Pick
               label="For"
@@ -147,7 +147,7 @@ export default function Procedures() {
                 value={draft.targets}
                 onChange={(targets) => set({ targets })}
                 hint="several: a nitrogen break between"
-                error={refusal?.field === "targets_pa" ? refusal.message : null}
+                name="targets_pa"
               />
             )}
             {!isPull && (
@@ -160,9 +160,7 @@ export default function Procedures() {
                 value={draft.pressure}
                 onChange={(pressure) => set({ pressure })}
                 inputMode="decimal"
-                error={
-                  refusal?.field === "pressure_pa" ? refusal.message : null
-                }
+                name="pressure_pa"
               />
             )}
             {isHold && (
@@ -187,7 +185,7 @@ export default function Procedures() {
                 value={draft.minutes}
                 onChange={(minutes) => set({ minutes })}
                 inputMode="decimal"
-                error={refusal?.field === "time_s" ? refusal.message : null}
+                name="time_s"
               />
             )}
             <Field
@@ -195,7 +193,7 @@ export default function Procedures() {
               value={draft.source}
               onChange={(source) => set({ source })}
               placeholder="maker’s manual, page; code and clause"
-              error={refusal?.field === "source" ? refusal.message : null}
+              name="source"
             />
             <Field
               label="What it gives up"

@@ -84,8 +84,6 @@ export function NewTest({
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
   );
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (...f: string[]) =>
-    refusal?.field && f.includes(refusal.field) ? refusal.message : null;
   const chosen = schools.find((s) => s.code === school);
   const gauges = kit.filter((i) => i.doc.kind === "vacuum_gauge");
   const rigs = kit.filter((i) => i.doc.kind === "rig");
@@ -238,7 +236,11 @@ export function NewTest({
   ];
   return (
     <section>
-      <Form onSubmit={submit}>
+      <Form
+        refusal={refusal}
+        also={{ "stages.1": "stages.0", "stages.2": "stages.0" }}
+        onSubmit={submit}
+      >
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
         {isPull && circuit.pressure_left && (
           <Note $kind="wrong" role="alert">
@@ -292,7 +294,7 @@ export function NewTest({
               value={form.targets}
               onChange={(targets) => setForm({ ...form, targets })}
               hint="several: a nitrogen break between"
-              error={wrong("stages.0", "stages.1", "stages.2")}
+              name="stages.0"
             />
           )}
           {isDecay && (
@@ -301,7 +303,7 @@ export function NewTest({
               value={form.level}
               onChange={(level) => setForm({ ...form, level })}
               inputMode="decimal"
-              error={wrong("level_pa")}
+              name="level_pa"
             />
           )}
           {isDecay && (
@@ -310,7 +312,7 @@ export function NewTest({
               value={form.minutes}
               onChange={(minutes) => setForm({ ...form, minutes })}
               inputMode="decimal"
-              error={wrong("at_s")}
+              name="at_s"
             />
           )}
           {isDecay && (
@@ -320,7 +322,7 @@ export function NewTest({
               onChange={(start) => setForm({ ...form, start })}
               inputMode="decimal"
               hint="if the rule has one"
-              error={wrong("start_max_pa")}
+              name="start_max_pa"
             />
           )}
           {!isPull && (
@@ -334,7 +336,7 @@ export function NewTest({
                   ? "tells oil and rubber from a leak"
                   : "as the last pull lasted"
               }
-              error={wrong("evacuated_s")}
+              name="evacuated_s"
             />
           )}
           {!isRig && (
@@ -360,7 +362,7 @@ export function NewTest({
               value={gauge.resolution}
               onChange={(resolution) => setGauge({ ...gauge, resolution })}
               inputMode="decimal"
-              error={wrong("resolution")}
+              name="resolution"
             />
           )}
           {gaugeId === "hand" && (
@@ -370,7 +372,7 @@ export function NewTest({
               onChange={(range) => setGauge({ ...gauge, range })}
               inputMode="decimal"
               hint="top of the scale"
-              error={wrong("range")}
+              name="range"
             />
           )}
           {!isRig && (

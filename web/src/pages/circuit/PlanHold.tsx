@@ -127,8 +127,6 @@ export function PlanHold({
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
   );
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (...f: string[]) =>
-    refusal?.field && f.includes(refusal.field) ? refusal.message : null;
   const change = (i: number, part: Partial<Probe>) =>
     setProbes(probes.map((p, k) => (k === i ? { ...p, ...part } : p)));
   const chosen = schools.find((s) => s.code === school);
@@ -292,7 +290,15 @@ export function PlanHold({
   ];
   return (
     <section>
-      <Form onSubmit={submit}>
+      <Form
+        refusal={refusal}
+        also={{
+          over_s: "drop_pa",
+          channels: "name",
+          barometer_pa: "altitude_m",
+        }}
+        onSubmit={submit}
+      >
         <h2>Plan a pressure hold</h2>
         <Big>
           Lowest plate:{" "}
@@ -314,7 +320,7 @@ export function PlanHold({
             }}
             options={sections.map((s) => ({ id: s.name, text: s.name }))}
             hint={here?.bounds.join("; ")}
-            error={wrong("section")}
+            name="section"
           />
         )}
         <Pick
@@ -340,14 +346,14 @@ export function PlanHold({
             value={form.level}
             onChange={(level) => setForm({ ...form, level })}
             inputMode="decimal"
-            error={wrong("test_pa")}
+            name="test_pa"
           />
           <Field
             label="Planned hold, min"
             value={form.minutes}
             onChange={(minutes) => setForm({ ...form, minutes })}
             inputMode="decimal"
-            error={wrong("planned_s")}
+            name="planned_s"
           />
           <Field
             label={`Allowed drop, ${units.deltaLabel("pressure")}`}
@@ -355,7 +361,7 @@ export function PlanHold({
             onChange={setDrop}
             inputMode="decimal"
             hint="empty: 0.3 % of absolute pressure"
-            error={wrong("drop_pa", "over_s")}
+            name="drop_pa"
           />
           <Field
             label="Limit comes from"
@@ -369,7 +375,7 @@ export function PlanHold({
             onChange={(warmer) => setGauge({ ...gauge, warmer })}
             inputMode="decimal"
             hint="sun on a closed hold raises it"
-            error={wrong("warming_k")}
+            name="warming_k"
           />
         </Grid>
         <LowerRetest
@@ -429,7 +435,7 @@ export function PlanHold({
             value={gauge.resolution}
             onChange={(resolution) => setGauge({ ...gauge, resolution })}
             inputMode="decimal"
-            error={wrong("resolution")}
+            name="resolution"
           />
           <Field
             label={`Gauge range, ${p}`}
@@ -437,7 +443,7 @@ export function PlanHold({
             onChange={(range) => setGauge({ ...gauge, range })}
             inputMode="decimal"
             hint="top of the scale"
-            error={wrong("range")}
+            name="range"
           />
           <Pick
             label="Gauges"
@@ -470,7 +476,7 @@ export function PlanHold({
                 label={`Name of probe ${i + 1}`}
                 value={x.name}
                 onChange={(name) => change(i, { name })}
-                error={wrong("name", "channels")}
+                name="name"
               />
               <Pick
                 label="Sits on"
@@ -484,7 +490,7 @@ export function PlanHold({
                 onChange={(share) => change(i, { share })}
                 inputMode="decimal"
                 hint="empty: equal shares"
-                error={wrong("volume_share")}
+                name="volume_share"
               />
             </Grid>
           ))}
@@ -510,7 +516,7 @@ export function PlanHold({
               onChange={(relief) => setGauge({ ...gauge, relief })}
               inputMode="decimal"
               hint="if one is left in"
-              error={wrong("relief_pa")}
+              name="relief_pa"
             />
             <Field
               label={`Pressure switch up to, ${p}`}
@@ -520,7 +526,7 @@ export function PlanHold({
               }
               inputMode="decimal"
               hint="if one is left in"
-              error={wrong("switch_pa")}
+              name="switch_pa"
             />
             <Field
               label={`Sensor up to, ${p}`}
@@ -528,7 +534,7 @@ export function PlanHold({
               onChange={(sensor) => setGauge({ ...gauge, sensor })}
               inputMode="decimal"
               hint="if one is left in"
-              error={wrong("sensor_pa")}
+              name="sensor_pa"
             />
             <Pick
               label="Gauge is"
@@ -544,7 +550,7 @@ export function PlanHold({
               value={gauge.due}
               onChange={(due) => setGauge({ ...gauge, due })}
               placeholder="2027-03-31"
-              error={wrong("calibration_due")}
+              name="calibration_due"
             />
             <Pick
               label="Air pressure"
@@ -568,7 +574,7 @@ export function PlanHold({
                 value={air.value}
                 onChange={(value) => setAir({ ...air, value })}
                 inputMode="decimal"
-                error={wrong("altitude_m", "barometer_pa")}
+                name="altitude_m"
               />
             )}
             <Pick
@@ -593,7 +599,7 @@ export function PlanHold({
                 onChange={(tracer) => setGas({ ...gas, tracer })}
                 inputMode="decimal"
                 hint="before the nitrogen went on top"
-                error={wrong("tracer_pa")}
+                name="tracer_pa"
               />
             )}
             <Field
@@ -602,7 +608,7 @@ export function PlanHold({
               onChange={(every) => setRemind({ ...remind, every })}
               inputMode="decimal"
               hint="rings when it is due"
-              error={wrong("read_every_s")}
+              name="read_every_s"
             />
             <Field
               label="Gauge off after, min"
@@ -610,7 +616,7 @@ export function PlanHold({
               onChange={(off) => setRemind({ ...remind, off })}
               inputMode="decimal"
               hint="warns before it sleeps"
-              error={wrong("auto_off_s")}
+              name="auto_off_s"
             />
           </Grid>
           <KitTicks

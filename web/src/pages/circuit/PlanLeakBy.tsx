@@ -35,8 +35,6 @@ export function PlanLeakBy({
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
   );
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (field: string) =>
-    refusal?.field === field ? refusal.message : null;
   const here = sections.find((s) => s.name === a);
   const p = units.label("pressure");
   const submit = (e: FormEvent) => {
@@ -101,7 +99,7 @@ export function PlanLeakBy({
     );
   };
   return (
-    <Form onSubmit={submit}>
+    <Form refusal={refusal} onSubmit={submit}>
       <h2>Plan a leak-by test</h2>
       <p>
         Half A is under pressure, the valve to half B shut. What A loses and B
@@ -119,7 +117,7 @@ export function PlanLeakBy({
             value={a}
             onChange={setA}
             options={sections.map((s) => ({ id: s.name, text: s.name }))}
-            error={wrong("section")}
+            name="section"
           />
         )}
         {sections.length > 1 && (
@@ -136,7 +134,7 @@ export function PlanLeakBy({
             hint={
               b === ELSEWHERE ? "what it may take is then not known" : undefined
             }
-            error={wrong("section_b")}
+            name="section_b"
           />
         )}
         <Field
@@ -149,7 +147,7 @@ export function PlanLeakBy({
               ? `at most ${trimmed(units.of("pressure", here.ceiling_pa))} ${p}, ${here.ceiling_name ?? ""}`
               : undefined
           }
-          error={wrong("test_pa")}
+          name="test_pa"
         />
         <Pick
           label="In half B stands"
@@ -162,7 +160,7 @@ export function PlanLeakBy({
               .map((x) => ({ id: x.code, text: x.title })),
           ]}
           hint="said by nobody: not known, and the valve stays shut"
-          error={wrong("behind")}
+          name="behind"
         />
         <Field
           label="Volume of half B over half A"

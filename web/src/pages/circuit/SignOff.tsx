@@ -2,6 +2,7 @@ import { Check, CircleSlash, PenLine } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
+import { Form } from "../../look/Form";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
@@ -29,13 +30,13 @@ const Gate = styled.li`
     color: var(--falling);
   }
 `;
-const Form = styled.form`
+const Sign = styled(Form)`
   border-top: 2px solid var(--ink);
   padding-top: 14px;
   display: grid;
   gap: 12px;
 `;
-const Reason = styled.div`
+const Reason = styled(Form)`
   display: grid;
   gap: 8px;
   padding: 10px 0;
@@ -87,26 +88,29 @@ function GateItem({
           </Button>
         )}
         {isOpen && !gate.overridden && (
-          <Reason>
+          <Reason
+            refusal={refusal}
+            onSubmit={(e) => {
+              e.preventDefault();
+              save.mutate({ gate: gate.code, preset, words });
+            }}
+          >
             <Pick
               label="Reason"
               value={preset}
               onChange={setPreset}
               options={meta.override_presets.map((p) => ({ id: p, text: p }))}
-              error={refusal?.field === "preset" ? refusal.message : null}
+              name="preset"
             />
             <Field
               label="In your words"
               value={words}
               onChange={setWords}
               isLong
-              error={refusal?.field === "words" ? refusal.message : null}
+              name="words"
             />
             <span>
-              <Primary
-                isDisabled={save.isPending}
-                onPress={() => save.mutate({ gate: gate.code, preset, words })}
-              >
+              <Primary type="submit" isDisabled={save.isPending}>
                 Override, and print this on the record
               </Primary>
             </span>
@@ -128,7 +132,6 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
   const [isUnchosen, setUnchosen] = useState(false);
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
-  const wrong = (f: string) => (refusal?.field === f ? refusal.message : null);
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (form.state === "") return setUnchosen(true);
@@ -171,7 +174,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
           signing.
         </Note>
       ) : (
-        <Form onSubmit={submit}>
+        <Sign refusal={refusal} onSubmit={submit}>
           <h2>Signature</h2>
           <Grid>
             <Pick
@@ -182,19 +185,20 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
                 id: s.code,
                 text: s.title,
               }))}
-              error={isUnchosen ? "choose how it is signed" : wrong("state")}
+              name="state"
+              error={isUnchosen ? "choose how it is signed" : null}
             />
             <Field
               label="Name"
               value={form.name}
               onChange={(name) => setForm({ ...form, name })}
-              error={wrong("name")}
+              name="name"
             />
             <Field
               label="Role"
               value={form.role}
               onChange={(role) => setForm({ ...form, role })}
-              error={wrong("role")}
+              name="role"
             />
           </Grid>
           <Field
@@ -202,7 +206,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
             value={form.statement}
             onChange={(statement) => setForm({ ...form, statement })}
             isLong
-            error={wrong("statement")}
+            name="statement"
           />
           {refusal && !refusal.field && (
             <Note $kind="wrong" role="alert">
@@ -215,7 +219,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
               Sign
             </Primary>
           </span>
-        </Form>
+        </Sign>
       )}
     </section>
   );

@@ -16,7 +16,7 @@ export function StrikeOut({
   circuit,
   entry,
   what,
-  label = "Strike out",
+  label,
 }: {
   circuit: string;
   /** Id of its entry. */
@@ -30,8 +30,11 @@ export function StrikeOut({
   const strike = useWrite(writes.void(circuit));
   if (!isOpen)
     return (
-      <Quiet onPress={() => setOpen(true)} aria-label={`Strike out: ${what}`}>
-        {label}
+      <Quiet
+        onPress={() => setOpen(true)}
+        aria-label={label ?? `Strike out: ${what}`}
+      >
+        {label ?? "Strike out"}
       </Quiet>
     );
   return (

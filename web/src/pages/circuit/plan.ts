@@ -1,6 +1,7 @@
 import styled from "styled-components";
+import { Form as Checked } from "../../look/Form";
 
-export const Form = styled.form`
+export const Form = styled(Checked)`
   display: grid;
   gap: 14px;
 `;

@@ -2,6 +2,7 @@ import { Camera, Plus, Square } from "lucide-react";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
+import { Form } from "../../../look/Form";
 import { Refusal, type Schemas } from "../../../api/client";
 import { sendPhoto, useWrite, writes } from "../../../api/queries";
 import {
@@ -27,7 +28,7 @@ import {
 } from "./rows";
 import { Schematic } from "./Schematic";
 
-const Box = styled.section`
+const Box = styled(Form)`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 16px;
@@ -149,8 +150,6 @@ export function Survey({
   const isChanged =
     draft !== null && JSON.stringify(doc) !== JSON.stringify(view.survey);
   const refusal = save.error instanceof Refusal ? save.error : null;
-  const wrong = (field: string) =>
-    refusal?.field === field ? refusal.message : null;
   const first =
     doc.sections?.find((s) => s.is_tested)?.name ??
     doc.sections?.[0]?.name ??
@@ -162,7 +161,6 @@ export function Survey({
     it,
     at,
     doc,
-    wrong,
     set: (part: Partial<T>) =>
       put(
         name,
@@ -231,7 +229,11 @@ export function Survey({
     </span>
   );
   return (
-    <Box aria-label="Survey">
+    <Box
+      aria-label="Survey"
+      refusal={refusal}
+      onSubmit={(e) => e.preventDefault()}
+    >
       <h2>Survey</h2>
       <Schematic survey={doc} />
       <Grid $min={260}>
@@ -323,7 +325,7 @@ export function Survey({
                   label="Name of the section"
                   value={s.name}
                   onChange={(name) => rename(i, name)}
-                  error={wrong(`sections.${i}.name`)}
+                  name={`sections.${i}.name`}
                 />
                 <Pick
                   label="Is"
@@ -347,7 +349,7 @@ export function Survey({
                   }
                   inputMode="decimal"
                   hint="goes before parts and tubes"
-                  error={wrong(`sections.${i}.volume_l`)}
+                  name={`sections.${i}.volume_l`}
                 />
                 <Field
                   label="Gauge sits at"
@@ -375,7 +377,7 @@ export function Survey({
             value={doc.charge}
             onChange={(charge) => setDoc({ ...doc, charge })}
             units={MASSES}
-            error={wrong("charge.typed")}
+            name="charge.typed"
             hint="for leaks as a share of it"
           />
         </Grid>

@@ -80,14 +80,14 @@ export function TypedField({
   value,
   onChange,
   units,
-  error,
+  name,
   hint,
 }: {
   label: string;
   value: Typed | null | undefined;
   onChange: (v: Typed | null) => void;
   units: { id: string; text: string }[];
-  error?: string | null;
+  name?: string;
   hint?: string;
 }) {
   const unit = value?.unit ?? units[0]?.id ?? "";
@@ -98,7 +98,7 @@ export function TypedField({
         value={value?.typed ?? ""}
         onChange={(typed) => onChange(typed.trim() ? { typed, unit } : null)}
         inputMode="decimal"
-        error={error}
+        {...(name && { name })}
         hint={hint}
       />
       <Pick
@@ -152,7 +152,6 @@ interface RowProps<T> {
   set: (part: Partial<T>) => void;
   remove: () => void;
   doc: Doc;
-  wrong: (field: string) => string | null;
   photo: (onMade: (id: string) => void) => ReactNode;
 }
 
@@ -182,10 +181,9 @@ export function ComponentRow({
   set,
   remove,
   doc,
-  wrong,
   photo,
 }: RowProps<Schemas["ComponentDoc"]>) {
-  const field = (f: string) => wrong(`components.${at}.${f}`);
+  const field = (f: string) => `components.${at}.${f}`;
   const says = [
     PLACES.find((p) => p.id === it.place)?.text,
     it.low && `low side ${shown(it.low)}`,
@@ -206,7 +204,7 @@ export function ComponentRow({
           label="Part"
           value={it.name}
           onChange={(name) => set({ name })}
-          error={field("name")}
+          name={field("name")}
           placeholder="indoor coil"
         />
         <Pick
@@ -241,7 +239,7 @@ export function ComponentRow({
           }
           inputMode="decimal"
           hint="empty: a usual range is assumed"
-          error={field("volume_l")}
+          name={field("volume_l")}
         />
       </Grid>
       <Grid $min={230}>
@@ -250,7 +248,7 @@ export function ComponentRow({
           value={it.high}
           onChange={(high) => set({ high })}
           units={PRESSURES}
-          error={field("high.typed")}
+          name={field("high.typed")}
           hint="or the part’s only rating"
         />
         <Pick
@@ -267,7 +265,7 @@ export function ComponentRow({
           value={it.low}
           onChange={(low) => set({ low })}
           units={PRESSURES}
-          error={field("low.typed")}
+          name={field("low.typed")}
         />
         <Plate>
           {it.photo_id && (
@@ -308,7 +306,6 @@ export function TubeRow({
   set,
   remove,
   doc,
-  wrong,
 }: RowProps<Schemas["TubeDoc"]>) {
   const { meta } = useUnits();
   return (
@@ -324,14 +321,14 @@ export function TubeRow({
           value={it.size}
           onChange={(size) => set({ size })}
           options={meta.tubes.map((t) => ({ id: t.code, text: t.title }))}
-          error={wrong(`tubes.${at}.size`)}
+          name={`tubes.${at}.size`}
         />
         <TypedField
           label="Length"
           value={it.length}
           onChange={(length) => set({ length })}
           units={LENGTHS}
-          error={wrong(`tubes.${at}.length.typed`)}
+          name={`tubes.${at}.length.typed`}
           hint="empty: 5 to 25 m is assumed"
         />
         <SectionPick
@@ -350,7 +347,6 @@ export function ValveRow({
   set,
   remove,
   doc,
-  wrong,
 }: RowProps<Schemas["ValveDoc"]>) {
   const { meta } = useUnits();
   const behind = meta.behinds.filter(
@@ -372,7 +368,7 @@ export function ValveRow({
           label="Valve"
           value={it.name}
           onChange={(name) => set({ name })}
-          error={wrong(`valves.${at}.name`)}
+          name={`valves.${at}.name`}
           placeholder="liquid service valve"
         />
         <Pick
@@ -412,7 +408,7 @@ export function ValveRow({
             options={(doc.sections ?? [])
               .filter((s) => s.name !== it.section)
               .map((s) => ({ id: s.name, text: s.name }))}
-            error={wrong(`valves.${at}.other`)}
+            name={`valves.${at}.other`}
           />
         )}
       </Grid>
@@ -426,7 +422,6 @@ export function JointRow({
   set,
   remove,
   doc,
-  wrong,
 }: RowProps<Schemas["JointDoc"]>) {
   const { meta } = useUnits();
   const kind =
@@ -442,7 +437,7 @@ export function JointRow({
           label="Joint"
           value={it.name}
           onChange={(name) => set({ name })}
-          error={wrong(`joints.${at}.name`)}
+          name={`joints.${at}.name`}
           placeholder="vapour flare, indoor end"
         />
         <Pick
@@ -462,7 +457,7 @@ export function JointRow({
             value={it.torque}
             onChange={(torque) => set({ torque })}
             units={TORQUES}
-            error={wrong(`joints.${at}.torque.typed`)}
+            name={`joints.${at}.torque.typed`}
           />
         )}
         {it.kind === "flare" && (
