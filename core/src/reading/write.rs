@@ -1,16 +1,19 @@
 //! Writes a [`Recording`] as the files of a data package. Reading them back gives the same recording.
 
-use super::{PackageFiles, Recording};
+use super::{Channel, PackageFiles, Recording};
 use crate::quantity::Unit;
 use serde_json::{Value, json};
-use std::collections::HashMap;
+use std::borrow::Cow;
 
-fn quoted(cell: &str) -> String {
-    if cell.contains([',', '"', '\n', '\r']) {
-        format!("\"{}\"", cell.replace('"', "\"\""))
-    } else {
-        cell.into()
+/// A table as comma-separated values (RFC 4180, lines end in a line feed).
+fn table<'a>(rows: impl IntoIterator<Item = Vec<Cow<'a, str>>>) -> Vec<u8> {
+    let mut out = csv::Writer::from_writer(Vec::new());
+    for row in rows {
+        // Writing to memory fails for rows of different lengths alone, and each table below has one width.
+        let written = out.write_record(row.iter().map(|cell| cell.as_bytes()));
+        debug_assert!(written.is_ok(), "{written:?}");
     }
+    out.into_inner().unwrap_or_default()
 }
 
 fn opt(v: Option<f64>) -> String {
@@ -26,6 +29,52 @@ fn stamp(start_ms: Option<i64>, at_s: f64) -> String {
     }
 }
 
+fn channel_rows(channels: &[Channel]) -> Vec<Vec<Cow<'_, str>>> {
+    let mut extra: Vec<&str> = Vec::new();
+    for (name, _) in channels.iter().flat_map(|c| &c.extra) {
+        if !extra.contains(&name.as_str()) {
+            extra.push(name);
+        }
+    }
+    let known = [
+        "channel",
+        "quantity",
+        "unit",
+        "resolution",
+        "accuracy",
+        "range",
+        "position",
+        "volume_share",
+        "reference",
+        "principle",
+    ];
+    let head = known.iter().chain(&extra).map(|n| Cow::from(*n)).collect();
+    let row = |c: &'_ Channel| -> Vec<Cow<'_, str>> {
+        let of_extra = |name: &&str| {
+            let found = c.extra.iter().find(|(n, _)| n == name);
+            found.map_or("", |(_, v)| v.as_str()).to_owned().into()
+        };
+        [
+            c.name.clone().into(),
+            c.quantity.code().into(),
+            c.unit.code().into(),
+            opt(c.resolution).into(),
+            opt(c.accuracy).into(),
+            opt(c.range).into(),
+            c.position.map_or("", |p| p.code()).into(),
+            opt(c.volume_share).into(),
+            c.reference.map_or("", |r| r.code()).into(),
+            c.principle.map_or("", |p| p.code()).into(),
+        ]
+        .into_iter()
+        .chain(extra.iter().map(of_extra))
+        .collect()
+    };
+    std::iter::once(head)
+        .chain(channels.iter().map(row))
+        .collect()
+}
+
 /// The package's files, ready to be put in a folder or a .zip.
 #[must_use]
 pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
@@ -34,73 +83,31 @@ pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
     } else {
         "elapsed_s"
     };
-    let mut extra: Vec<&str> = Vec::new();
-    for (name, _) in recording.channels.iter().flat_map(|c| &c.extra) {
-        if !extra.contains(&name.as_str()) {
-            extra.push(name);
-        }
-    }
-    let mut channels =
-        "channel,quantity,unit,resolution,accuracy,range,position,volume_share,reference,principle"
-            .to_owned();
-    for name in &extra {
-        channels += &format!(",{}", quoted(name));
-    }
-    for c in &recording.channels {
-        channels += &format!(
-            "\n{},{},{},{},{},{},{},{},{},{}",
-            quoted(&c.name),
-            c.quantity.code(),
-            c.unit.code(),
-            opt(c.resolution),
-            opt(c.accuracy),
-            opt(c.range),
-            c.position.map_or("", |p| p.code()),
-            opt(c.volume_share),
-            c.reference.map_or("", |r| r.code()),
-            c.principle.map_or("", |p| p.code())
-        );
-        for name in &extra {
-            let value = c
-                .extra
-                .iter()
-                .find(|(n, _)| n == name)
-                .map_or("", |(_, v)| v.as_str());
-            channels += &format!(",{}", quoted(value));
-        }
-    }
-    let mut readings = format!("{time},channel,value");
-    for r in &recording.readings {
-        readings += &format!(
-            "\n{},{},{}",
-            stamp(recording.start_ms, r.at_s),
-            quoted(&recording.channels[r.channel].name),
-            r.value
-        );
-    }
-    let mut events = format!("{time},event,note");
-    for e in &recording.events {
-        events += &format!(
-            "\n{},{},{}",
-            stamp(recording.start_ms, e.at_s),
-            e.kind.code(),
-            quoted(&e.note)
-        );
-    }
-    let mut files = HashMap::new();
+    let head = |names: [&'static str; 3]| names.map(Cow::from).to_vec();
+    let at = |at_s: f64| Cow::from(stamp(recording.start_ms, at_s));
+    let readings = recording.readings.iter().map(|r| {
+        let channel = recording.channels[r.channel].name.as_str();
+        vec![at(r.at_s), channel.into(), r.value.to_string().into()]
+    });
+    let events = (recording.events.iter())
+        .map(|e| vec![at(e.at_s), e.kind.code().into(), e.note.as_str().into()]);
     let descriptor = descriptor(recording, title, time);
-    files.insert(
-        "datapackage.json".into(),
-        serde_json::to_vec_pretty(&descriptor).unwrap_or_default(),
-    );
-    for (name, text) in [
-        ("channels.csv", channels),
-        ("readings.csv", readings),
-        ("events.csv", events),
-    ] {
-        files.insert(name.into(), (text + "\n").into_bytes());
-    }
-    PackageFiles(files)
+    let files = [
+        (
+            "datapackage.json",
+            serde_json::to_vec_pretty(&descriptor).unwrap_or_default(),
+        ),
+        ("channels.csv", table(channel_rows(&recording.channels))),
+        (
+            "readings.csv",
+            table(std::iter::once(head([time, "channel", "value"])).chain(readings)),
+        ),
+        (
+            "events.csv",
+            table(std::iter::once(head([time, "event", "note"])).chain(events)),
+        ),
+    ];
+    PackageFiles(files.map(|(n, bytes)| (n.into(), bytes)).into())
 }
 
 fn resource(name: &str, fields: &[(&str, &str)]) -> Value {
