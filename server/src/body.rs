@@ -4,6 +4,7 @@ use crate::error::ApiError;
 use actix_web::web::{Bytes, Payload};
 use actix_web::{FromRequest, HttpRequest, dev};
 use futures_util::StreamExt as _;
+use ruhe_core::reading::fault::plain;
 use serde::de::DeserializeOwned;
 use std::future::Future;
 use std::pin::Pin;
@@ -59,25 +60,6 @@ async fn gather(mut stream: Payload) -> Result<Bytes, ApiError> {
         out.extend_from_slice(&part);
     }
     Ok(out.into())
-}
-
-/// What serde says of a field, for people: without the place in the text, and codes without their quotes.
-fn plain(said: &str) -> String {
-    let said = said.split(" at line ").next().unwrap_or(said);
-    if let Some((code, list)) = said
-        .strip_prefix("unknown variant `")
-        .and_then(|rest| rest.split_once("`, expected "))
-    {
-        let list = list.trim_start_matches("one of ").replace('`', "");
-        return format!("“{code}” is not one of {}", list.replace(" or ", ", "));
-    }
-    match said
-        .strip_prefix("missing field `")
-        .and_then(|f| f.strip_suffix('`'))
-    {
-        Some(field) => format!("{field} is missing"),
-        None => said.into(),
-    }
 }
 
 fn parse<T: DeserializeOwned>(bytes: &[u8]) -> Result<T, ApiError> {

@@ -47,3 +47,23 @@ impl Fault {
         }
     }
 }
+
+/// What serde says of a field, for people: without the place in the text, and codes without their quotes.
+#[must_use]
+pub fn plain(said: &str) -> String {
+    let said = said.split(" at line ").next().unwrap_or(said);
+    if let Some((code, list)) = said
+        .strip_prefix("unknown variant `")
+        .and_then(|rest| rest.split_once("`, expected "))
+    {
+        let list = list.trim_start_matches("one of ").replace('`', "");
+        return format!("“{code}” is not one of {}", list.replace(" or ", ", "));
+    }
+    match said
+        .strip_prefix("missing field `")
+        .and_then(|f| f.strip_suffix('`'))
+    {
+        Some(field) => format!("{field} is missing"),
+        None => said.into(),
+    }
+}

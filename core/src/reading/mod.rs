@@ -3,13 +3,13 @@
 mod behind;
 mod channel;
 mod coverage;
+mod descriptor;
 mod event;
 pub mod fault;
 mod logger;
 mod package;
 mod recording;
 mod series;
-mod vacuum_settings;
 mod write;
 
 pub use behind::Behind;

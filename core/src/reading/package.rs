@@ -5,19 +5,16 @@
 
 use super::fault::Fault;
 use super::{
-    Channel, DecayLimit, Event, EventKind, Gas, HoldLimit, Kind, Position, Principle, Quantity,
-    Reading, Recording, Reference, Settings,
+    Channel, Event, EventKind, Position, Principle, Quantity, Reading, Recording, Reference,
+    descriptor,
 };
-use crate::quantity::{Dimension, Unit, parse_number};
-use crate::reading::Behind;
-use serde_json::Value;
+use crate::quantity::{Unit, parse_number};
 use std::collections::HashMap;
 
 /// The files of a package by name.
 #[derive(Debug, Clone, Default)]
 pub struct PackageFiles(pub HashMap<String, Vec<u8>>);
 
-pub(super) const DESCRIPTOR: &str = "datapackage.json";
 const CHANNELS: &str = "channels.csv";
 const READINGS: &str = "readings.csv";
 const EVENTS: &str = "events.csv";
@@ -54,7 +51,7 @@ impl PackageFiles {
 /// The first thing that is wrong, with its place.
 pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
     let mut remarks = Vec::new();
-    let settings = read_settings(files.required(DESCRIPTOR)?)?;
+    let settings = descriptor::read(files.required(descriptor::FILE)?)?;
     let channels = read_channels(files.required(CHANNELS)?, &mut remarks)?;
     let rows = read_rows(files.required(READINGS)?, &channels)?;
     let mut clock = None;
@@ -109,239 +106,6 @@ pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
         start_ms: clock.flatten(),
         duplicates,
         remarks,
-    })
-}
-
-fn read_settings(text: &str) -> Result<Settings, Fault> {
-    let root: Value = serde_json::from_str(text).map_err(|e| Fault {
-        line: Some(e.line() as u64),
-        ..Fault::file(DESCRIPTOR, format!("is not JSON: {e}"))
-    })?;
-    let ruhe = root.get("ruhe").and_then(Value::as_object).ok_or_else(|| {
-        Fault::field(
-            DESCRIPTOR,
-            "ruhe",
-            "the object \"ruhe\" with at least \"kind\" is missing",
-        )
-    })?;
-    let get = |name: &str| ruhe.get(name).filter(|v| !v.is_null());
-    let fault =
-        |name: &str, message: String| Fault::field(DESCRIPTOR, &format!("ruhe.{name}"), message);
-    if let Some(v) = get("version")
-        && v.as_u64() != Some(1)
-    {
-        return Err(fault(
-            "version",
-            format!("{v} is not a version this program reads (1)"),
-        ));
-    }
-    let text_of = |name: &str| match get(name) {
-        None => Ok(None),
-        Some(Value::String(s)) => Ok(Some(s.as_str())),
-        Some(v) => Err(fault(name, format!("{v} is not a text"))),
-    };
-    let number = |name: &str, positive: bool| match get(name) {
-        None => Ok(None),
-        Some(v) => v
-            .as_f64()
-            .filter(|x| x.is_finite() && (!positive || *x > 0.0))
-            .map(Some)
-            .ok_or_else(|| {
-                fault(
-                    name,
-                    format!(
-                        "{v} is not a {}number",
-                        if positive { "positive " } else { "" }
-                    ),
-                )
-            }),
-    };
-    let code = text_of("kind")?.ok_or_else(|| fault("kind", "is missing".into()))?;
-    let kind = Kind::from_code(code)
-        .ok_or_else(|| fault("kind", format!("“{code}” is not one of {}", Kind::codes())))?;
-    let mut out = Settings::new(kind);
-    if let Some(code) = text_of("gas")? {
-        out.gas = Gas::from_code(code)
-            .ok_or_else(|| fault("gas", format!("“{code}” is not one of {}", Gas::codes())))?;
-    }
-    out.altitude_m = number("altitude_m", false)?;
-    if out
-        .altitude_m
-        .is_some_and(|h| !(-500.0..=9000.0).contains(&h))
-    {
-        return Err(fault("altitude_m", "is outside −500…9000 m".into()));
-    }
-    out.volume_l = number("volume_l", true)?;
-    out.volume_band_l = number("volume_low_l", true)?.zip(number("volume_high_l", true)?);
-    out.evacuated_s = number("evacuated_s", true)?;
-    out.planned_s = number("planned_s", true)?;
-    out.settled_override_s = number("settled_override_s", false)?;
-    out.volume_ratio = number("volume_ratio", true)?;
-    out.refrigerant = text_of("refrigerant")?.map(Into::into);
-    let flag = |name: &str, or: bool| match get(name) {
-        None => Ok(or),
-        Some(v) => v
-            .as_bool()
-            .ok_or_else(|| fault(name, format!("{v} is not true or false"))),
-    };
-    out.isolated = flag("isolated", true)?;
-    out.awaits_isolation = flag("awaits_isolation", false)?;
-    out.is_simulated = flag("simulated", false)?;
-    out.tracer_pa = get("tracer")
-        .map(|v| positive(v, "tracer", true))
-        .transpose()?;
-    let gauge = |name: &str| get(name).map(|v| gauge_pressure(v, name)).transpose();
-    out.test_pa = gauge("test_pressure")?;
-    out.ceiling_pa = gauge("ceiling")?;
-    out.ceiling_b_pa = gauge("ceiling_b")?;
-    if let Some(code) = text_of("behind")? {
-        out.behind = Some(Behind::from_code(code).ok_or_else(|| {
-            fault(
-                "behind",
-                format!("“{code}” is not one of {}", Behind::codes()),
-            )
-        })?);
-    }
-    out.barometer_pa = match get("barometer") {
-        None => None,
-        Some(v) => Some(positive(v, "barometer", true)?)
-            .filter(|pa| (30_000.0..=115_000.0).contains(pa))
-            .map(Some)
-            .ok_or_else(|| {
-                fault(
-                    "barometer",
-                    "is not the pressure of any air people work in (300–1150 hPa)".into(),
-                )
-            })?,
-    };
-    super::vacuum_settings::read(ruhe, &mut out)?;
-    if let Some(limit) = get("limit") {
-        match kind {
-            Kind::PressureHold | Kind::LeakBy => out.hold_limit = Some(hold_limit(limit)?),
-            _ => out.decay_limit = Some(decay_limit(limit)?),
-        }
-    }
-    Ok(out)
-}
-
-/// `{"value": …, "unit": …}` as a pressure (absolute or difference), Pa.
-pub(super) fn positive(v: &Value, name: &str, strictly: bool) -> Result<f64, Fault> {
-    let field = |f: &str| format!("ruhe.{name}.{f}");
-    let value = v
-        .get("value")
-        .and_then(Value::as_f64)
-        .filter(|x| x.is_finite() && (*x > 0.0 || (!strictly && *x == 0.0)))
-        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("value"), "a positive number is missing"))?;
-    let code = v
-        .get("unit")
-        .and_then(Value::as_str)
-        .ok_or_else(|| Fault::field(DESCRIPTOR, &field("unit"), "the unit is missing"))?;
-    let unit = Unit::from_code(code)
-        .filter(|u| u.info().dimension == Dimension::Pressure)
-        .ok_or_else(|| {
-            Fault::field(
-                DESCRIPTOR,
-                &field("unit"),
-                format!("“{code}” is not a unit of pressure"),
-            )
-        })?;
-    Ok(unit.to_si(value))
-}
-
-/// A pressure above the atmosphere: a unit that can only be absolute is refused, since nobody can tell what was meant.
-fn gauge_pressure(v: &Value, name: &str) -> Result<f64, Fault> {
-    if let Some(unit) = v
-        .get("unit")
-        .and_then(Value::as_str)
-        .and_then(Unit::from_code)
-        .filter(|u| u.is_absolute())
-    {
-        let message = format!(
-            "“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above the air",
-            unit.code()
-        );
-        return Err(Fault::field(
-            DESCRIPTOR,
-            &format!("ruhe.{name}.unit"),
-            message,
-        ));
-    }
-    positive(v, name, true)
-}
-
-pub(super) fn seconds(v: &Value, name: &str) -> Result<f64, Fault> {
-    v.as_f64()
-        .filter(|x| x.is_finite() && *x > 0.0)
-        .ok_or_else(|| {
-            Fault::field(
-                DESCRIPTOR,
-                &format!("ruhe.{name}"),
-                "a positive number of seconds is missing",
-            )
-        })
-}
-
-fn hold_limit(v: &Value) -> Result<HoldLimit, Fault> {
-    if let Some(rate) = v.get("rate") {
-        let code = rate.get("unit").and_then(Value::as_str).unwrap_or("");
-        let (unit, per) = code.split_once('/').unwrap_or((code, ""));
-        let over_s = match per {
-            "s" => 1.0,
-            "min" => 60.0,
-            "h" => 3600.0,
-            "d" => 86_400.0,
-            _ => {
-                return Err(Fault::field(
-                    DESCRIPTOR,
-                    "ruhe.limit.rate.unit",
-                    format!("“{code}” is not a pressure per s, min, h or d, such as psi/h"),
-                ));
-            }
-        };
-        let plain = serde_json::json!({"value": rate.get("value"), "unit": unit});
-        return Ok(HoldLimit {
-            drop_pa: positive(&plain, "limit.rate", true)?,
-            over_s,
-        });
-    }
-    match v.get("drop") {
-        Some(drop) => Ok(HoldLimit {
-            drop_pa: positive(drop, "limit.drop", true)?,
-            over_s: seconds(v.get("over_s").unwrap_or(&Value::Null), "limit.over_s")?,
-        }),
-        None => Err(Fault::field(
-            DESCRIPTOR,
-            "ruhe.limit",
-            "a hold's limit has \"drop\" and \"over_s\", or \"rate\"",
-        )),
-    }
-}
-
-fn decay_limit(v: &Value) -> Result<DecayLimit, Fault> {
-    let level = v.get("level").ok_or_else(|| {
-        Fault::field(
-            DESCRIPTOR,
-            "ruhe.limit.level",
-            "a decay's limit has \"level\" and \"at_s\"",
-        )
-    })?;
-    let start_max_pa = v
-        .get("start_max")
-        .filter(|x| !x.is_null())
-        .map(|x| positive(x, "limit.start_max", true))
-        .transpose()?;
-    let rise = match v.get("rise").filter(|x| !x.is_null()) {
-        None => None,
-        Some(r) => Some((
-            positive(r, "limit.rise", true)?,
-            seconds(r.get("over_s").unwrap_or(&Value::Null), "limit.rise.over_s")?,
-        )),
-    };
-    Ok(DecayLimit {
-        level_pa: positive(level, "limit.level", true)?,
-        at_s: seconds(v.get("at_s").unwrap_or(&Value::Null), "limit.at_s")?,
-        start_max_pa,
-        rise,
     })
 }
 

@@ -1,7 +1,6 @@
 //! Writes a [`Recording`] as the files of a data package. Reading them back gives the same recording.
 
-use super::{Channel, PackageFiles, Recording};
-use crate::quantity::Unit;
+use super::{Channel, PackageFiles, Recording, descriptor};
 use serde_json::{Value, json};
 use std::borrow::Cow;
 
@@ -91,11 +90,11 @@ pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
     });
     let events = (recording.events.iter())
         .map(|e| vec![at(e.at_s), e.kind.code().into(), e.note.as_str().into()]);
-    let descriptor = descriptor(recording, title, time);
+    let about = about(recording, title, time);
     let files = [
         (
-            "datapackage.json",
-            serde_json::to_vec_pretty(&descriptor).unwrap_or_default(),
+            descriptor::FILE,
+            serde_json::to_vec_pretty(&about).unwrap_or_default(),
         ),
         ("channels.csv", table(channel_rows(&recording.channels))),
         (
@@ -118,65 +117,7 @@ fn resource(name: &str, fields: &[(&str, &str)]) -> Value {
     json!({"name": name, "path": format!("{name}.csv"), "profile": "tabular-data-resource", "schema": {"fields": fields}})
 }
 
-fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
-    let s = &recording.settings;
-    let pressure = |pa: f64, unit: Unit| json!({"value": unit.of_si(pa), "unit": unit.code()});
-    let mut ruhe =
-        json!({"version": 1, "kind": s.kind.code(), "gas": s.gas.code(), "isolated": s.isolated});
-    let mut put = |name: &str, value: Option<Value>| {
-        if let Some(v) = value {
-            ruhe[name] = v;
-        }
-    };
-    put("barometer", s.barometer_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put("altitude_m", s.altitude_m.map(Value::from));
-    put("volume_l", s.volume_l.map(Value::from));
-    put("volume_low_l", s.volume_band_l.map(|b| Value::from(b.0)));
-    put("volume_high_l", s.volume_band_l.map(|b| Value::from(b.1)));
-    put("evacuated_s", s.evacuated_s.map(Value::from));
-    put("planned_s", s.planned_s.map(Value::from));
-    put("settled_override_s", s.settled_override_s.map(Value::from));
-    put("refrigerant", s.refrigerant.clone().map(Value::from));
-    put("volume_ratio", s.volume_ratio.map(Value::from));
-    put("test_pressure", s.test_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put("ceiling", s.ceiling_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put("ceiling_b", s.ceiling_b_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put("tracer", s.tracer_pa.map(|pa| pressure(pa, Unit::Pa)));
-    put(
-        "awaits_isolation",
-        s.awaits_isolation.then_some(Value::from(true)),
-    );
-    put("behind", s.behind.map(|b| Value::from(b.code())));
-    put("simulated", s.is_simulated.then_some(Value::from(true)));
-    put("part", s.part.map(|p| Value::from(p.code())));
-    put(
-        "rig",
-        s.rig.as_ref().and_then(|r| serde_json::to_value(r).ok()),
-    );
-    put("rig_share", s.rig_share.as_ref().map(|r| json!({"low_pa_s": r.low_pa_s, "high_pa_s": r.high_pa_s, "volume_l": r.volume_l, "test": r.test})));
-    let stage = |p: &super::PullStage| json!({"target": pressure(p.target_pa, Unit::Pa), "break": p.break_pa.map(|pa| pressure(pa, Unit::Pa)), "dwell_s": p.dwell_s});
-    put(
-        "stages",
-        (!s.stages.is_empty()).then(|| s.stages.iter().map(stage).collect()),
-    );
-    put(
-        "limit",
-        s.hold_limit
-            .map(|l| json!({"drop": pressure(l.drop_pa, Unit::Pa), "over_s": l.over_s})),
-    );
-    put(
-        "limit",
-        s.decay_limit.map(|l| {
-            let mut v = json!({"level": pressure(l.level_pa, Unit::Pa), "at_s": l.at_s});
-            if let Some(pa) = l.start_max_pa {
-                v["start_max"] = pressure(pa, Unit::Pa);
-            }
-            if let Some((pa, over_s)) = l.rise {
-                v["rise"] = json!({"value": pa, "unit": "Pa", "over_s": over_s});
-            }
-            v
-        }),
-    );
+fn about(recording: &Recording, title: &str, time: &str) -> Value {
     let stamp = if time == "time" { "datetime" } else { "number" };
     let text = [
         "channel",
@@ -197,6 +138,6 @@ fn descriptor(recording: &Recording, title: &str, time: &str) -> Value {
             resource("readings", &[(time, stamp), ("channel", "string"), ("value", "number")]),
             resource("events", &[(time, stamp), ("event", "string"), ("note", "string")]),
         ],
-        "ruhe": ruhe,
+        "ruhe": descriptor::write(&recording.settings),
     })
 }
