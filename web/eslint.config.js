@@ -9,6 +9,7 @@ export default ts.config(
   ...ts.configs.strict,
   a11y.flatConfigs.recommended,
   { plugins: { "react-hooks": hooks }, rules: hooks.configs.recommended.rules },
+  { rules: { "no-nested-ternary": "error" } },
   // A chart is read out by arrow keys: a slider that looks like a drawing.
   { rules: { "jsx-a11y/no-noninteractive-tabindex": "off" } },
 );

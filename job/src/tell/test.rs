@@ -6,12 +6,16 @@ use super::run::{due_ms, off_at_ms, read_at_ms};
 use super::verdict::Verdict;
 use crate::log::ReadingLine;
 use crate::plan::Plan;
+use crate::procedure::Stage;
 use crate::state::{Circuit, Test};
 use ruhe_core::ENGINE_VERSION;
+use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::Finding;
 use ruhe_core::named;
 use ruhe_core::quantity::{Unit, Units, span};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
+use ruhe_core::vacuum::DecayOutcome;
+use ruhe_core::vacuum::pull::PullOutcome;
 use serde::Serialize;
 
 named! {
@@ -91,6 +95,8 @@ pub struct TestView {
     pub watch: Option<WatchView>,
     /// What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for.
     pub next: String,
+    /// The stage that follows from what was found.
+    pub onward: Option<OnwardView>,
     /// Some of its readings came from a simulated gauge.
     pub has_simulated: bool,
     /// When the test is due.
@@ -111,6 +117,36 @@ pub struct TestView {
     pub is_valve_off: bool,
     /// What can be marked on it now.
     pub marks: Vec<MarkView>,
+}
+
+/// A stage to go on to.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct OnwardView {
+    pub stage: Stage,
+    pub text: String,
+}
+
+/// Where what was found leads to. A fall and a reached target lead on while the test runs; a pass when it has ended.
+fn onward(c: &Circuit, t: &Test) -> Option<OnwardView> {
+    let (stage, text) = match t.finding() {
+        Finding::PressureHold(v) => match v.outcome {
+            HoldOutcome::Falls => (Stage::Search, "To the leak search"),
+            HoldOutcome::Holds if t.is_over() => (Stage::Release, "To the release"),
+            _ => return None,
+        },
+        Finding::PullDown(v) if v.outcome == PullOutcome::Reached => {
+            (Stage::Decay, "To the decay test")
+        }
+        Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Passes && t.is_over() => {
+            (Stage::BreakVacuum, "To breaking the vacuum")
+        }
+        _ => return None,
+    };
+    (!c.is_signed() && c.job().stages().contains(&stage)).then(|| OnwardView {
+        stage,
+        text: text.into(),
+    })
 }
 
 /// Something that can be marked.
@@ -285,6 +321,7 @@ pub fn test_view(
     let engine = t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine);
     TestView {
         marks: marks(t, press.is_some()),
+        onward: onward(c, t),
         is_valve_off: is_valve_off(t),
         next: next_step(t, press.as_ref(), watch.as_ref(), units),
         press,

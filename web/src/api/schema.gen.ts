@@ -1468,6 +1468,11 @@ export interface components {
             code: string;
             title: string;
         };
+        /** @description A stage to go on to. */
+        OnwardView: {
+            stage: components["schemas"]["Stage"];
+            text: string;
+        };
         /** @description An earlier decay of the same circuit, its time counted from its isolation. */
         OverlayView: {
             points: components["schemas"]["Point"][];
@@ -2409,6 +2414,7 @@ export interface components {
              * @description When the gauge will switch itself off.
              */
             off_at_ms?: number | null;
+            onward?: components["schemas"]["OnwardView"] | null;
             /** @description Clock, supply and valve. */
             phase: components["schemas"]["Phase"];
             plan: components["schemas"]["Plan"];

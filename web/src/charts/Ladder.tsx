@@ -90,8 +90,13 @@ function Drawn({ all }: { all: Rung[] }) {
     { length: Math.round(Math.log10(to / from)) + 1 },
     (_, k) => from * 10 ** k,
   );
+  const share = ([low, high]: readonly [number, number]) => {
+    if (low > 100) return " (all of the charge and more)";
+    if (high > 100) return ` (${two(low)} % to all of the charge)`;
+    return ` (${two(low)} to ${two(high)} % of the charge)`;
+  };
   const size = (r: Rung) =>
-    `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? (r.percent[1] > 100 ? ` (${r.percent[0] > 100 ? "all of the charge and more" : `${two(r.percent[0])} % to all of the charge`})` : ` (${two(r.percent[0])} to ${two(r.percent[1])} % of the charge)`) : ""}`;
+    `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? share(r.percent) : ""}`;
   const says = (r: Rung) =>
     r.isLeak
       ? `a leak of ${size(r)}`

@@ -198,7 +198,7 @@ function UnitsMenu() {
 function ThemeButton() {
   const [theme, change] = useState(rememberedTheme);
   const next = THEMES[(THEMES.indexOf(theme) + 1) % THEMES.length] ?? "system";
-  const Icon = theme === "day" ? Sun : theme === "plant" ? Moon : SunMoon;
+  const Icon = { day: Sun, plant: Moon, system: SunMoon }[theme];
   return (
     <Quiet
       aria-label={`Light: ${THEME_NAMES[theme]}. Change to ${THEME_NAMES[next]}`}

@@ -148,15 +148,14 @@ export default function Glance() {
     .filter((x): x is number => x != null)
     .sort((a, b) => a - b)[0];
   const isReading = next !== undefined && next === test?.read_at_ms;
-  const clock =
-    next === undefined
-      ? null
-      : next > now
-        ? {
-            big: span((next - now) / 1000),
-            small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(next)}`,
-          }
-        : { big: "due", small: `since ${atClock(next)}` };
+  const clockOf = (at: number) =>
+    at > now
+      ? {
+          big: span((at - now) / 1000),
+          small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(at)}`,
+        }
+      : { big: "due", small: `since ${atClock(at)}` };
+  const clock = next === undefined ? null : clockOf(next);
   return (
     <Full role="region" aria-label="Glance">
       {test && <Alerts key={test.id} test={test} />}

@@ -73,6 +73,11 @@ interface Draft {
   f: Text;
 }
 
+function measures(kind: Schemas["KitKind"]) {
+  if (kind === "probe") return "temperature";
+  return kind === "pressure_gauge" ? "pressure" : "vacuum";
+}
+
 /** One thing: its fields depend on what it is. */
 function KitForm({
   start,
@@ -93,12 +98,7 @@ function KitForm({
     onChange: (v: string) => setDraft({ ...d, f: { ...d.f, [name]: v } }),
     name,
   });
-  const of =
-    d.kind === "probe"
-      ? "temperature"
-      : d.kind === "pressure_gauge"
-        ? "pressure"
-        : "vacuum";
+  const of = measures(d.kind);
   const unit = d.f.unit ?? units.chosen[of];
   const number = (name: string) =>
     (d.f[name] ?? "").trim() ? Number(d.f[name]) : null;

@@ -33,6 +33,12 @@ const EMPTY: Draft = {
   verified: "no",
 };
 
+const GROUPS = [
+  ["pressure-hold", "Pressure holds"],
+  ["pull-down", "Evacuations"],
+  ["vacuum-decay", "Decay tests"],
+] as const;
+
 /** Procedures by name: the built-in ones stay as they are, one's own have versions. */
 export default function Procedures() {
   const units = useUnits();
@@ -103,13 +109,13 @@ export default function Procedures() {
     setDraft({ ...(draft ?? EMPTY), ...part });
   const level = (p: Schemas["SchoolView"]) => {
     const k = kindOf(p.kind);
-    return p.targets_pa.length
-      ? `${p.targets_pa.map((t) => trimmed(units.of("vacuum", t))).join(", N₂, ")} ${units.label("vacuum")}`
-      : p.pressure_pa != null
-        ? `${trimmed(units.of(k, p.pressure_pa))} ${units.label(k)}`
-        : p.share_of_plate != null
-          ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate`
-          : "";
+    if (p.targets_pa.length)
+      return `${p.targets_pa.map((t) => trimmed(units.of("vacuum", t))).join(", N₂, ")} ${units.label("vacuum")}`;
+    if (p.pressure_pa != null)
+      return `${trimmed(units.of(k, p.pressure_pa))} ${units.label(k)}`;
+    return p.share_of_plate != null
+      ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate`
+      : "";
   };
   const isPull = draft?.kind === "pull-down";
   const isHold = draft?.kind !== "vacuum-decay" && !isPull;
@@ -229,15 +235,9 @@ export default function Procedures() {
           </Primary>
         </span>
       )}
-      {["pressure-hold", "pull-down", "vacuum-decay"].map((kind) => (
+      {GROUPS.map(([kind, title]) => (
         <section key={kind}>
-          <h2>
-            {kind === "pressure-hold"
-              ? "Pressure holds"
-              : kind === "pull-down"
-                ? "Evacuations"
-                : "Decay tests"}
-          </h2>
+          <h2>{title}</h2>
           <ul>
             {units.meta.procedures
               .filter((p) => p.kind === kind)

@@ -236,6 +236,19 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
   );
 }
 
+/** Of a flare: what it was tightened to. */
+function tightened(j: Schemas["JointDoc"]) {
+  if (j.kind !== "flare") return "";
+  if (!j.is_torqued) return ", not ticked as tightened";
+  if (!j.torque) return ", tightened to the maker’s torque";
+  return `, tightened to ${j.torque.typed} ${j.torque.unit === "lbft" ? "lb·ft" : "N·m"}`;
+}
+
+function gateWord(g: Schemas["GateView"]) {
+  if (g.met) return "met";
+  return g.overridden ? "overridden" : "missing";
+}
+
 export default function RecordPage() {
   const { id = "" } = useParams();
   const units = useUnits();
@@ -338,10 +351,7 @@ export default function RecordPage() {
             <dt>Joints made</dt>
             <dd>
               {(c.survey.survey.joints ?? [])
-                .map(
-                  (j) =>
-                    `${j.name}${j.kind === "flare" ? (j.is_torqued ? `, tightened to ${j.torque?.typed ?? "the maker’s torque"} ${j.torque?.unit === "lbft" ? "lb·ft" : j.torque ? "N·m" : ""}` : ", not ticked as tightened") : ""}`,
-                )
+                .map((j) => j.name + tightened(j))
                 .join("; ")}
             </dd>
           </>
@@ -395,9 +405,7 @@ export default function RecordPage() {
             {c.gates.map((g) => (
               <tr key={g.code}>
                 <td>{g.title}</td>
-                <td>
-                  {g.met ? "met" : g.overridden ? "overridden" : "missing"}
-                </td>
+                <td>{gateWord(g)}</td>
                 <td>
                   {g.evidence}
                   {g.reservation ? ` Reservation: ${g.reservation}` : ""}

@@ -60,6 +60,14 @@ const Wait = ({ error, text }: { error: Error | null; text: string }) =>
     <p>{text}</p>
   );
 
+/** What a weather's figure is. */
+const SKIES: Record<Schemas["SkyKind"], string> = {
+  steady: "",
+  ramp: "An hour",
+  cloud: "From sun to shade",
+  day: "Either way over a day",
+};
+
 /** Two readings, two temperatures: what is missing. */
 export function Corrected() {
   const units = useUnits();
@@ -233,7 +241,7 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
         />
         {sky !== "steady" && (
           <Field
-            label={`${sky === "ramp" ? "An hour" : sky === "cloud" ? "From sun to shade" : "Either way over a day"}, ${units.label("temperature")}`}
+            label={`${SKIES[sky]}, ${units.label("temperature")}`}
             {...field("sky_k")}
             inputMode="decimal"
           />
@@ -536,9 +544,7 @@ export function UnitTable() {
                 text:
                   u.code === "psig"
                     ? "psig (above the air)"
-                    : u.code === "inHg"
-                      ? "inHg absolute"
-                      : `${u.label} absolute`,
+                    : `${u.code === "inHg" ? u.code : u.label} absolute`,
               })),
             { id: "inHg-dial", text: "inHg on a vacuum dial" },
           ]}

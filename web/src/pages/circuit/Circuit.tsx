@@ -152,6 +152,7 @@ export default function Circuit() {
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isSigned = circuit.signature != null;
   const kind = stage.plans;
+  const plans = isSigned || !isPlanning ? undefined : kind;
   const shownTest =
     !isPlanning && row && test?.id === row.id ? test : undefined;
   return (
@@ -182,29 +183,28 @@ export default function Circuit() {
         {stage.code === "survey" && (
           <Survey circuit={circuit} isReadOnly={isSigned} />
         )}
-        {kind &&
-          !isSigned &&
-          isPlanning &&
-          (stage.code !== "hold" ? (
-            <NewTest
-              key={stage.code}
-              circuit={circuit}
-              kind={kind}
-              onMade={(t) => go(stage.code, t)}
-            />
-          ) : wanted === "new-leak-by" ? (
-            <PlanLeakBy
-              circuit={circuit}
-              onMade={(t) => go(stage.code, t)}
-              onCancel={() => go(stage.code, "new")}
-            />
-          ) : (
-            <PlanHold
-              circuit={circuit}
-              onMade={(t) => go(stage.code, t)}
-              onLeakBy={() => go(stage.code, "new-leak-by")}
-            />
-          ))}
+        {plans && stage.code !== "hold" && (
+          <NewTest
+            key={stage.code}
+            circuit={circuit}
+            kind={plans}
+            onMade={(t) => go(stage.code, t)}
+          />
+        )}
+        {plans && stage.code === "hold" && wanted === "new-leak-by" && (
+          <PlanLeakBy
+            circuit={circuit}
+            onMade={(t) => go(stage.code, t)}
+            onCancel={() => go(stage.code, "new")}
+          />
+        )}
+        {plans && stage.code === "hold" && wanted !== "new-leak-by" && (
+          <PlanHold
+            circuit={circuit}
+            onMade={(t) => go(stage.code, t)}
+            onLeakBy={() => go(stage.code, "new-leak-by")}
+          />
+        )}
         {stage.code === "search" && (
           <Search circuit={circuit} isReadOnly={isSigned} />
         )}

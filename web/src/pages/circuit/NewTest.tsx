@@ -147,6 +147,13 @@ export function NewTest({
       gauges.some((g) => g.id === id),
     );
     const withRig = rigId !== "none" && (isPull || rig.hoses === "in");
+    const opened =
+      since.is === "yes"
+        ? since.what
+            .split(",")
+            .map((x) => x.trim())
+            .filter(Boolean)
+        : [];
     const plan: Schemas["Plan"] = {
       school: isRig ? null : school,
       source: isRig
@@ -158,15 +165,7 @@ export function NewTest({
       kit: [...uses, ...also],
       auto_off_s: auto ? auto * 60 : null,
       hoses_in: isDecay && rig.hoses === "in",
-      changed:
-        isDecay && since.is
-          ? since.is === "yes"
-            ? since.what
-                .split(",")
-                .map((x) => x.trim())
-                .filter(Boolean)
-            : []
-          : null,
+      changed: isDecay && since.is ? opened : null,
       rig: withRig
         ? {
             rig_id: rigId,
@@ -192,12 +191,9 @@ export function NewTest({
         start_max_pa: si(number(form.start)),
       }),
     };
+    const rigPlace = rig.part === "pump" ? "near_pump" : "far";
     const channels = [
-      channelOf(
-        gaugeId,
-        "Vacuum",
-        isRig ? (rig.part === "pump" ? "near_pump" : "far") : gauge.place,
-      ),
+      channelOf(gaugeId, "Vacuum", isRig ? rigPlace : gauge.place),
     ];
     if (gauge.second)
       channels.push(

@@ -204,7 +204,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
                 : {}
             }
           >
-            {k === "back" ? <Delete size={24} /> : k === "next" ? "Next" : k}
+            {{ back: <Delete size={24} />, next: "Next" }[k] ?? k}
           </Button>
         ))}
       </Keys>

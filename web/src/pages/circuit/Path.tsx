@@ -5,6 +5,12 @@ import { HiddenText } from "../../look/parts";
 import { Mark } from "../../look/verdict";
 import { atClock } from "../../units/units";
 
+const STATES = {
+  done: <Check size={18} aria-label="done" />,
+  now: <ChevronRight size={18} aria-label="now" />,
+  ahead: <Circle size={12} style={{ margin: "0 3px" }} aria-label="ahead" />,
+};
+
 const Nav = styled.nav`
   grid-area: path;
   border-right: 1px solid var(--line);
@@ -73,17 +79,7 @@ export function Path({ circuit, stage, test, go }: PathProps) {
               aria-current={s.code === stage ? "step" : undefined}
               onClick={() => go(s.code)}
             >
-              {s.state === "done" ? (
-                <Check size={18} aria-label="done" />
-              ) : s.state === "now" ? (
-                <ChevronRight size={18} aria-label="now" />
-              ) : (
-                <Circle
-                  size={12}
-                  style={{ margin: "0 3px" }}
-                  aria-label="ahead"
-                />
-              )}
+              {STATES[s.state]}
               {s.title}
             </button>
             {s.tests.length > 0 && (

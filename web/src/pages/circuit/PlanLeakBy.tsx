@@ -29,7 +29,7 @@ export function PlanLeakBy({
   const [behind, setBehind] = useState<Schemas["Behind"] | "">("");
   const [ratio, setRatio] = useState("");
   const [gauge, setGauge] = useState({ step: "0.1", range: "" });
-  const [probes, setProbes] = useState("one");
+  const [probes, setProbes] = useState<"none" | "one" | "both">("one");
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
@@ -68,12 +68,11 @@ export function PlanLeakBy({
       resolution: 0.1,
       position,
     });
-    const temperatures =
-      probes === "both"
-        ? [probe("Pipe at A", "half_a"), probe("Pipe at B", "half_b")]
-        : probes === "one"
-          ? [probe("Pipe probe", "line")]
-          : [];
+    const temperatures = {
+      both: [probe("Pipe at A", "half_a"), probe("Pipe at B", "half_b")],
+      one: [probe("Pipe probe", "line")],
+      none: [],
+    }[probes];
     const plan: Schemas["Plan"] = {
       section: a,
       section_b: b === ELSEWHERE ? null : b,

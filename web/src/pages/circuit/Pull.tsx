@@ -51,11 +51,8 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
       {mid ? (
         <b>
           Back at {mid}
-          {low && high && low !== high
-            ? ` (${low} to ${high})`
-            : low && !high
-              ? ` (${low} at the earliest)`
-              : ""}
+          {low && high && low !== high && ` (${low} to ${high})`}
+          {low && !high && ` (${low} at the earliest)`}
         </b>
       ) : null}
       {pull.break_until_s != null && (

@@ -66,17 +66,18 @@ function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
     return {
       kind: "due",
       at_ms: due,
-      label: test.verdict.hold
-        ? "the planned end"
-        : test.verdict.pull
-          ? test.verdict.pull.break_until_s != null
-            ? "the end of the break"
-            : "the target"
-          : "the rule’s time",
+      label: dueWords(test.verdict),
     };
   return test.reading_count > 0
     ? { kind: "since", at_ms: test.start_ms, label: "since" }
     : null;
+}
+
+/** What a test waits for. */
+function dueWords(v: Schemas["Verdict"]) {
+  if (v.hold) return "the planned end";
+  if (!v.pull) return "the rule’s time";
+  return v.pull.break_until_s != null ? "the end of the break" : "the target";
 }
 
 /** One word, the number, the evidence, the next step, the cautions of this stage. */
@@ -94,18 +95,7 @@ export function Says({
   const now = useNow();
   const v = test?.verdict;
   const clock = test ? clockOf(test) : null;
-  const onward =
-    !test || circuit.signature
-      ? null
-      : v?.outcome === "falls"
-        ? { stage: "search", text: "To the leak search" }
-        : v?.outcome === "reached"
-          ? { stage: "decay", text: "To the decay test" }
-          : v?.outcome === "passes" && test.ended_ms != null
-            ? { stage: "break_vacuum", text: "To breaking the vacuum" }
-            : v?.outcome === "holds" && test.ended_ms != null
-              ? { stage: "release", text: "To the release" }
-              : null;
+  const onward = test?.onward;
   // While the rule's time runs the one thing to do is to leave it alone.
   const first =
     v?.outcome === "fails" || v?.decay?.rising
@@ -147,7 +137,7 @@ export function Says({
               {test.next}
             </Next>
           )}
-          {onward && circuit.stages.some((s) => s.code === onward.stage) && (
+          {onward && (
             <span>
               <Button onPress={() => go(onward.stage)}>{onward.text}</Button>
             </span>

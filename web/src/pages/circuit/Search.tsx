@@ -60,12 +60,16 @@ const Place = styled.li`
     margin-top: 4px;
   }
 `;
-const State = styled.b<{ $state: string }>`
+const COLOURS: Partial<Record<Schemas["PlaceState"], string>> = {
+  leak: "--falling",
+  unconfirmed: "--losing",
+  clear: "--holds",
+  proven: "--holds",
+};
+const State = styled.b<{ $state: Schemas["PlaceState"] }>`
   font-weight: 650;
   font-size: 0.94rem;
-  color: var(
-    ${(p) => (p.$state === "leak" ? "--falling" : p.$state === "unconfirmed" ? "--losing" : p.$state === "clear" || p.$state === "proven" ? "--holds" : "--soft")}
-  );
+  color: var(${(p) => COLOURS[p.$state] ?? "--soft"});
 `;
 const Form = styled.form`
   display: grid;

@@ -59,11 +59,9 @@ function GateItem({
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Gate data-testid={`gate-${gate.code}`}>
-      {gate.met ? (
-        <Check aria-label="met" />
-      ) : gate.overridden ? (
-        <PenLine aria-label="overridden" />
-      ) : (
+      {gate.met && <Check aria-label="met" />}
+      {!gate.met && gate.overridden && <PenLine aria-label="overridden" />}
+      {!gate.met && !gate.overridden && (
         <CircleSlash className="missing" aria-label="missing" />
       )}
       <h3>{gate.title}</h3>
@@ -159,7 +157,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
           one; what was frozen then is what counts.
         </Note>
       )}
-      {circuit.signature ? (
+      {circuit.signature && (
         <>
           <Signature signature={circuit.signature} />
           <p>
@@ -167,13 +165,15 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
             <Link to={`/circuits/${circuit.id}/record`}>Open the record</Link>.
           </p>
         </>
-      ) : missing > 0 ? (
+      )}
+      {!circuit.signature && missing > 0 && (
         <Note>
           {missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet{" "}
           {missing === 1 ? "it" : "them"} or override with a reason before
           signing.
         </Note>
-      ) : (
+      )}
+      {!circuit.signature && missing === 0 && (
         <Sign refusal={refusal} onSubmit={submit}>
           <h2>Signature</h2>
           <Grid>

@@ -130,9 +130,8 @@ export function TestPanel({
           {test.plan.strength.reason}
         </Note>
       )}
-      {test.press ? null : test.verdict.trace.length > 1 ? (
-        <Trace test={test} />
-      ) : (
+      {!test.press && test.verdict.trace.length > 1 && <Trace test={test} />}
+      {!test.press && test.verdict.trace.length <= 1 && (
         <Note>The trace begins with the second reading.</Note>
       )}
       {test.has_simulated && (

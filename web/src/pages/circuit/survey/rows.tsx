@@ -142,9 +142,7 @@ export const PLACES = [
 ];
 
 const shown = (t: Typed | null | undefined) =>
-  t
-    ? `${t.typed} ${t.unit === "Nm" ? "N·m" : t.unit === "lbft" ? "lb·ft" : t.unit}`
-    : null;
+  t ? `${t.typed} ${{ Nm: "N·m", lbft: "lb·ft" }[t.unit] ?? t.unit}` : null;
 
 interface RowProps<T> {
   it: T;
@@ -187,11 +185,8 @@ export function ComponentRow({
   const says = [
     PLACES.find((p) => p.id === it.place)?.text,
     it.low && `low side ${shown(it.low)}`,
-    it.high
-      ? `${it.low ? "high side " : ""}${shown(it.high)}`
-      : it.low
-        ? null
-        : "plate not read",
+    it.high && `${it.low ? "high side " : ""}${shown(it.high)}`,
+    !it.high && !it.low && "plate not read",
     it.only_one && "the only figure on the plate",
     it.volume_l ? `${it.volume_l} L` : null,
   ]
