@@ -10,27 +10,7 @@ use ruhe_job::procedure::BREAK;
 use ruhe_job::state::Test;
 use ruhe_sim::{HoldPlant, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth};
 use ruhe_store::StoreError;
-use std::collections::HashSet;
-use std::sync::Mutex;
 use std::time::Duration;
-
-/// Tests a simulated gauge is listening on.
-#[derive(Default)]
-pub struct Feeds(Mutex<HashSet<String>>);
-
-impl Feeds {
-    pub fn is_on(&self, test: &str) -> bool {
-        self.0.lock().is_ok_and(|s| s.contains(test))
-    }
-    fn start(&self, test: &str) -> bool {
-        self.0.lock().is_ok_and(|mut s| s.insert(test.into()))
-    }
-    pub fn stop(&self, test: &str) {
-        if let Ok(mut s) = self.0.lock() {
-            s.remove(test);
-        }
-    }
-}
 
 /// A plant behind simulated gauges.
 pub enum Plant {

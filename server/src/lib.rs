@@ -10,6 +10,7 @@ mod body;
 pub mod demo;
 mod error;
 mod feed;
+mod feeds;
 pub mod files;
 mod query;
 pub mod record;

@@ -1,7 +1,7 @@
 //! What every handler shares: the store, the live channel, running tests, running simulated gauges.
 
 use crate::error::ApiError;
-use crate::feed::Feeds;
+use crate::feeds::Feeds;
 use crate::service::{Running, Waiting};
 use quick_cache::sync::Cache;
 use ruhe_job::state::Circuit;

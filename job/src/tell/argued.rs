@@ -1,6 +1,6 @@
 //! What a circuit's tests say together about one decay: facts gathered, sources, repeats and next steps.
 
-use super::verdict::Point;
+use super::figure::Point;
 use crate::argue::{
     Action, Argued, Compared, HoldBound, Repeats, RigFact, RiseFacts, Standing, argue, next_steps,
     repeats, rise,

@@ -2,11 +2,12 @@
 
 use super::gates::{GateView, gate_views, state_views};
 use super::procedure::SchoolView;
+use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
 use super::search::{SearchView, search_view};
 use super::stage::{StageView, stage_views};
 use crate::argue::{rung, rung_of_rise};
-use crate::procedure::{BEFORE_TORCH, JobKind, Rating, Step, default_test_pressure};
+use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure};
 use crate::refusal::Refusal;
 use crate::signoff::State;
 use crate::state::{Circuit, Test};
@@ -17,21 +18,6 @@ use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
 use ruhe_core::quantity::{GaugePressure, Units};
 use ruhe_core::reading::Kind;
 use serde::Serialize;
-
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct NamedView {
-    pub code: String,
-    pub title: String,
-}
-
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct StepKind {
-    pub code: Step,
-    pub title: String,
-    pub hint: String,
-}
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -113,16 +99,6 @@ pub struct StruckView {
     pub what: String,
     pub reason: String,
     pub at_ms: i64,
-}
-
-impl From<Step> for StepKind {
-    fn from(step: Step) -> Self {
-        Self {
-            code: step,
-            title: step.title().into(),
-            hint: step.hint().into(),
-        }
-    }
 }
 
 /// The survey with the pressure each procedure begins with.

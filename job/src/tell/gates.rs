@@ -1,6 +1,6 @@
 //! Gates as they are shown, and the states they allow.
 
-use super::circuit::NamedView;
+use super::reply::NamedView;
 use crate::signoff::{Gate, GateCode, State, allowed_states};
 use crate::state::Circuit;
 use ruhe_core::quantity::Units;

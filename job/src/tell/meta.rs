@@ -1,7 +1,7 @@
 //! What does not change while a page is open: units, kinds, procedures, refrigerants.
 
-use super::circuit::NamedView;
 use super::procedure::SchoolView;
+use super::reply::NamedView;
 use super::search::MethodView;
 use crate::procedure::JobKind;
 use crate::search::Method;

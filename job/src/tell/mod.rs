@@ -4,6 +4,7 @@
 mod argued;
 mod bench;
 mod circuit;
+mod figure;
 mod gates;
 mod kit;
 mod meta;
@@ -22,6 +23,7 @@ mod verdict;
 pub use argued::*;
 pub use bench::*;
 pub use circuit::*;
+pub use figure::*;
 pub use gates::*;
 pub use kit::*;
 pub use meta::*;

@@ -1,6 +1,6 @@
 //! The pressure against the plan and the ceiling: while pressing up, and while it is held.
 
-use super::circuit::StepKind;
+use super::stage::StepKind;
 use crate::procedure::{
     BEFORE_GAS, CeilingLevel, PressStep, Pressing, Step, fire, press_steps, pressing, room_to_warm,
     standing, stored_energy,

@@ -1,6 +1,5 @@
 //! The stages of a circuit: which is done, which is at hand, and what belongs to each.
 
-use super::circuit::StepKind;
 use super::run::{TestRow, test_row};
 use crate::procedure::{Stage, Step, cautions};
 use crate::signoff::{Gate, GateCode};
@@ -20,6 +19,24 @@ named! {
         Now = "now",
         /// Still to come.
         Ahead = "ahead",
+    }
+}
+
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct StepKind {
+    pub code: Step,
+    pub title: String,
+    pub hint: String,
+}
+
+impl From<Step> for StepKind {
+    fn from(step: Step) -> Self {
+        Self {
+            code: step,
+            title: step.title().into(),
+            hint: step.hint().into(),
+        }
     }
 }
 

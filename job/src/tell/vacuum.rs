@@ -1,6 +1,6 @@
 //! Verdicts of the vacuum side as JSON: decays, pull-downs, rig checks.
 
-use super::verdict::{Estimate, Point, estimate};
+use super::figure::{Estimate, Point, estimate};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::RigPart;
 use ruhe_core::vacuum::pull::{Hindrance, PullFinding};

@@ -1,5 +1,6 @@
 //! A finding as it is shown: figures, points to draw, and its words; and the flat contract of `ruhe analyse --json`.
 
+use super::figure::{Estimate, Point, estimate};
 use super::vacuum::{DecayDetail, PullDetail, RigDetail, decay, pull, rig};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::hold::{HoldFinding, LeakByFinding, Proof, Share, assumptions};
@@ -7,7 +8,6 @@ use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::Kind;
 use ruhe_core::reason::Reason;
-use ruhe_core::vacuum::VacuumPoint;
 use ruhe_core::words::Shape;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
@@ -48,17 +48,6 @@ pub struct Verdict {
     pub rig: Option<RigDetail>,
     /// Points to draw.
     pub trace: Vec<Point>,
-}
-
-/// An estimate with its 95 % bounds.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Estimate {
-    pub value: f64,
-    pub low: f64,
-    pub high: f64,
-    pub unit: String,
-    pub confidence: f64,
 }
 
 /// What a hold proves, g of refrigerant a year.
@@ -102,37 +91,6 @@ pub struct LeakByDetail {
     pub leak_by: Option<Estimate>,
     pub ratio_low: f64,
     pub ratio_high: f64,
-}
-
-/// A point: for a hold the change since the settled start, for a decay the level, for leak-by half A with half B as
-/// `corrected`. Pa, K.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Point {
-    pub at_s: f64,
-    pub value: f64,
-    pub corrected: Option<f64>,
-    pub ribbon: Option<f64>,
-    pub temperature_k: Option<f64>,
-}
-
-impl Point {
-    /// A value alone.
-    #[must_use]
-    pub fn plain(at_s: f64, value: f64) -> Self {
-        Self {
-            at_s,
-            value,
-            corrected: None,
-            ribbon: None,
-            temperature_k: None,
-        }
-    }
-    /// Levels of a vacuum.
-    #[must_use]
-    pub fn levels(trace: &[VacuumPoint]) -> Vec<Self> {
-        trace.iter().map(|p| Self::plain(p.at_s, p.level)).collect()
-    }
 }
 
 impl Verdict {
@@ -184,16 +142,6 @@ impl Verdict {
 
 fn psi_per_hour(rate: f64) -> f64 {
     Unit::Psi.delta_of_si(rate) * 3600.0
-}
-
-pub(super) fn estimate(value: f64, low: f64, high: f64, unit: &str) -> Estimate {
-    Estimate {
-        value,
-        low,
-        high,
-        unit: unit.into(),
-        confidence: 0.95,
-    }
 }
 
 fn proves(p: &Proof, u: Units) -> Proves {

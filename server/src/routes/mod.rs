@@ -8,11 +8,11 @@ mod files;
 mod kit;
 mod live;
 mod search;
-mod tests;
+mod test;
 mod today;
 
 pub use assets::page;
-pub use tests::SHOWN;
+pub use test::SHOWN;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.
@@ -31,16 +31,16 @@ pub fn api(c: &mut ServiceConfig) {
         .service(circuits::add_photo)
         .service(circuits::show_photo);
     c.service(search::add_look).service(search::add_repair);
-    c.service(tests::add_test)
-        .service(tests::show_test)
-        .service(tests::judged_again)
-        .service(tests::end_test)
-        .service(tests::start_clock)
-        .service(tests::add_readings)
-        .service(tests::strike)
-        .service(tests::add_event)
-        .service(tests::listen)
-        .service(tests::unlisten);
+    c.service(test::add_test)
+        .service(test::show_test)
+        .service(test::judged_again)
+        .service(test::end_test)
+        .service(test::start_clock)
+        .service(test::add_readings)
+        .service(test::strike)
+        .service(test::add_event)
+        .service(test::listen)
+        .service(test::unlisten);
     c.service(files::package_in)
         .service(files::package_out)
         .service(files::csv_columns)

@@ -178,7 +178,7 @@ impl AppState {
                     id: format!("{}.again", who.id),
                     ..who.clone()
                 };
-                let (now_found, seal) = super::end::judged_whole(tx, t)?;
+                let (now_found, seal) = super::load::judged_whole(tx, t)?;
                 let deed = ruhe_job::act::freeze(t, &now_found, seal, at_ms);
                 append(tx, &mut chain, &again, now, vec![deed])?;
             }

@@ -2,39 +2,16 @@
 //! between.
 
 use super::act::Said;
-use super::load::readings_of;
+use super::load::judged_whole;
 use super::now_ms;
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ruhe_job::act::end;
-use ruhe_job::log::{ReadingLine, Seal, readings_digest};
-use ruhe_job::state::{Now, Test, record};
 use ruhe_store::Tx;
-use std::sync::Arc;
 
 /// How often the end is tried outside of the transaction before it is judged inside.
 const TRIES: usize = 4;
-
-fn seal(lines: &[ReadingLine]) -> Seal {
-    Seal {
-        count: lines.len() as u64,
-        digest: readings_digest(lines),
-    }
-}
-
-/// What is found about all readings of a test, and their seal.
-pub fn judged_whole(tx: &mut Tx<'_>, t: &Test) -> Result<(Now, Seal), ApiError> {
-    let lines = readings_of(tx, &t.id)?;
-    let values: Vec<(i64, u32, f64)> = lines
-        .iter()
-        .filter(|l| t.struck(&l.id).is_none())
-        .map(|l| (l.at_ms, l.channel, l.value))
-        .collect();
-    let is_simulated = lines.iter().any(|l| l.origin == "simulated");
-    let now = Now::of(Arc::new(record(t, &values)), is_simulated, false);
-    Ok((now, seal(&lines)))
-}
 
 impl AppState {
     /// Ends a test as of `at_ms`; one that has ended stays as it is.

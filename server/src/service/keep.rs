@@ -1,8 +1,8 @@
 //! What belongs to one test: striking a reading out, taking a recording, judging again; and the record.
 
 use super::act::{Said, append};
-use super::end::judged_whole;
 use super::load::entry_rows;
+use super::load::judged_whole;
 use super::running::Patience;
 use super::{now_ms, today};
 use crate::error::ApiError;

@@ -3,9 +3,9 @@
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
-use ruhe_job::log::{Chain, Entry, KIT, PROCEDURES, ReadingLine};
+use ruhe_job::log::{Chain, Entry, KIT, PROCEDURES, ReadingLine, Seal, readings_digest};
 use ruhe_job::procedure::JobKind;
-use ruhe_job::state::{Circuit, KitState, Procedures, Test};
+use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
 use ruhe_job::tell::{SchoolView, schools};
 use ruhe_store::{Tx, rows};
 use std::sync::Arc;
@@ -56,6 +56,26 @@ pub fn entry_rows(test: i64, lines: &[ReadingLine]) -> Vec<rows::Reading> {
 pub fn readings_of(tx: &mut Tx<'_>, test: &str) -> Result<Vec<ReadingLine>, ApiError> {
     let n = tx.test(test)?.n;
     Ok(tx.readings(n)?.into_iter().map(line).collect())
+}
+
+fn seal(lines: &[ReadingLine]) -> Seal {
+    Seal {
+        count: lines.len() as u64,
+        digest: readings_digest(lines),
+    }
+}
+
+/// What is found about all readings of a test, and their seal.
+pub fn judged_whole(tx: &mut Tx<'_>, t: &Test) -> Result<(Now, Seal), ApiError> {
+    let lines = readings_of(tx, &t.id)?;
+    let values: Vec<(i64, u32, f64)> = lines
+        .iter()
+        .filter(|l| t.struck(&l.id).is_none())
+        .map(|l| (l.at_ms, l.channel, l.value))
+        .collect();
+    let is_simulated = lines.iter().any(|l| l.origin == "simulated");
+    let now = Now::of(Arc::new(record(t, &values)), is_simulated, false);
+    Ok((now, seal(&lines)))
 }
 
 fn entries(rows: &[rows::Entry]) -> Result<Vec<Entry>, ApiError> {

@@ -10,8 +10,7 @@ mod running;
 mod shelf;
 
 pub use act::{Acted, Said, append};
-pub use end::judged_whole;
-pub use load::{entry_rows, readings_of};
+pub use load::{entry_rows, judged_whole, readings_of};
 pub use refresh::{Waiting, refresh_forever};
 pub use running::{Patience, Running};
 

@@ -48,6 +48,15 @@ const Place = styled.li`
     gap: 3px;
     font-size: 0.95rem;
   }
+  ol li {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 2px 12px;
+    align-items: center;
+  }
+  ol li > button {
+    margin-left: auto;
+  }
   em {
     color: var(--losing);
     font-style: normal;
@@ -400,7 +409,9 @@ export function Search({
               <ol>
                 {p.log.map((l) => (
                   <li key={l.id}>
-                    {atClock(l.at_ms)} {l.words}{" "}
+                    <span>
+                      {atClock(l.at_ms)} {l.words}
+                    </span>
                     {!isReadOnly && (
                       <StrikeOut
                         circuit={circuit.id}
