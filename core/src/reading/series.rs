@@ -10,6 +10,15 @@ pub struct Series {
 }
 
 impl Series {
+    /// From the first time to the last, s.
+    #[must_use]
+    pub fn span(&self) -> f64 {
+        self.t
+            .last()
+            .zip(self.t.first())
+            .map_or(0.0, |(b, a)| b - a)
+    }
+
     /// An empty one with room for so many readings: a day at 1 Hz is copied several times otherwise.
     #[must_use]
     pub fn with_capacity(n: usize) -> Self {
