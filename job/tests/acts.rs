@@ -8,13 +8,13 @@ use ruhe_core::quantity::Units;
 use ruhe_core::reading::EventKind;
 use ruhe_job::act::*;
 use ruhe_job::log::Deed;
-use ruhe_job::procedure::{JobKind, Step};
+use ruhe_job::procedure::{JobKind, Stage, Step};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::search::{LookResult, Method, PlaceState};
 use ruhe_job::signoff::{GateCode, State};
 use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyDoc;
-use ruhe_job::tell::{GateView, allowed, gate_views, search_view};
+use ruhe_job::tell::{GateView, allowed, gate_views, search_view, test_view};
 use work::{PSI, START, Work, no_kit};
 
 const PLACE: &str = "flare at the coil";
@@ -295,7 +295,7 @@ fn every_command(
         place: PLACE.into(),
         cause: "worn".into(),
         words: String::new(),
-        torque_nm: None,
+        torque: None,
         section: None,
         with_torch: false,
         is_safe: false,
@@ -412,4 +412,37 @@ fn nobody_signs_what_changed_since_it_was_seen() {
         gate_views(&c, Units::default()),
         c.signature.unwrap().said.gates
     );
+}
+
+#[test]
+fn what_was_found_leads_on_to_the_stage_that_follows() {
+    let mut w = Work::bench();
+    let onward = |w: &Work, test: &str| {
+        let c = w.circuit();
+        let view = test_view(
+            &c,
+            c.test(test).unwrap(),
+            &[],
+            None,
+            w.now,
+            Units::default(),
+        );
+        (view.onward.map(|o| o.stage), view.clock.map(|c| c.label))
+    };
+    let falls = w.hold(300.0, 6.0);
+    assert_eq!(onward(&w, &falls), (Some(Stage::Search), None));
+    let test = w.plan(300.0);
+    w.mark(&test, EventKind::SupplyIsolated);
+    w.read(&test, 300.0, 0.0);
+    // It holds, and its planned end is past; but as long as it runs nothing is to be let out.
+    let (stage, clock) = onward(&w, &test);
+    assert_eq!(stage, None);
+    assert_eq!(clock.as_deref(), Some("the planned end"));
+    w.end(&test);
+    assert_eq!(onward(&w, &test), (Some(Stage::Release), None));
+    confirmed(&mut w);
+    w.mend("coil");
+    w.hold(300.0, 0.0);
+    w.sign(State::Passed).unwrap();
+    assert_eq!(onward(&w, &test), (None, None));
 }

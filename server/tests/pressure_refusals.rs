@@ -226,7 +226,11 @@ fn looks_repairs_photos_and_procedures() {
     for (pointer, value, field) in [
         ("/place", json!(""), "place"),
         ("/cause", json!(""), "cause"),
-        ("/torque_nm", json!(0.0), "torque_nm"),
+        (
+            "/torque",
+            json!({"typed": "0", "unit": "Nm"}),
+            "torque.typed",
+        ),
     ] {
         let (status, wrong, message) = refused(
             &ruhe,

@@ -214,7 +214,7 @@ fn glance_shows_what_runs_and_can_be_made_to_chime() {
             .send_keys("g")
             .await
             .unwrap();
-        p.says("until it is due").await;
+        p.says("until the").await;
         let fits = p.js("const r = document.querySelector('[aria-label=Glance]'); return r.scrollWidth <= r.clientWidth", vec![]).await;
         assert_eq!(fits, true);
         p.press("Silent").await;

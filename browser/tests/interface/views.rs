@@ -64,7 +64,7 @@ async fn look(p: &Page, suffix: &str) {
         (
             "glance",
             format!("{}/glance", of("Line set and indoor coil")),
-            "until it is due",
+            "until the planned end",
         ),
         ("bench", "/bench#enough".into(), "to rule out 500 g a year"),
         ("procedures", "/procedures".into(), "unverified"),

@@ -27,6 +27,22 @@ named! {
 }
 
 impl Cause {
+    /// Name on screen.
+    #[must_use]
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::Still => "Still",
+            Self::Leak => "Leak",
+            Self::Moisture => "Moisture",
+            Self::Water => "Free water or ice",
+            Self::Outgassing => "Outgassing",
+            Self::LeakAndMoisture => "Leak and moisture",
+            Self::LeakAndOutgassing => "Leak and outgassing",
+        }
+    }
+}
+
+impl Cause {
     /// Whether gas keeps flowing in.
     #[must_use]
     pub fn has_leak(self) -> bool {

@@ -5,6 +5,7 @@ use crate::log::{Deed, Looked, Mended};
 use crate::refusal::{Refusal, clipped, filled};
 use crate::search::{LookResult, Method, may_use_torch};
 use crate::state::Circuit;
+use crate::survey::{Typed, newton_metres};
 use ruhe_core::quantity::Units;
 use serde::Deserialize;
 
@@ -47,8 +48,8 @@ pub struct RepairInput {
     /// What was done.
     #[serde(default)]
     pub words: String,
-    /// Tightened to, N·m.
-    pub torque_nm: Option<f64>,
+    /// Tightened to, in Nm or lbft.
+    pub torque: Option<Typed>,
     /// Section it lies in; none: as for a look.
     pub section: Option<String>,
     /// A flame or torch was used.
@@ -110,11 +111,7 @@ pub fn look(c: &Circuit, b: LookInput, now: i64) -> Result<Vec<Deed>, Refusal> {
 /// What cannot be, with its field; a flame where pressure may be left.
 pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    if b.torque_nm
-        .is_some_and(|t| !(t.is_finite() && t > 0.0 && t < 1e3))
-    {
-        return Err(Refusal::wrong("torque_nm", "the torque must be above zero"));
-    }
+    let torque_nm = b.torque.as_ref().map(newton_metres).transpose()?;
     let place = filled("place", &b.place, PLACE)?;
     let cause = filled("cause", &b.cause, 200)?;
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
@@ -128,7 +125,7 @@ pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal>
         section: b.section,
         cause,
         words: clipped(&b.words, 1_000),
-        torque_nm: b.torque_nm,
+        torque_nm,
         with_torch: b.with_torch,
         at_ms,
     })])

@@ -149,6 +149,14 @@ pub struct SurveyView {
     pub charge_g: Option<f64>,
 }
 
+/// A torque as typed, N·m.
+///
+/// # Errors
+/// If it is none, or its unit is neither Nm nor lbft.
+pub fn newton_metres(t: &Typed) -> Result<f64, Refusal> {
+    of_unit(t, "torque", TORQUES)
+}
+
 fn of_unit(t: &Typed, field: &str, units: &[(&str, f64)]) -> Result<f64, Refusal> {
     let value = parse_number(&t.typed)
         .map_err(|e| Refusal::wrong(&format!("{field}.typed"), e.to_string()))?;

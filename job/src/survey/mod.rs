@@ -145,7 +145,7 @@ const RUN_M: (f64, f64) = (5.0, 25.0);
 /// A length paced off is right to about this share. Common practice, no source.
 const LENGTH: f64 = 0.05;
 /// Inside volume assumed when nothing at all was written down, L. Common practice, no source.
-const ANY: Volume = Volume {
+pub const ANY: Volume = Volume {
     low: 3.0,
     high: 8.0,
     is_measured: false,

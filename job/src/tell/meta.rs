@@ -7,7 +7,7 @@ use crate::procedure::JobKind;
 use crate::search::Method;
 use crate::signoff::State;
 use crate::state::UNDO_MS;
-use crate::survey::JointKind;
+use crate::survey::{ANY, JointKind};
 use ruhe_core::matter::refrigerant::REFRIGERANTS;
 use ruhe_core::matter::tube::TUBES;
 use ruhe_core::quantity::{Dimension, UNITS, Unit};
@@ -61,6 +61,10 @@ pub struct Meta {
     pub simulated_gauges: bool,
     /// So long a tap that decides can be undone, ms.
     pub undo_ms: i64,
+    /// Volume of a small system of which nothing is known, L: smallest.
+    pub usual_volume_low_l: f64,
+    /// Largest.
+    pub usual_volume_high_l: f64,
 }
 
 /// Reasons offered when a gate is overridden; words are added to them.
@@ -134,6 +138,8 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .collect(),
         simulated_gauges,
         undo_ms: UNDO_MS,
+        usual_volume_low_l: ANY.low,
+        usual_volume_high_l: ANY.high,
         sites,
     }
 }

@@ -77,6 +77,7 @@ pub enum ClockKind {
 pub struct Clock {
     pub kind: ClockKind,
     pub at_ms: i64,
+    /// Of what is due: what it is. Else what has been going on since.
     pub label: String,
 }
 
@@ -195,17 +196,31 @@ pub fn off_at_ms(t: &Test) -> Option<i64> {
     t.outline().last_ms().map(|l| l + (after * 1e3) as i64)
 }
 
-/// The clock that matters: a reading that is due first, then when the running test is due, else since when it runs.
+/// The clock that matters on a circuit: that of the test that runs.
 #[must_use]
 pub fn clock(c: &Circuit) -> Option<Clock> {
-    let t = c.tests.iter().rev().find(|t| !t.is_over())?;
-    let due = |at_ms: i64, label: String| Clock {
+    clock_of(c.tests.iter().rev().find(|t| !t.is_over())?)
+}
+
+/// The clock of a test: a reading that is due first, then when it is due itself, else since when it runs.
+#[must_use]
+pub fn clock_of(t: &Test) -> Option<Clock> {
+    if t.is_over() {
+        return None;
+    }
+    let due = |at_ms: i64, label: &str| Clock {
         kind: ClockKind::Due,
         at_ms,
-        label,
+        label: label.into(),
     };
-    let test = due_ms(t).map(|at| due(at, format!("{} due", t.title)));
-    let reading = read_at_ms(t).map(|at| due(at, "next reading".into()));
+    let end = match t.finding() {
+        Finding::PullDown(v) if v.break_until.is_some() => "the end of the break",
+        Finding::PullDown(_) => "the target",
+        Finding::VacuumDecay(_) => "the rule’s time",
+        _ => "the planned end",
+    };
+    let test = due_ms(t).map(|at| due(at, end));
+    let reading = read_at_ms(t).map(|at| due(at, "the next reading"));
     let soonest = [reading, test]
         .into_iter()
         .flatten()

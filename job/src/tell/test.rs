@@ -2,7 +2,7 @@
 
 use super::argued::{ArguedView, argued_view};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
-use super::run::{due_ms, off_at_ms, read_at_ms};
+use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
 use super::verdict::Verdict;
 use crate::log::ReadingLine;
 use crate::plan::Plan;
@@ -99,6 +99,8 @@ pub struct TestView {
     pub onward: Option<OnwardView>,
     /// Some of its readings came from a simulated gauge.
     pub has_simulated: bool,
+    /// The clock that matters.
+    pub clock: Option<Clock>,
     /// When the test is due.
     pub due_ms: Option<i64>,
     /// When the next reading is due.
@@ -343,6 +345,7 @@ pub fn test_view(
             .collect(),
         start_ms: t.outline().start_ms,
         has_simulated: t.outline().is_simulated,
+        clock: clock_of(t),
         due_ms: due_ms(t),
         read_at_ms: read_at_ms(t),
         off_at_ms: off_at_ms(t),

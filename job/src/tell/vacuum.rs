@@ -12,6 +12,8 @@ use serde::{Deserialize, Serialize};
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ExplanationDetail {
     pub cause: Cause,
+    /// Its name.
+    pub title: String,
     pub probability: f64,
     pub words: String,
     /// Forecast to draw.
@@ -95,6 +97,7 @@ fn explained(list: &[Forecast], words: &Words) -> Vec<ExplanationDetail> {
         .zip(&words.explanations)
         .map(|(e, words)| ExplanationDetail {
             cause: e.cause,
+            title: e.cause.title().into(),
             probability: e.probability,
             words: words.clone(),
             curve: Point::levels(&e.curve),

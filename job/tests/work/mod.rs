@@ -168,7 +168,7 @@ impl Work {
             place: place.into(),
             cause: "worn core".into(),
             words: String::new(),
-            torque_nm: None,
+            torque: None,
             section: None,
             with_torch: false,
             is_safe: false,

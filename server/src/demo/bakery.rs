@@ -298,7 +298,7 @@ pub fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
             place: "service port cores and caps".into(),
             cause: "worn core".into(),
             words: "core replaced, cap with seal".into(),
-            torque_nm: None,
+            torque: None,
             section: None,
             with_torch: false,
             is_safe: false,

@@ -907,6 +907,7 @@ export interface components {
             /** Format: int64 */
             at_ms: number;
             kind: components["schemas"]["ClockKind"];
+            /** @description Of what is due: what it is. Else what has been going on since. */
             label: string;
         };
         /** @description The technician's own word on when the clock starts. */
@@ -1149,6 +1150,8 @@ export interface components {
             curve: components["schemas"]["Point"][];
             /** Format: double */
             probability: number;
+            /** @description Its name. */
+            title: string;
             words: string;
         };
         /** @description A circuit that a search found. */
@@ -1448,6 +1451,16 @@ export interface components {
              */
             undo_ms: number;
             units: components["schemas"]["UnitView"][];
+            /**
+             * Format: double
+             * @description Largest.
+             */
+            usual_volume_high_l: number;
+            /**
+             * Format: double
+             * @description Volume of a small system of which nothing is known, L: smallest.
+             */
+            usual_volume_low_l: number;
         };
         /**
          * @description How a place was looked at.
@@ -1955,11 +1968,7 @@ export interface components {
             place: string;
             /** @description Section it lies in; none: as for a look. */
             section?: string | null;
-            /**
-             * Format: double
-             * @description Tightened to, N·m.
-             */
-            torque_nm?: number | null;
+            torque?: components["schemas"]["Typed"] | null;
             /** @description A flame or torch was used. */
             with_torch?: boolean;
             /** @description What was done. */
@@ -2383,6 +2392,7 @@ export interface components {
             attempt: number;
             channels: components["schemas"]["ChannelView"][];
             circuit_id: string;
+            clock?: components["schemas"]["Clock"] | null;
             /** Format: int64 */
             created_ms: number;
             /** @description What ending it now would cut short, in words. */

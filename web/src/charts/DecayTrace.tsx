@@ -8,15 +8,6 @@ import { Frame, sampled, Toggle } from "./Frame";
 const LEFT = 62;
 const RIGHT = 14;
 const DASHES = ["9 5", "2 5", "12 4 2 4"];
-const NAMES: Record<string, string> = {
-  still: "still",
-  leak: "leak",
-  moisture: "moisture",
-  water: "water or ice",
-  outgassing: "outgassing",
-  leak_and_moisture: "leak + moisture",
-  leak_and_outgassing: "leak + outgassing",
-};
 /** The level since isolation with its limit, the explanations as forecasts, and where they come apart. */
 export function DecayTrace({
   verdict,
@@ -227,7 +218,7 @@ export function DecayTrace({
                   strokeWidth={1.8}
                   strokeDasharray={DASHES[i] ?? "2 5"}
                 />
-                <text x={42}>{NAMES[e.cause] ?? e.cause}</text>
+                <text x={42}>{e.title}</text>
               </g>
             ))}
             {argued?.overlays.map((o) => {

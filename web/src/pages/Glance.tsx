@@ -4,6 +4,7 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { setChime, useChime } from "../api/alerts";
 import { useCircuit, useTest } from "../api/queries";
+import type { Schemas } from "../api/client";
 import { Alerts } from "../look/Alerts";
 import { useNow } from "../look/now";
 import { Trace } from "../charts/Trace";
@@ -144,18 +145,14 @@ export default function Glance() {
   const hasChime = useChime();
   useAwake();
   const v = test?.verdict;
-  const next = [test?.read_at_ms, test?.due_ms]
-    .filter((x): x is number => x != null)
-    .sort((a, b) => a - b)[0];
-  const isReading = next !== undefined && next === test?.read_at_ms;
-  const clockOf = (at: number) =>
-    at > now
+  const clockOf = ({ at_ms, label }: Schemas["Clock"]) =>
+    at_ms > now
       ? {
-          big: span((at - now) / 1000),
-          small: `until ${isReading ? "the next reading" : "it is due"}, ${atClock(at)}`,
+          big: span((at_ms - now) / 1000),
+          small: `until ${label}, ${atClock(at_ms)}`,
         }
-      : { big: "due", small: `since ${atClock(at)}` };
-  const clock = next === undefined ? null : clockOf(next);
+      : { big: "due", small: `${label}, since ${atClock(at_ms)}` };
+  const clock = test?.clock?.kind === "due" ? clockOf(test.clock) : null;
   return (
     <Full role="region" aria-label="Glance">
       {test && <Alerts key={test.id} test={test} />}

@@ -127,14 +127,14 @@ export function ClockText({
       <>
         <b>{span(left)}</b>
         <span>
-          until {clock.label.replace(" due", "")} is due, {atClock(clock.at_ms)}
+          until {clock.label}, {atClock(clock.at_ms)}
         </span>
       </>
     ) : (
       <>
         <b>due</b>
         <span>
-          since {atClock(clock.at_ms)}, {span(-left)} ago
+          {clock.label}, since {atClock(clock.at_ms)}
         </span>
       </>
     );

@@ -149,8 +149,8 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
     digit:
       start.digit ??
       trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2),
-    low: trimmed(start.volume?.[0] ?? 3, 3),
-    high: trimmed(start.volume?.[1] ?? 8, 3),
+    low: trimmed(start.volume?.[0] ?? units.meta.usual_volume_low_l, 3),
+    high: trimmed(start.volume?.[1] ?? units.meta.usual_volume_high_l, 3),
     every: start.every ?? "60",
     wanted: "500",
     sky_k: trimmed(units.delta("temperature", 6), 3),

@@ -285,8 +285,8 @@ export function PlanHold({
     );
   };
   const volume: [number, number] = [
-    circuit.volume_l ?? here?.volume_low_l ?? 3,
-    circuit.volume_l ?? here?.volume_high_l ?? 8,
+    circuit.volume_l ?? here?.volume_low_l ?? units.meta.usual_volume_low_l,
+    circuit.volume_l ?? here?.volume_high_l ?? units.meta.usual_volume_high_l,
   ];
   return (
     <section>

@@ -57,29 +57,6 @@ const Cautions = styled.section`
   font-size: 0.93rem;
 `;
 
-function clockOf(test: Schemas["TestView"]): Schemas["Clock"] | null {
-  if (test.ended_ms != null) return null;
-  const due = test.due_ms ?? null;
-  if (test.read_at_ms != null && (due === null || test.read_at_ms < due))
-    return { kind: "due", at_ms: test.read_at_ms, label: "the next reading" };
-  if (due !== null)
-    return {
-      kind: "due",
-      at_ms: due,
-      label: dueWords(test.verdict),
-    };
-  return test.reading_count > 0
-    ? { kind: "since", at_ms: test.start_ms, label: "since" }
-    : null;
-}
-
-/** What a test waits for. */
-function dueWords(v: Schemas["Verdict"]) {
-  if (v.hold) return "the planned end";
-  if (!v.pull) return "the rule’s time";
-  return v.pull.break_until_s != null ? "the end of the break" : "the target";
-}
-
 /** One word, the number, the evidence, the next step, the cautions of this stage. */
 export function Says({
   stage,
@@ -94,7 +71,7 @@ export function Says({
 }) {
   const now = useNow();
   const v = test?.verdict;
-  const clock = test ? clockOf(test) : null;
+  const clock = test?.clock;
   const onward = test?.onward;
   // While the rule's time runs the one thing to do is to leave it alone.
   const first =
@@ -178,7 +155,7 @@ export function Why({
                 .filter((e, i) => i < 4 && e.probability > 0.002)
                 .map((e) => (
                   <li key={e.cause}>
-                    <strong>{CAUSES[e.cause] ?? e.cause}.</strong> {e.words}
+                    <strong>{e.title}.</strong> {e.words}
                   </li>
                 ))}
             </Evidence>
@@ -195,13 +172,3 @@ export function Why({
     </Reasons>
   );
 }
-
-const CAUSES: Record<string, string> = {
-  still: "Still",
-  leak: "Leak",
-  moisture: "Moisture",
-  water: "Free water or ice",
-  outgassing: "Outgassing",
-  leak_and_moisture: "Leak and moisture",
-  leak_and_outgassing: "Leak and outgassing",
-};

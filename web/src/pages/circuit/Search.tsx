@@ -264,16 +264,13 @@ function RepairForm({
   const log = () => {
     const bad = notANumber([["Torque", torque?.typed ?? ""]]) ?? badTime(when);
     setProblem(bad);
-    const nm = torque?.typed
-      ? Number(torque.typed) * (torque.unit === "lbft" ? 1.355_817_948 : 1)
-      : null;
     if (!bad)
       save.mutate(
         {
           place,
           cause,
           words,
-          torque_nm: nm,
+          torque: torque?.typed ? torque : null,
           with_torch: torch.used === "yes",
           is_safe: torch.safe === "yes",
           at_ms: timeOf(when),
