@@ -95,6 +95,8 @@ fn recording() -> impl Strategy<Value = Recording> {
             )| {
                 let channels = channels(kind, count);
                 let mut readings = Vec::new();
+                // No two readings at one time.
+                let step = (duration / rows.max(1) as f64).max(0.2);
                 for k in 0..rows {
                     let share = k as f64 / rows as f64;
                     for (i, c) in channels.iter().enumerate() {
@@ -109,13 +111,12 @@ fn recording() -> impl Strategy<Value = Recording> {
                         };
                         let digit = c.resolution.unwrap_or(0.1);
                         readings.push(Reading {
-                            at_s: (share * duration * 10.0).round() / 10.0,
+                            at_s: (k as f64 * step * 10.0).round() / 10.0,
                             channel: i,
                             value: (value / digit).round() * digit,
                         });
                     }
                 }
-                readings.dedup_by(|b, a| (a.at_s, a.channel) == (b.at_s, b.channel));
                 let mut events: Vec<Event> = events
                     .into_iter()
                     .map(|(kind, at)| Event {
