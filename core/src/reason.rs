@@ -17,8 +17,6 @@ named! {
         NoTestPressure = "no_test_pressure",
         /// The test pressure went to nothing.
         LostEverything = "lost_everything",
-        /// It fell where a probe or a second gauge was not read.
-        FellUnread = "fell_unread",
         /// No thermometer.
         NoTemperature = "no_temperature",
         /// A fall larger than any cooling.

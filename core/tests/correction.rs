@@ -1,7 +1,9 @@
 //! What a hold finds out about itself: the true loss, gain and lag of its probes, its settled start, its marks.
 #![allow(clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldFinding, HoldOutcome, KnownPlant, judge_hold, loss_bound, say_hold};
+use ruhe_core::hold::{
+    HoldFinding, HoldOutcome, KnownPlant, Loss, judge_hold, loss_bound, say_hold,
+};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::reason::Reason;
@@ -91,7 +93,8 @@ fn a_strong_swing_tells_the_gain_and_the_lag() {
         let c = judged(&truth, 5.0)
             .correction
             .unwrap_or_else(|| panic!("seed {seed}: nothing was told"));
-        assert!((c.gain - gain).abs() < 0.08, "gain {} for {gain}", c.gain);
+        let doubt = (3.0 * c.gain_sd).clamp(0.06, 0.15);
+        assert!((c.gain - gain).abs() < doubt, "{c:?} for {gain}");
         assert!(
             (c.lag_s - lag).abs() < 0.35 * lag + 60.0,
             "lag {} for {lag}",
@@ -228,16 +231,33 @@ fn an_overdue_calibration_is_a_mark_and_not_a_block() {
 
 #[test]
 fn the_sun_on_the_gauge_widens_the_interval_and_asks_for_shade() {
-    let truth = HoldPlant::tight(300.0, 2_400.0, 61);
-    let mut r = run(&truth, 10.0);
-    let width = |r: &Recording| judge_hold(r).loss.map_or(f64::INFINITY, |l| l.high - l.low);
-    let shaded = width(&r);
-    r.events.push(Event {
-        at_s: 300.0,
-        kind: EventKind::Sun,
-        note: String::new(),
-    });
-    assert!(width(&r) > 1.05 * shaded, "{} {shaded}", width(&r));
+    // The sun warms the gauge by 12 K from the first reading on, with no leak at all.
+    let loss = |r: &Recording| judge_hold(r).loss.unwrap();
+    let sunny = |seed: u64, is_told: bool| {
+        let mut truth = HoldPlant::tight(300.0, 2_400.0, seed);
+        truth.gauge.per_kelvin = 0.16 * PSI;
+        truth.gauge.sun = 12.0;
+        let mut r = run(&truth, 10.0);
+        r.events.extend(is_told.then(|| Event {
+            at_s: 0.0,
+            kind: EventKind::Sun,
+            note: String::new(),
+        }));
+        r
+    };
+    let both: Vec<(Loss, Loss)> = (61..71)
+        .map(|seed| (loss(&sunny(seed, true)), loss(&sunny(seed, false))))
+        .collect();
+    let count = |f: &dyn Fn(&(Loss, Loss)) -> bool| both.iter().filter(|b| f(b)).count();
+    let covers = |l: &Loss| l.low < 0.0 && 0.0 < l.high;
+    let (told, untold) = (count(&|b| covers(&b.0)), count(&|b| covers(&b.1)));
+    let wider = count(&|(told, untold)| told.high - told.low > untold.high - untold.low);
+    // 93 % over many such holds (docs/method.md); ten are few.
+    assert!(
+        told >= 7 && told > untold && wider >= 6,
+        "{told} {untold} {wider} {both:?}"
+    );
+    let r = sunny(61, true);
     // 0.02 % of 800 psi a kelvin, fifteen kelvin: 2.4 psi (common practice).
     let said = say_hold(&judge_hold(&r), Units::default())
         .evidence

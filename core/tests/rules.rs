@@ -317,7 +317,10 @@ fn plain_hold(drop: f64, temperature: Option<f64>) -> Recording {
         resolution: Some(0.01),
         ..Channel::new("P", Quantity::GaugePressure, Unit::Psig)
     }];
-    channels.extend(temperature.map(|_| Channel::new("T", Quantity::Temperature, Unit::DegF)));
+    channels.extend(temperature.map(|_| Channel {
+        resolution: Some(0.1),
+        ..Channel::new("T", Quantity::Temperature, Unit::DegF)
+    }));
     let readings = (0..=120)
         .flat_map(|k| {
             let mut row = vec![(

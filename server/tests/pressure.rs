@@ -388,7 +388,10 @@ fn due_times_leave_as_a_calendar() {
         view["off_at_ms"].as_i64().unwrap() - view["readings"][0]["at_ms"].as_i64().unwrap(),
         900_000
     );
-    assert_eq!(ruhe.get("/api/today")[0]["clock"]["label"], "the next reading");
+    assert_eq!(
+        ruhe.get("/api/today")[0]["clock"]["label"],
+        "the next reading"
+    );
     let ics = ruhe
         .client
         .get(format!("{}/api/tests/{test}/calendar.ics", ruhe.url))

@@ -82,7 +82,7 @@ fn one_temperature_reading_is_no_thermometer() {
     assert!(
         half["evidence"]
             .to_string()
-            .contains("from 0 s to 31 min only"),
+            .contains("T was not read in the last 30 min"),
         "{half}"
     );
     assert_eq!(ruhe.gate(&id, "hold_with_temperature")["met"], false);

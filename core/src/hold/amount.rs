@@ -1,9 +1,13 @@
 //! The amount of gas on block means, and what temperature alone would have done to its pressure.
 
+use super::blocks::blocks;
 use super::gather::HeldGas;
+use super::path::{Path, directions, history, path};
 use crate::matter::nitrogen;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Series;
+use crate::stat::{Blocks, correlated, rounding};
+use nalgebra::DMatrix;
 
 /// Volume expansion of copper pipe, 1/K: three times 16.6e-6 (a table of materials, from memory).
 pub const COPPER: f64 = 5.0e-5;
@@ -21,12 +25,21 @@ pub struct Traces {
     pub p0: f64,
     /// Raw change of absolute pressure, Pa.
     pub raw: Vec<f64>,
-    /// What temperature alone would have done, real gas, Pa.
+    /// What the expected temperature alone would have done, real gas, Pa.
     pub thermal: Vec<f64>,
+    /// The ways in which the temperature may have been otherwise, each one standard deviation, Pa.
+    pub ways: Vec<Vec<f64>>,
+    /// Covariance of what the digits hide, Pa²; none where the readings' noise averages it away.
+    pub hidden: Option<DMatrix<f64>>,
     /// The same for an ideal gas, Pa.
     pub thermal_ideal: Vec<f64>,
-    /// Mean temperature, K.
+    /// Expected mean temperature, K.
     pub temperature: Vec<f64>,
+    /// What the weather before the record may have left between gas and probe, Pa (standard deviation), and how likely
+    /// it is to be of that size rather than of the record's own.
+    pub history: (f64, f64),
+    /// How far its change since the first block is known where it is known least (standard deviation), K.
+    pub unread_k: f64,
     /// Each probe's own part beyond the common one, Pa (for errors of the shares); none with one probe.
     pub probe_parts: Vec<Vec<f64>>,
     /// Change of the gauge's own temperature, K.
@@ -35,56 +48,55 @@ pub struct Traces {
     pub apart: Vec<f64>,
 }
 
-/// Blocks of the first hour and a half of a long hold, where the filling still fades, and of the rest.
-const EARLY: (f64, usize, usize) = (5_400.0, 50, 70);
+/// Blocks of the first hour and a half of a long hold, and of the rest.
+const BLOCKS: (usize, usize) = (40, 40);
+/// Ways in which the temperature may have been otherwise that are reckoned with, and the least that counts, as a share
+/// of the pressure.
+const WAYS: (usize, f64) = (14, 5e-6);
+/// Rounding is bounded, not normal: its variance is taken so many times.
+const BOUND: f64 = 1.3;
+/// Rounding smaller than this does not count, share of the pressure.
+const HIDDEN: f64 = 3e-5;
 
-/// Block means of a pressure: fine while the gas still comes to rest, coarse afterwards. Series, widths, counts.
-fn blocks(p: &Series) -> (Series, Vec<f64>, Vec<f64>) {
-    let (early, fine, coarse) = EARLY;
-    let (Some(&first), Some(&last)) = (p.t.first(), p.t.last()) else {
-        return (Series::default(), vec![], vec![]);
-    };
-    let zones = if last - first > 2.0 * early && p.len() > fine + coarse {
-        vec![
-            (p.between(first, first + early), fine),
-            (p.between(first + early + 1e-6, last), coarse),
-        ]
-    } else {
-        vec![(p.clone(), fine + coarse)]
-    };
-    let (mut out, mut widths, mut counts) = (Series::default(), Vec::new(), Vec::new());
-    for (zone, most) in zones {
-        let (thin, count) = zone.thinned(most);
-        let single = count.iter().all(|&c| c <= 1.0);
-        let width = if single || zone.len() < 2 {
-            0.0
-        } else {
-            (zone.t[zone.len() - 1] - zone.t[0]) / most as f64
-        };
-        widths.extend(std::iter::repeat_n(width, thin.len()));
-        counts.extend(count);
-        out.t.extend(thin.t);
-        out.v.extend(thin.v);
-    }
-    (out, widths, counts)
+/// What the digits of the gauges may hide: the rounding that no number of readings averages away, until the reading
+/// has moved by a digit, or unseen within half the record.
+fn hidden(gas: &HeldGas, p: &Series, count: &[f64]) -> Option<DMatrix<f64>> {
+    let lasting = BOUND * rounding::lasting(gas.noise, gas.digit);
+    (lasting.sqrt() > HIDDEN * p.v[0]).then(|| {
+        lasting
+            * correlated(
+                &Blocks {
+                    width: vec![0.0; p.len()],
+                    t: rounding::moved(&p.t, &p.v, gas.digit),
+                    count: count.to_vec(),
+                },
+                1.0,
+                0.0,
+            )
+    })
 }
 
 /// Corrects `gas` on block means. `None` without probes or readings.
 #[must_use]
 pub fn traces(gas: &HeldGas) -> Option<Traces> {
-    let (p, width, count) = blocks(&gas.pressure);
+    let (p, width, count) = blocks(&gas.pressure, BLOCKS);
     let n = p.len();
-    if n == 0 || gas.probes.is_empty() {
+    if n < 2 || gas.probes.is_empty() {
         return None;
     }
-    // A probe is read less often than a gauge, or more: its mean around each block, else between its neighbours.
     let at_blocks = |s: &Series| -> Vec<f64> {
         p.t.iter()
             .zip(&width)
             .map(|(&t, &w)| s.mean(t - 0.5 * w, t + 0.5 * w).unwrap_or(f64::NAN))
             .collect()
     };
-    let temps: Vec<(Vec<f64>, f64)> = gas.probes.iter().map(|(s, w)| (at_blocks(s), *w)).collect();
+    let mut spread = DMatrix::zeros(n, n);
+    let mut temps: Vec<(Vec<f64>, f64)> = Vec::new();
+    for probe in &gas.probes {
+        let own: Path = path(&probe.readings, probe.eye, gas.sky, &p.t)?;
+        spread += probe.share * probe.share * own.spread;
+        temps.push((own.mean, probe.share));
+    }
     let start: Vec<f64> = temps.iter().map(|(t, _)| t[0]).collect();
     let t0: f64 = temps.iter().zip(&start).map(|((_, w), t)| w * t).sum();
     let amount = |pa: f64, at: &dyn Fn(usize) -> f64| -> f64 {
@@ -103,10 +115,17 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
     let mut out = Traces {
         t: p.t.clone(),
         width: width.clone(),
-        count,
+        count: count.clone(),
         p0,
         raw: Vec::new(),
         thermal: Vec::new(),
+        ways: Vec::new(),
+        history: (0.0, 0.5),
+        hidden: hidden(gas, &p, &count),
+        unread_k: (0..n)
+            .map(|i| spread[(0, 0)] + spread[(i, i)] - 2.0 * spread[(0, i)])
+            .fold(0f64, f64::max)
+            .sqrt(),
         thermal_ideal: Vec::new(),
         temperature: Vec::new(),
         probe_parts: vec![Vec::new(); if temps.len() > 1 { temps.len() } else { 0 }],
@@ -115,6 +134,12 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
     };
     let per_kelvin =
         nitrogen::pressure_per_kelvin(AbsolutePressure::from_pa(p0), Temperature::from_k(t0));
+    let (left, likely) = history(gas.sky);
+    out.history = (per_kelvin * left, likely);
+    out.ways = directions(&spread, WAYS.0, WAYS.1 * p0 / per_kelvin);
+    for way in out.ways.iter_mut().flatten() {
+        *way *= per_kelvin;
+    }
     for i in 0..n {
         let held = amount(p.v[i], &|j| temps[j].0[i]);
         // The pressure this amount would have at the start's temperatures (secant, three steps are plenty).

@@ -10,8 +10,8 @@ pub(super) fn draw_raw(gas: &HeldGas) -> Vec<TracePoint> {
     if let Some(tr) = traces(gas) {
         return draw(&tr, gas, tr.t[0], 0.0);
     }
-    let zero = gas.whole.v.first().copied().unwrap_or(0.0);
-    bare(&gas.whole, zero)
+    let zero = gas.pressure.v.first().copied().unwrap_or(0.0);
+    bare(&gas.pressure, zero)
 }
 
 /// Pressure alone, as changes from `zero`.
@@ -41,20 +41,7 @@ pub(super) fn draw(tr: &Traces, gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<T
         .unwrap_or(0.0)
     };
     let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
-    let zero = tr.p0 + zero_raw;
-    let (first, last) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    let (mut before, after) = (
-        bare(&gas.whole.between(f64::NEG_INFINITY, first - 1e-6), zero),
-        bare(&gas.whole.between(last + 1e-6, f64::INFINITY), zero),
-    );
-    before.extend(judged_points(
-        tr,
-        gas,
-        gain_sd,
-        (zero_raw, zero_corrected, zero_thermal),
-    ));
-    before.extend(after);
-    before
+    judged_points(tr, gas, gain_sd, (zero_raw, zero_corrected, zero_thermal))
 }
 
 fn judged_points(

@@ -4,7 +4,7 @@
 //! columns, same priors, times and temperatures as foreseen. It depends on no pressure that was read.
 
 use super::amount::Traces;
-use super::model::{KnownPlant, Priors, bound};
+use super::model::{Gain, KnownPlant, Priors, SPANS, bound};
 use super::proves::proof;
 use super::settle::believed;
 use crate::matter::nitrogen::pressure_per_kelvin;
@@ -164,6 +164,10 @@ pub fn reach(
         },
         gauge_air: warm,
         apart: vec![],
+        ways: vec![],
+        history: (0.0, 0.5),
+        hidden: None,
+        unread_k: 0.0,
         thermal,
         t,
     };
@@ -180,11 +184,15 @@ pub fn reach(
         110.0 * (duration / 3600.0).sqrt() / duration
     };
     let priors = Priors {
-        gain: if f.probes > 1 { 0.07 } else { 0.15 },
+        gain: Gain {
+            wide: if f.probes > 1 { 0.07 } else { 0.15 },
+            told: None,
+        },
+        lags: [1.0 / SPANS.len() as f64; SPANS.len()],
         gauge: 2e-4 * f.range,
         warming: 2e-4 * f.range,
-        warming_from: 0.0,
-        transient: believed(f.pressure, 0.0),
+        sun: None,
+        filling: believed(f.pressure, 0.0),
         loss: f.pressure / 36_000.0,
         noise: (1.5e-5 * f.pressure, 4e-3 * f.pressure),
         usual: 4e-4 * f.pressure,

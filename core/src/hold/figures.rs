@@ -2,19 +2,20 @@
 
 use super::again::as_warm_again;
 use super::finding::{
-    ChargeBehind, HoldCase, HoldFinding, HoldOutcome, Judged, Moved, TracePoint, Unread,
+    ChargeBehind, HoldCase, HoldFinding, HoldOutcome, Judged, Moved, Silent, TracePoint, Unread,
 };
-use super::fitted::Fitted;
-use super::gather::HeldGas;
+use super::fitted::{Fitted, GAUGE, SUN};
+use super::gather::{HeldGas, Thermometer};
 use super::proves::{Proof, proof};
 use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::matter::refrigerant::find;
 use crate::quantity::{AbsolutePressure, Temperature};
-use crate::reading::{Behind, Recording};
+use crate::reading::Behind;
 use crate::reason::Reason;
+use crate::stat::rounding;
 
-/// What the sun on a gauge may be worth, share of its range: fifteen times its usual warming (CP).
-const GAUGE_IN_SUN: f64 = 2e-4 * 15.0;
+/// A probe not read for so long is said to be silent, s.
+const SILENT: f64 = 300.0;
 
 /// It is still settling.
 pub fn settling(f: &Fitted<'_>) -> HoldCase {
@@ -26,7 +27,7 @@ pub fn settling(f: &Fitted<'_>) -> HoldCase {
             AbsolutePressure::from_pa(f.gas.pressure.v[0]),
             Temperature::from_c(20.0),
         ),
-        unread: unread(f.recording, f.gas),
+        unread: unread(f),
     }
 }
 
@@ -39,7 +40,8 @@ pub fn finish(mut v: HoldFinding, f: &Fitted<'_>) -> HoldFinding {
     if !f.priors.steps.is_empty() {
         v.reasons.push(Reason::StepsTakenOut);
     }
-    let is_coarse = 1.96 * f.priors.extra > v.limit.rate() && !gas.dithers;
+    let hidden = rounding::lasting(gas.noise, gas.digit).sqrt();
+    let is_coarse = 2.8 * hidden > v.limit.rate() * gas.pressure.span();
     if v.outcome == HoldOutcome::Undecided && is_coarse {
         v.reasons.push(Reason::TooShortForDigits);
     }
@@ -49,8 +51,8 @@ pub fn finish(mut v: HoldFinding, f: &Fitted<'_>) -> HoldFinding {
     v.again_at_s = gas
         .probes
         .iter()
-        .max_by(|a, b| a.1.total_cmp(&b.1))
-        .and_then(|(t, _)| as_warm_again(t, f.from));
+        .max_by(|a, b| a.share.total_cmp(&b.share))
+        .and_then(|t| as_warm_again(&t.readings, f.from));
     if v.outcome == HoldOutcome::Falls {
         v.reasons.push(Reason::BeyondLimit);
     }
@@ -82,7 +84,7 @@ fn as_refrigerant(f: &Fitted<'_>, rate: f64) -> Option<Proof> {
         .gas
         .probes
         .iter()
-        .map(|(t, w)| w * t.at(f.from).unwrap_or(293.15))
+        .map(|t| t.share * t.readings.at(f.from).unwrap_or(293.15))
         .sum();
     proof(
         rate,
@@ -105,11 +107,11 @@ fn judged(v: &HoldFinding, f: &Fitted<'_>) -> Judged {
         kelvin,
         probes: gas.probes.len(),
         moved: moved(v, f.from),
-        unread: unread(recording, gas),
+        unread: unread(f),
         apart: evened_out(gas),
         digit: gas.digit,
         charge: charge_behind(v, f, kelvin),
-        sun_pa: gas.sun.map(|_| GAUGE_IN_SUN * gas.range),
+        sun_pa: gas.sun.map(|_| SUN * GAUGE * gas.range),
         steps: gas.steps.len(),
         overdue: recording
             .calibration_overdue()
@@ -163,23 +165,40 @@ fn charge_behind(
 }
 
 /// What was not read, or not long enough to be used.
-fn unread(recording: &Recording, gas: &HeldGas) -> Unread {
+fn unread(f: &Fitted<'_>) -> Unread {
+    let (recording, gas) = (f.recording, f.gas);
     let name = |i: usize| recording.channels[i].name.clone();
-    let start = gas.whole.t[0];
-    let cut = gas.cut_by.filter(|_| gas.pressure.len() < gas.whole.len());
+    let end = gas.pressure.t[gas.pressure.len() - 1];
     Unread {
-        cut: cut.map(|i| {
-            let end = gas.pressure.t[gas.pressure.len() - 1];
-            (name(i), gas.pressure.t[0] - start, end - start)
-        }),
+        cut: gas
+            .cut_by
+            .map(|i| (name(i), gas.pressure.t[0] - gas.start, end - gas.start)),
         unused: gas
             .unused
             .iter()
             .filter(|&&i| Some(i) != gas.cut_by)
             .map(|&i| name(i))
             .collect(),
-        strayed_k: gas.unread_k.0.hypot(gas.unread_k.1),
+        silent: silent(f),
+        strayed_k: f.traces.unread_k,
     }
+}
+
+/// The probe that stands for most of the gas among those not read of late.
+fn silent(f: &Fitted<'_>) -> Option<Silent> {
+    let pressure = &f.gas.pressure;
+    let stopped = |t: &Thermometer| {
+        let last = *t.readings.t.last()?;
+        let over = f.last - last;
+        (over > SILENT.max(2.0 * t.readings.usual_step())).then(|| Silent {
+            channel: f.recording.channels[t.channel].name.clone(),
+            over,
+            fell: pressure.at(last).unwrap_or(0.0) - pressure.at(f.last).unwrap_or(0.0),
+        })
+    };
+    let mut probes: Vec<&Thermometer> = f.gas.probes.iter().collect();
+    probes.sort_by(|a, b| b.share.total_cmp(&a.share));
+    probes.into_iter().find_map(stopped)
 }
 
 /// Mean temperature of the probes, K.
@@ -187,7 +206,7 @@ fn temperature(gas: &HeldGas, at: f64) -> Option<f64> {
     let t: f64 = gas
         .probes
         .iter()
-        .map(|(s, w)| w * s.at(at).unwrap_or(f64::NAN))
+        .map(|t| t.share * t.readings.at(at).unwrap_or(f64::NAN))
         .sum();
     t.is_finite()
         .then_some(t)

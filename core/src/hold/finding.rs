@@ -32,7 +32,7 @@ pub struct Loss {
     pub high: f64,
     /// One-sided 99 % lower bound.
     pub surely: f64,
-    /// One-sided 99 % upper bound.
+    /// One-sided 99.7 % upper bound: below nought, it gained.
     pub at_most: f64,
 }
 
@@ -72,8 +72,21 @@ pub struct Unread {
     pub cut: Option<(String, f64, f64)>,
     /// Names of channels that are not used.
     pub unused: Vec<String>,
+    /// A probe that has not been read of late.
+    pub silent: Option<Silent>,
     /// What the temperature may have done unread, K (standard deviation).
     pub strayed_k: f64,
+}
+
+/// A probe that was not read at the end.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct Silent {
+    /// Its channel's name.
+    pub channel: String,
+    /// For how long, s.
+    pub over: f64,
+    /// What the gauge fell in that time, Pa.
+    pub fell: f64,
 }
 
 /// What gauge and probes did from the settled start to the end.
@@ -156,12 +169,6 @@ pub enum HoldCase {
     NoTestPressure { least: f64 },
     /// From a test pressure to nothing.
     LostEverything { from: f64, took: f64 },
-    /// It fell while `channel` was not read.
-    FellUnread {
-        channel: String,
-        fell: f64,
-        over: f64,
-    },
     /// Read above its range.
     BeyondRange { gauge: String },
     /// Held lower than planned.

@@ -3,31 +3,62 @@
 use super::amount::{Traces, traces};
 use super::finding::{Correction, HoldFinding, Loss};
 use super::gather::HeldGas;
-use super::model::{Fit, Priors, fit};
+use super::model::{Fit, Gain, Priors, SPANS, fit};
 use super::settle::{Settling, believed, settle};
-use crate::matter::nitrogen::pressure_per_kelvin;
-use crate::quantity::{AbsolutePressure, Temperature};
-use crate::reading::{HoldLimit, Recording};
+use crate::reading::{HoldLimit, Placement, Recording};
+
+/// Gain of the temperature correction, standard deviation: one probe stands for all the gas; several bound each other;
+/// one that is left of several stands for parts it was never on. Common practice, no source.
+const GAIN: (f64, f64, f64) = (0.15, 0.07, 0.2);
+/// A probe with less of the volume than this does not bound the others.
+const MATTERS: f64 = 0.05;
+/// How far what was said of a probe is trusted: it may have slipped, or been told by habit. Common practice, no source.
+const TRUST: f64 = 0.6;
+/// Weights of the spans of lag when nobody said how the probe sits. Common practice, no source.
+const LAGS: [f64; SPANS.len()] = [0.08, 0.14, 0.24, 0.16, 0.13, 0.10, 0.08, 0.05, 0.05];
+
+/// Gain (standard deviation) and lags of a probe that sits as told. Common practice, no source.
+fn sits(placement: Placement) -> (f64, [f64; SPANS.len()]) {
+    match placement {
+        Placement::Strapped => (0.05, [0.0, 0.0, 0.5, 0.5, 0.0, 0.0, 0.0, 0.0, 0.0]),
+        Placement::Clamped => (0.10, [0.0, 0.0, 0.2, 0.2, 0.25, 0.35, 0.0, 0.0, 0.0]),
+        Placement::Air => (0.20, [0.0, 0.0, 0.05, 0.08, 0.12, 0.2, 0.22, 0.18, 0.15]),
+        Placement::Infrared => (0.25, LAGS),
+    }
+}
+
+/// How surely the gain is known, and the weights of the lags.
+fn probe(gas: &HeldGas) -> (Gain, [f64; SPANS.len()]) {
+    let (one, several, left) = GAIN;
+    let count = gas.probes.iter().filter(|t| t.share > MATTERS).count();
+    let wide = match count {
+        2.. => several,
+        _ if gas.lost_a_probe => left,
+        _ => one,
+    };
+    let Some(placement) = gas.placement else {
+        return (Gain { wide, told: None }, LAGS);
+    };
+    let (sd, lags) = sits(placement);
+    let sd = sd * several.min(wide) / if count >= 2 { one } else { several.min(wide) };
+    let lags = std::array::from_fn(|i| TRUST * lags[i] + (1.0 - TRUST) * LAGS[i]);
+    let gain = Gain {
+        wide: wide.max(sd),
+        told: (sd < wide).then_some((sd, TRUST)),
+    };
+    (gain, lags)
+}
+
+/// A gauge's reading moves by this share of its range for a kelvin of its own, and the sun warms it by so many kelvin.
+/// Common practice, no source.
+pub const GAUGE: f64 = 2e-4;
+pub const SUN: f64 = 15.0;
 
 /// What is believed of a hold before its trace is looked at.
 #[must_use]
 pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
     let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
-    // One probe stands for all the gas; one that is left of several stands for parts it was never on, and one that
-    // stopped may have been coming off before. Common practice, no source.
-    let gain = match gas.probes.iter().filter(|(_, w)| *w > 0.05).count() {
-        2.. => 0.07,
-        _ if gas.lost_a_probe || gas.pressure.len() < gas.whole.len() => 0.2,
-        _ => 0.15,
-    };
-    // A reading that does not dither is off by up to half a digit at either end:
-    // a difference of up to a digit, and no number of readings averages it away: two deviations for that bound.
-    let digits = if gas.dithers {
-        0.0
-    } else {
-        0.5 * gas.digit / (to - from).max(1.0)
-    };
     let hours = ((to - from) / 3600.0).max(1e-3);
     // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
     let weather = if gas.weather_unknown {
@@ -35,16 +66,20 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     } else {
         0.0
     };
+    let (gain, lags) = probe(gas);
     Priors {
         gain,
-        gauge: 2e-4 * gas.range,
-        warming: 2e-4 * gas.range * if gas.sun.is_some() { 15.0 } else { 1.0 },
-        warming_from: gas.sun.map_or(0.0, |t| (t - from).max(0.0)),
-        transient: believed(p, (from - gas.start).max(0.0)),
+        lags,
+        gauge: GAUGE * gas.range,
+        warming: GAUGE * gas.range,
+        sun: gas
+            .sun
+            .map(|t| ((t - from).max(0.0), SUN * GAUGE * gas.range)),
+        filling: believed(p, (from - gas.start).max(0.0)),
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
         noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
         usual: 4e-4 * p,
-        extra: weather.hypot(digits).hypot(unread_temperature(gas)),
+        extra: weather,
         side_share: gas.side_share,
         steps: gas
             .steps
@@ -52,15 +87,6 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
             .map(|&(t, share)| (t - from, share * p))
             .collect(),
     }
-}
-
-/// What the temperature may have done unread at the two ends, as a loss, Pa/s (standard deviation).
-fn unread_temperature(gas: &HeldGas) -> f64 {
-    let per_kelvin = pressure_per_kelvin(
-        AbsolutePressure::from_pa(gas.pressure.v[0]),
-        Temperature::from_c(20.0),
-    );
-    per_kelvin * gas.unread_k.0.hypot(gas.unread_k.1) / gas.pressure.span().max(1.0)
 }
 
 /// What a fit found, with all that the decision looks at.
@@ -96,10 +122,10 @@ pub fn fitted<'a>(
         .map(|t| t.clamp(first, last));
     if let Some(t) = by_hand {
         // The technician's word: at that moment no more was left than would be small enough.
-        priors
-            .transient
-            .iter_mut()
-            .for_each(|(tau, _, sd)| *sd = sd.min(threshold * ((t - first) / *tau).exp()));
+        for filling in &mut priors.filling {
+            let most = threshold * ((t - first) / filling.tau).exp();
+            filling.sizes.iter_mut().for_each(|s| *s = s.min(most));
+        }
     }
     let traces = traces(gas)?;
     let fit = fit(&traces, &priors)?;
@@ -124,13 +150,17 @@ pub fn fitted<'a>(
 
 /// Gain and lag, when this hold's own weather has told them better than they were known before.
 pub fn correction(fit: &Fit, p: &Priors) -> Option<Correction> {
-    (fit.gain.1 < 0.6 * p.gain).then_some(Correction {
+    (fit.gain.1 < 0.6 * p.gain.told.map_or(p.gain.wide, |t| t.0)).then_some(Correction {
         gain: fit.gain.0,
         gain_sd: fit.gain.1,
         lag_s: fit.lag.0,
         lag_sd: fit.lag.1,
     })
 }
+
+/// A gain is said at this one-sided level: a tight system may look as if it gained once in so many, and is then accused
+/// of the impossible.
+const SURELY_GAINED: f64 = 0.997;
 
 /// The loss with its interval; `share`: of what it was at the first reading.
 pub fn summarise(fit: &Fit, share: f64) -> Loss {
@@ -140,7 +170,7 @@ pub fn summarise(fit: &Fit, share: f64) -> Loss {
         low: share * m.quantile(0.025),
         high: share * m.quantile(0.975),
         surely: share * m.quantile(0.01),
-        at_most: share * m.quantile(0.99),
+        at_most: share * m.quantile(SURELY_GAINED),
     }
 }
 

@@ -1,30 +1,47 @@
 //! From gauges and probes to one pressure and its temperatures, over the time in which they were really read.
 
-use crate::reading::{Channel, EventKind, Position, Quantity, Recording, Reference, Series};
+use super::path::Eye;
+use crate::reading::{
+    Channel, EventKind, Placement, Position, Quantity, Recording, Reference, Series, Sky,
+};
+use crate::stat::rounding;
+
+/// A probe that is used.
+#[derive(Debug, Clone)]
+pub struct Thermometer {
+    /// Its channel's index.
+    pub channel: usize,
+    /// Its readings, K.
+    pub readings: Series,
+    /// Its share of the volume; all of them sum to 1.
+    pub share: f64,
+    /// How it is read.
+    pub eye: Eye,
+}
 
 /// A hold's traces: one effective pressure, the probes, and what is known of the gauge.
 #[derive(Debug, Clone)]
 pub struct HeldGas {
-    /// Absolute pressure (Pa), sides weighted by their share of the volume, as far as gauges and probes were read.
+    /// Absolute pressure (Pa), sides weighted by their share of the volume.
     pub pressure: Series,
-    /// The same to the last reading of the gauge that was read longest, whatever the probes did.
-    pub whole: Series,
-    /// Probes (K) with shares that sum to 1. Ambient probes count only when no other is there.
-    pub probes: Vec<(Series, f64)>,
+    /// Probes that are used. Ambient probes count only when no other is there.
+    pub probes: Vec<Thermometer>,
     /// Channels that were read, but not long enough to be used: their indices.
     pub unused: Vec<usize>,
     /// A probe on another part was read, but not long enough to be used.
     pub lost_a_probe: bool,
-    /// The channel that stopped and so ends (or begins) what can be judged: its index.
+    /// The gauge that was taken off and so ends (or begins) what can be judged: its index.
     pub cut_by: Option<usize>,
-    /// What the temperature may have done at the two ends that nobody read, K (standard deviation of each).
-    pub unread_k: (f64, f64),
     /// What the gauge itself feels, if a probe hangs in the air; else the probes' mean stands for it.
     pub gauge_air: Option<Series>,
+    /// How the probes sit, if that was said.
+    pub placement: Option<Placement>,
+    /// The sky, if that was said.
+    pub sky: Option<Sky>,
     /// Largest digit among the pressure gauges, Pa.
     pub digit: f64,
-    /// The reading wavers by half a digit or more, so that its mean is finer than the digit.
-    pub dithers: bool,
+    /// Fast noise of one reading before it is rounded (standard deviation), Pa.
+    pub noise: f64,
     /// Top of the gauge's range, Pa.
     pub range: f64,
     /// Difference of the first two sides over time (Pa), if there are two.
@@ -43,64 +60,41 @@ pub struct HeldGas {
 
 /// Range assumed for a gauge that states none, Pa (800 psi). Common practice, no source.
 pub(super) const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
-/// How far a temperature nobody reads strays, K per root of ten minutes: believed before a probe's own readings are
-/// looked at, and with the weight of so many of them. Common practice, no source; checked by core/tests/thinned.rs.
-const STRAY: (f64, f64) = (0.7, 3.0);
-/// A probe read at least this often is followed, s; beyond, the gas may have strayed since, for no longer than
-/// the gas takes to follow its pipe. Common practice, no source.
-const FOLLOWED: (f64, f64) = (300.0, 900.0);
+/// A probe that was not read for more than this share of the time, at its beginning or its end, is no use.
+const UNREAD: f64 = 0.5;
+/// Beyond this time between readings, s, what differs from one to the next says nothing of a gauge's fast noise.
+const NOISE_SHOWS: f64 = 20.0;
+/// Error of aiming an infrared thermometer, K (standard deviation), new in every reading. Common practice, no source.
+const INFRARED: f64 = 1.0;
+/// Readings of a probe so long before and after the pressure's own count too, s.
+const AROUND: f64 = 900.0;
+/// Largest digit a probe is taken to have that states none, K (1 °F).
+const COARSEST: f64 = 1.0 / 1.8;
 
 /// Gathers the traces from the shut supply on. `None` when no system pressure was recorded since.
 #[must_use]
 pub fn gather(recording: &Recording) -> Option<HeldGas> {
-    let mut all = recording.all_series();
+    let all = recording.all_series();
     let channels = &recording.channels;
     let start = shut_at(recording);
     let gauges = SystemGauges::of(recording, &all, start)?;
-    let whole = gauges.pressure(&all);
-    let (first, last) = (*whole.t.first()?, *whole.t.last()?);
-
-    let thermometers = |at: &dyn Fn(&Channel) -> bool| -> Vec<usize> {
-        (0..channels.len())
-            .filter(|&i| {
-                channels[i].quantity == Quantity::Temperature
-                    && all[i].len() >= 2
-                    && at(&channels[i])
-            })
-            .collect()
+    let pressure = gauges.pressure(&all);
+    let (from, to) = (*pressure.t.first()?, *pressure.t.last()?);
+    let used = choose_probes(channels, &all, (from, to));
+    let is_on_pipe = |i: usize| {
+        channels[i].quantity == Quantity::Temperature
+            && channels[i].position != Some(Position::Ambient)
     };
-    let on_pipe = thermometers(&|c| c.position != Some(Position::Ambient));
-    let candidates = if on_pipe.is_empty() {
-        thermometers(&|_| true)
-    } else {
-        on_pipe
+    let is_unused = |i: &usize| {
+        !all[*i].is_empty()
+            && ((channels[*i].is_system_pressure() && !gauges.used.contains(i))
+                || (channels[*i].quantity == Quantity::Temperature
+                    && !used.contains(i)
+                    && (used.is_empty() || is_on_pipe(*i))))
     };
-    let (used, window, probe_cut) = choose_probes(&all, &candidates, (first, last));
-    let pressure = match window {
-        Some((a, b)) if (a, b) != (first, last) => whole.between(a, b),
-        _ => whole.clone(),
-    };
-    let (from, to) = (
-        *pressure.t.first().unwrap_or(&first),
-        *pressure.t.last().unwrap_or(&last),
-    );
-    let cut_by = probe_cut
-        .filter(|_| pressure.len() < whole.len())
-        .or(gauges.cut_by);
-    let is_lost = |i: &usize| {
-        channels[*i].quantity == Quantity::Temperature
-            && channels[*i].position != Some(Position::Ambient)
-            && !used.contains(i)
-    };
-    let lost_a_probe = !used.is_empty() && (0..channels.len()).any(|i| is_lost(&i));
-    let unused = (0..channels.len())
-        .filter(|&i| {
-            !all[i].is_empty()
-                && ((channels[i].is_system_pressure() && !gauges.used.contains(&i))
-                    || (channels[i].quantity == Quantity::Temperature && !used.contains(&i)))
-        })
-        .filter(|&i| channels[i].position != Some(Position::Ambient) || used.is_empty())
-        .collect();
+    let unused: Vec<usize> = (0..channels.len()).filter(is_unused).collect();
+    let lost_a_probe =
+        !used.is_empty() && (0..channels.len()).any(|i| is_on_pipe(i) && !used.contains(&i));
     let gauge_air = (0..channels.len())
         .find(|&i| {
             channels[i].position == Some(Position::Ambient)
@@ -108,21 +102,6 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
                 && all[i].covers(from, to)
         })
         .map(|i| all[i].clone());
-    let apart = (gauges.used.len() >= 2).then(|| {
-        let (a, b) = (gauges.used[0], gauges.used[1]);
-        let v = pressure
-            .t
-            .iter()
-            .map(|&t| {
-                gauges.absolute(a, t, all[a].at(t).unwrap_or(0.0))
-                    - gauges.absolute(b, t, all[b].at(t).unwrap_or(0.0))
-            })
-            .collect();
-        Series {
-            t: pressure.t.clone(),
-            v,
-        }
-    });
     let digit = gauges
         .used
         .iter()
@@ -132,64 +111,59 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
                 .unwrap_or_else(|| observed_digit(&all[g]))
         })
         .fold(0.0, f64::max);
-    let weather_unknown = gauges
-        .barometer
-        .as_ref()
-        .is_none_or(|b| !b.covers(from, to))
-        && gauges.used.iter().any(|&g| {
-            channels[g].quantity == Quantity::GaugePressure
-                && channels[g].reference != Some(Reference::Sealed)
-        });
-    let range = gauges
-        .used
-        .iter()
-        .filter_map(|&g| channels[g].range.map(|r| channels[g].unit.delta_to_si(r)))
-        .reduce(f64::max)
-        .unwrap_or(DEFAULT_RANGE);
-    let side_share = if gauges
-        .used
-        .iter()
-        .all(|&g| channels[g].volume_share.is_some())
-    {
-        0.05
+    let noise = if pressure.len() >= 8 && pressure.usual_step() <= NOISE_SHOWS {
+        rounding::before(pressure.fast_noise().powi(2), digit)
     } else {
-        0.25
+        0.0
     };
-    let weights = volume_weights(channels, &used);
-    let unread_k = used
-        .iter()
-        .zip(&weights)
-        .fold((0f64, 0f64), |(a, b), (&i, w)| {
-            (
-                a.hypot(w * unread(&all[i], from)),
-                b.hypot(w * unread(&all[i], to)),
-            )
-        });
-    // Taken, not copied: a day at 1 Hz is a few megabytes a probe.
-    let probes = used
-        .iter()
-        .zip(&weights)
-        .map(|(&i, &w)| (std::mem::take(&mut all[i]), w))
-        .collect();
     Some(HeldGas {
-        dithers: pressure.fast_noise() >= 0.5 * digit,
+        apart: gauges.apart(&all, &pressure.t),
+        side_share: gauges.side_share(),
+        weather_unknown: gauges.weather_unknown(from, to),
+        range: gauges.range(),
+        cut_by: gauges.cut_by,
+        probes: thermometers(recording, &used, &all, (from, to)),
         pressure,
-        whole,
-        probes,
         unused,
         lost_a_probe,
-        cut_by,
-        unread_k,
         gauge_air,
+        placement: recording.settings.probe,
+        sky: recording.settings.sky,
         digit,
-        range,
-        apart,
-        side_share,
-        weather_unknown,
+        noise,
         sun: recording.first_event(EventKind::Sun),
         steps: steps(recording, start),
-        start: if start.is_finite() { start } else { first },
+        start: if start.is_finite() { start } else { from },
     })
+}
+
+/// The probes of `used` with their shares.
+fn thermometers(
+    recording: &Recording,
+    used: &[usize],
+    all: &[Series],
+    (from, to): (f64, f64),
+) -> Vec<Thermometer> {
+    let channels = &recording.channels;
+    let own = if recording.settings.probe == Some(Placement::Infrared) {
+        INFRARED
+    } else {
+        0.0
+    };
+    used.iter()
+        .zip(volume_weights(channels, used))
+        .map(|(&i, share)| Thermometer {
+            channel: i,
+            eye: Eye {
+                digit: channels[i]
+                    .resolution_si()
+                    .unwrap_or_else(|| smallest_step(&all[i], 1e-4).min(COARSEST)),
+                own,
+            },
+            readings: all[i].between(from - AROUND, to + AROUND),
+            share,
+        })
+        .collect()
 }
 
 /// When the supply was shut, s: topping up begins anew, and then the first time it was said since counts, not a second
@@ -310,6 +284,51 @@ impl<'a> SystemGauges<'a> {
         }
     }
 
+    /// Difference of the first two sides at the moments `t`, Pa.
+    fn apart(&self, all: &[Series], t: &[f64]) -> Option<Series> {
+        let &[a, b, ..] = self.used.as_slice() else {
+            return None;
+        };
+        let at = |i: usize, t: f64| self.absolute(i, t, all[i].at(t).unwrap_or(0.0));
+        Some(Series {
+            t: t.to_vec(),
+            v: t.iter().map(|&t| at(a, t) - at(b, t)).collect(),
+        })
+    }
+
+    /// How far the sides' shares of the volume are known (standard deviation). Common practice, no source.
+    fn side_share(&self) -> f64 {
+        let is_known = |&g: &usize| self.channels[g].volume_share.is_some();
+        if self.used.iter().all(is_known) {
+            0.05
+        } else {
+            0.25
+        }
+    }
+
+    /// A vented gauge whose air nobody read over all of the time.
+    fn weather_unknown(&self, from: f64, to: f64) -> bool {
+        let is_vented = |&g: &usize| {
+            self.channels[g].quantity == Quantity::GaugePressure
+                && self.channels[g].reference != Some(Reference::Sealed)
+        };
+        self.barometer.as_ref().is_none_or(|b| !b.covers(from, to))
+            && self.used.iter().any(is_vented)
+    }
+
+    /// Top of the widest gauge's range, Pa.
+    fn range(&self) -> f64 {
+        let top = |&g: &usize| {
+            let c = &self.channels[g];
+            c.range.map(|r| c.unit.delta_to_si(r))
+        };
+        self.used
+            .iter()
+            .filter_map(top)
+            .reduce(f64::max)
+            .unwrap_or(DEFAULT_RANGE)
+    }
+
     /// One pressure at the readings of the first gauge, sides weighted by their shares.
     fn pressure(&self, all: &[Series]) -> Series {
         let lead = self.used[0];
@@ -335,34 +354,25 @@ impl<'a> SystemGauges<'a> {
     }
 }
 
-/// The probes to use, the time they allow to judge, and which of them ended it: those that were read all along; else the
-/// one that was read longest, for as long as it was.
-fn choose_probes(
-    all: &[Series],
-    candidates: &[usize],
-    (first, last): (f64, f64),
-) -> (Vec<usize>, Option<(f64, f64)>, Option<usize>) {
-    let whole: Vec<usize> = candidates
-        .iter()
-        .copied()
-        .filter(|&i| all[i].covers(first, last))
-        .collect();
-    if !whole.is_empty() {
-        return (whole, None, None);
-    }
-    let longest = candidates
-        .iter()
-        .filter_map(|&i| Some((i, all[i].read_within(first, last)?)))
-        .max_by(|(_, a), (_, b)| (a.1 - a.0).total_cmp(&(b.1 - b.0)));
-    let Some((best, window)) = longest else {
-        return (vec![], None, None);
+/// The probes that were read at least twice and for most of the time: what they missed goes into the uncertainty.
+fn choose_probes(channels: &[Channel], all: &[Series], (from, to): (f64, f64)) -> Vec<usize> {
+    let is_read = |i: usize| {
+        all[i]
+            .read_within(from, to)
+            .is_some_and(|(a, b)| (a - from).max(to - b) <= UNREAD * (to - from))
     };
-    let used = candidates
-        .iter()
-        .copied()
-        .filter(|&i| all[i].covers(window.0, window.1))
-        .collect();
-    (used, Some(window), Some(best))
+    let of = |at: &dyn Fn(&Channel) -> bool| -> Vec<usize> {
+        (0..channels.len())
+            .filter(|&i| channels[i].quantity == Quantity::Temperature && at(&channels[i]))
+            .collect()
+    };
+    let on_pipe = of(&|c| c.position != Some(Position::Ambient));
+    let candidates = if on_pipe.iter().any(|&i| all[i].len() >= 2) {
+        on_pipe
+    } else {
+        of(&|_| true)
+    };
+    candidates.into_iter().filter(|&i| is_read(i)).collect()
 }
 
 /// Shares of the volume that sum to 1; where some were given, a probe without one counts nothing.
@@ -388,23 +398,6 @@ fn volume_weights(channels: &[Channel], used: &[usize]) -> Vec<f64> {
         .collect()
 }
 
-/// How far the temperature may have been, at the moment `at`, from what this probe's readings say, K (standard
-/// deviation): it wanders like a random walk while nobody reads it, as much as it was seen to between readings.
-pub(super) fn unread(probe: &Series, at: f64) -> f64 {
-    let (usual, belief) = STRAY;
-    let (mut sum, mut n) = (belief * usual * usual, belief);
-    if probe.usual_step() > FOLLOWED.0 {
-        for i in 1..probe.len() - 1 {
-            let (a, b) = (probe.t[i] - probe.t[i - 1], probe.t[i + 1] - probe.t[i]);
-            let off = probe.v[i] - (b * probe.v[i - 1] + a * probe.v[i + 1]) / (a + b);
-            sum += off * off * 600.0 * (a + b) / (a * b).max(1.0);
-            n += 1.0;
-        }
-    }
-    let unseen = (probe.unread_around(at).min(FOLLOWED.1) - FOLLOWED.0).max(0.0);
-    (sum / n * unseen / 600.0).sqrt()
-}
-
 /// A gauge put back loses or adds a hose-full; a valve opens or shuts part of the volume. Common practice, no source.
 fn steps(recording: &Recording, start: f64) -> Vec<(f64, f64)> {
     let size = |k: EventKind| match k {
@@ -422,11 +415,15 @@ fn steps(recording: &Recording, start: f64) -> Vec<(f64, f64)> {
 
 /// The smallest step between readings, for a gauge that states no resolution; a tenth of a psi when none is seen.
 fn observed_digit(series: &Series) -> f64 {
+    smallest_step(series, 1.0).min(689.476)
+}
+
+/// The smallest step between readings that is larger than `least`; infinite when there is none.
+fn smallest_step(series: &Series, least: f64) -> f64 {
     series
         .v
         .windows(2)
         .map(|w| (w[1] - w[0]).abs())
-        .filter(|d| *d > 1.0)
+        .filter(|d| *d > least)
         .fold(f64::INFINITY, f64::min)
-        .min(689.476)
 }

@@ -55,10 +55,7 @@ pub fn judge_hold(recording: &Recording) -> HoldFinding {
             decided.trace = draw_raw(&gas);
             decided
         }
-        Continue(v) => {
-            let decided = decide(v, recording, &gas);
-            unread_rest(decided, recording, &gas)
-        }
+        Continue(v) => decide(v, recording, &gas),
     }
 }
 
@@ -91,15 +88,15 @@ fn no_test(
         );
     }
     let floor = recording.atmosphere().0.pa() + LEAST;
-    if gas.whole.v[0] < floor {
+    if gas.pressure.v[0] < floor {
         return Break(
             v.no_test()
                 .because(Reason::NoTestPressure)
                 .is(HoldCase::NoTestPressure { least: LEAST }),
         );
     }
-    if let Some(i) = gas.whole.v.iter().position(|p| *p < floor) {
-        let took = gas.whole.t[i] - gas.whole.t[0];
+    if let Some(i) = gas.pressure.v.iter().position(|p| *p < floor) {
+        let took = gas.pressure.t[i] - gas.pressure.t[0];
         return Break(lost_everything(v, recording, gas, took));
     }
     if gas.pressure.len() < 2 || gas.pressure.span() <= 0.0 {
@@ -107,9 +104,6 @@ fn no_test(
     }
     if gas.probes.is_empty() {
         return Break(without_temperature(v, gas));
-    }
-    if gas.pressure.len() < 3 {
-        return Break(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
     }
     Continue(v)
 }
@@ -124,47 +118,11 @@ fn lost_everything(
     if recording.beyond_range().is_some() {
         v.reasons.push(Reason::BeyondRange);
     }
-    v.settled_at_s = Some(gas.whole.t[0]);
-    let from = gas.whole.v[0] - recording.atmosphere().0.pa();
+    v.settled_at_s = Some(gas.pressure.t[0]);
+    let from = gas.pressure.v[0] - recording.atmosphere().0.pa();
     v.falls()
         .because(Reason::LostEverything)
         .is(HoldCase::LostEverything { from, took })
-}
-
-/// Where a probe or a second gauge stopped, the rest of the pressure was judged by nobody: it may still show a fall that
-/// needs no thermometer, and it may take a pass away.
-fn unread_rest(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFinding {
-    let rest = gas
-        .whole
-        .between(*gas.pressure.t.last().unwrap_or(&0.0), f64::INFINITY);
-    let Some(channel) = gas
-        .cut_by
-        .filter(|_| v.outcome != HoldOutcome::Falls && gas.pressure.len() < gas.whole.len())
-    else {
-        return v;
-    };
-    if let Some(u) =
-        look(&gas.whole, gas.digit).filter(|u| beyond_cooling(u, v.limit.rate() * u.duration))
-    {
-        return v
-            .falls()
-            .because(Reason::BeyondAnyCooling)
-            .is(HoldCase::FallsUntempered(u));
-    }
-    let fell = rest
-        .v
-        .first()
-        .zip(rest.v.last())
-        .map_or(0.0, |(a, b)| a - b);
-    if v.outcome == HoldOutcome::Holds && fell > v.limit.rate() * rest.span() + gas.digit {
-        v.outcome = HoldOutcome::Undecided;
-        return v.because(Reason::FellUnread).is(HoldCase::FellUnread {
-            channel: recording.channels[channel].name.clone(),
-            fell,
-            over: rest.span(),
-        });
-    }
-    v
 }
 
 /// Whether a fall is more than what is allowed, the gauge's blur and the largest believable cooling together.
@@ -175,7 +133,7 @@ fn beyond_cooling(u: &Untempered, allowed: f64) -> bool {
 /// The bound of [`KnownPlant`] noise and lag on this recording's loss, Pa/s: what no judge of this model can beat.
 #[must_use]
 pub fn loss_bound(recording: &Recording, known: &KnownPlant) -> Option<f64> {
-    let gas = gather(recording).filter(|g| g.pressure.len() >= 3)?;
+    let gas = gather(recording).filter(|g| g.pressure.len() >= 2)?;
     let limit = HoldLimit {
         drop_pa: DEFAULT_SHARE * gas.pressure.v[0],
         over_s: recording.settings.planned_s.unwrap_or(3_600.0),
@@ -195,7 +153,7 @@ fn heavy_tracer(recording: &Recording, gas: &HeldGas) -> Option<(f64, f64)> {
     let coldest = gas
         .probes
         .iter()
-        .flat_map(|(t, _)| t.v.iter().copied())
+        .flat_map(|t| t.readings.v.iter().copied())
         .reduce(f64::min)
         .unwrap_or(273.15);
     let half = 0.5 * r.dew(coldest);
@@ -237,12 +195,11 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
     v.settled_at_s = f.settling.at;
     v.trace = draw(&f.traces, gas, f.from, f.fit.gain.1);
     let loss = summarise(&f.fit, driven_share(gas, recording, f.from));
-    if f.settling.at.is_none() {
-        v.ready_in = f.settling.ready_in;
-        // A leak too large for any settling shows through it.
-        if f.last - gas.pressure.t[0] < FRESH || loss.surely <= v.limit.rate() {
-            return v.because(Reason::StillSettling).is(settling(&f));
-        }
+    let is_settling = f.settling.at.is_none();
+    v.ready_in = f.settling.ready_in.filter(|_| is_settling);
+    // A leak too large for any settling shows through it.
+    if is_settling && f.last - gas.pressure.t[0] < FRESH {
+        return v.because(Reason::StillSettling).is(settling(&f));
     }
     let before = moved_before(&v, f.from);
     if before > UNSETTLING * gas.pressure.v[0] {
@@ -250,14 +207,19 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
             .because(Reason::SettlingNotExplained)
             .is(HoldCase::SettlingNotExplained { change: before });
     }
-    if gas.pressure.count(f.from, f.last) < 3 {
-        return v.because(Reason::TooFewReadings).is(HoldCase::OneReading);
-    }
     v.ideal_loss = Some(loss.value + slope_difference(&f.traces, f.from));
     v.loss = Some(loss);
     v.loss_detected = loss.low > 0.0;
     v.correction = correction(&f.fit, &f.priors);
     match weigh(v, loss, &f) {
+        Continue(mut v)
+            if is_settling
+                && v.outcome == HoldOutcome::Undecided
+                && !v.reasons.contains(&Reason::Gained) =>
+        {
+            v.reasons.clear();
+            v.because(Reason::StillSettling).is(settling(&f))
+        }
         Continue(v) => finish(v, &f),
         Break(v) => v,
     }

@@ -5,6 +5,7 @@
 
 mod again;
 mod amount;
+mod blocks;
 mod draw;
 mod enough;
 mod figures;
@@ -14,6 +15,7 @@ mod gather;
 mod judge;
 mod leak_by;
 mod model;
+mod path;
 mod proves;
 mod settle;
 mod untempered;
@@ -23,8 +25,8 @@ pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, needed, reach};
 pub use finding::{
-    ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, TracePoint,
-    Unread,
+    ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, Silent,
+    TracePoint, Unread,
 };
 pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};

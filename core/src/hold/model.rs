@@ -1,79 +1,119 @@
 //! The model of a hold, and the loss with everything else summed over.
 //!
-//! y(t) = a − r·t + g·u_L(t) + Σ shares + k·ΔT_gauge(t) + b·(1 − e^(−t/15 min)) + c·e^(−t/τ) + c'·e^(−t/2τ)
-//!        + d·e^(−t/L) + w·Δ(sides) + Σ steps + s·ε(t)
+//! y(t) = a − r·t + g·u_L(t) + Σ d_k(t) + Σ shares + k·ΔT_gauge(t) + b·(1 − e^(−t/15 min)) + c·e^(−t/τ)
+//!        + c'·e^(−t/2τ) + e·e^(−t/L) + w·Δ(sides) + Σ steps + q(t) + s·ε(t)
 //!
-//! y raw change of pressure (Pa), r loss (Pa/s), u_L what temperature alone does (Pa) seen through a lag L,
-//! g gain with prior mean 1, k the gauge's own temperature coefficient, b a warming of the gauge no probe saw,
-//! c, c' the transient of filling, d the lag's own start,
-//! w the error of the sides' shares, a step wherever something was done, ε noise:
-//! Ornstein-Uhlenbeck plus white. L, τ, the noise's
-//! correlation time, its colour and its size s are summed over grids; the rest is solved exactly.
-//! The priors are common practice without a source.
+//! y raw change of pressure (Pa), r loss (Pa/s), u_L what the expected temperature does (Pa) seen through a lag L,
+//! g gain with prior mean 1, d_k the ways in which the temperature may have been otherwise, k the gauge's own
+//! temperature coefficient, b a warming of the gauge no probe saw, c, c' the transient of filling, e the lag's own
+//! start, w the error of the sides' shares, a step wherever something was done, q what the digits hide, ε noise:
+//! Ornstein-Uhlenbeck plus white. L, τ, the size of c, the noise's correlation time, its colour and its size s are
+//! summed over grids; the rest is solved exactly. The priors are common practice without a source.
 
 use super::amount::Traces;
+use super::settle::Fading;
 use crate::matter::atmosphere::SEA_LEVEL;
-use crate::stat::{Blocks, Gram, MOST, Mixture, Posterior, correlated, whiten};
+use crate::stat::{Averages, Blocks, Core, Gram, Joint, Mixture, WIDE, correlated, whiten};
+use nalgebra::DMatrix;
 
-/// Spans of lag of the gas behind the probe (s) with prior weights; negative: the probe is late. Within a span the
-/// trace is a blend of its two ends, so that a strong swing is not forced onto a grid.
-const LAGS: [(f64, f64, f64); 9] = [
-    (-300.0, -120.0, 0.08),
-    (-120.0, 0.0, 0.14),
-    (0.0, 120.0, 0.24),
-    (120.0, 300.0, 0.16),
-    (300.0, 600.0, 0.13),
-    (600.0, 1200.0, 0.10),
-    (1200.0, 2000.0, 0.08),
-    (2000.0, 2800.0, 0.05),
-    (2800.0, 3800.0, 0.05),
+/// Spans of lag of the gas behind the probe, s; negative: the probe is late. Within a span the lag
+/// is free, so that a strong swing is not forced onto a grid.
+pub const SPANS: [(f64, f64); 9] = [
+    (-300.0, -120.0),
+    (-120.0, 0.0),
+    (0.0, 120.0),
+    (120.0, 300.0),
+    (300.0, 600.0),
+    (600.0, 1200.0),
+    (1200.0, 2000.0),
+    (2000.0, 2800.0),
+    (2800.0, 3800.0),
 ];
-/// Half the difference between the ends may be blended by so much (standard deviation).
+/// The lag's place θ within its span, −½ to ½, and θ², as standard deviations.
 const BLEND: f64 = 0.35;
+const BEND: f64 = 0.075;
+/// Time in which a restless temperature is another, s.
+const RESTLESS: f64 = 600.0;
+/// A lag shorter than this remembers nothing of the weather before, s.
+const FORGOTTEN: f64 = 200.0;
 /// Correlation times of the gauge's wandering, s.
 ///
 /// With prior weights: a short record cannot tell a long wandering from a drift, so the long ones weigh more.
 const CORRELATION: [(f64, f64); 4] = [(25.0, 0.05), (80.0, 0.15), (250.0, 0.35), (800.0, 0.45)];
 /// White variance per reading against the wandering's variance.
 const WHITE: [f64; 3] = [0.0, 3.0, 80.0];
+/// The same where digits hide most of it.
+const CORRELATION_HIDDEN: [(f64, f64); 2] = [(100.0, 0.35), (600.0, 0.65)];
+const WHITE_HIDDEN: [f64; 2] = [0.0, 10.0];
+/// Sizes of the noise are tried in steps of this ratio, where digits hide it in coarser ones; up to so many.
+const RATIO: f64 = 1.45;
+const RATIO_HIDDEN: f64 = 2.0;
+const MOST_SIZES: f64 = 40.0;
+/// Cells this far (in log weight) below the best are left out; sizes of noise, once they fall this far.
+const NEGLIGIBLE: (f64, f64) = (10.0, 12.0);
 /// Real plants do what no model has: intervals are this much wider than the model's own, and wider still while a
-/// record is so short that it is mostly filling, whose shape is the least known. Chosen by looking at the simulated
-/// cells of docs/method.md, which are therefore no independent check of it.
+/// record is so short that it is mostly filling, whose shape is the least known. Chosen by looking at the
+/// simulated cells of docs/method.md, which are therefore no independent check of it.
 fn discrepancy(duration: f64) -> f64 {
-    1.2 + 0.55 * (-duration / 900.0).exp()
+    1.0 + 0.25 * (-duration / 900.0).exp()
 }
-/// A part of the filling's heat sits in metal and fades this many times more slowly, …
-pub const SLOWER: f64 = 2.0;
-/// … with this share of the amplitude (standard deviations). Common practice, no source.
-const SLOW_SHARE: f64 = 0.2;
+/// A part of the filling's heat sits in metal and fades more slowly, with this share of the amplitude, mean and standard
+/// deviation. Common practice, no source.
+pub const SLOW_SHARE: (f64, f64) = (0.1, 0.2);
 /// A warming of the gauge that no probe saw grows with this time constant, s.
 const GAUGE_WARMING: f64 = 900.0;
+/// A gauge follows the air by about so much sooner or later than the pipe, s.
+const GAUGE_LEADS: f64 = 150.0;
+
+/// How surely the gain of the temperature correction is known.
+#[derive(Debug, Clone, Copy)]
+pub struct Gain {
+    /// Standard deviation when nothing is known of how the probe sits.
+    pub wide: f64,
+    /// Standard deviation as told, and how much that is trusted.
+    pub told: Option<(f64, f64)>,
+}
 
 /// What is known before looking at the trace.
 #[derive(Debug, Clone)]
 pub struct Priors {
-    /// Standard deviation of the gain of the temperature correction.
-    pub gain: f64,
+    /// Of the gain of the temperature correction.
+    pub gain: Gain,
+    /// Weights of the [`SPANS`] of lag.
+    pub lags: [f64; SPANS.len()],
     /// Of the gauge's temperature coefficient, Pa/K.
     pub gauge: f64,
     /// Of an unseen warming of the gauge, Pa.
     pub warming: f64,
-    /// Time constants of the filling transient (s) with log weight and standard deviation at the first block (Pa).
-    pub transient: Vec<(f64, f64, f64)>,
+    /// How filling may still fade.
+    pub filling: Vec<Filling>,
     /// Of the loss, Pa/s.
     pub loss: f64,
     /// Smallest and largest noise scale, Pa.
     pub noise: (f64, f64),
     /// Wandering that is usual for a gauge, Pa: much more than this is rather a misfit of the temperature.
     pub usual: f64,
-    /// Extra uncertainty of the loss, Pa/s (weather, digits).
+    /// Extra uncertainty of the loss, Pa/s (weather).
     pub extra: f64,
-    /// Seconds after the first block at which an unseen warming of the gauge began.
-    pub warming_from: f64,
+    /// When the sun came on the gauge, s after the first block, and what that may be worth, Pa.
+    pub sun: Option<(f64, f64)>,
     /// How far the sides' shares of the volume are known (standard deviation).
     pub side_share: f64,
     /// Steps: when (s after the first block) and how large one may be, Pa.
     pub steps: Vec<(f64, f64)>,
+}
+
+/// One time constant with which filling fades.
+#[derive(Debug, Clone)]
+pub struct Filling {
+    /// Time constant of the fast part, s.
+    pub tau: f64,
+    /// Of the slow part, s.
+    pub slow: f64,
+    /// Log weight.
+    pub log_weight: f64,
+    /// Standard deviations its amplitude at the first block may have, Pa; equally likely.
+    pub sizes: Vec<f64>,
 }
 
 /// What came out.
@@ -85,21 +125,8 @@ pub struct Fit {
     pub gain: (f64, f64),
     /// Lag of the gas behind its probe, mean and standard deviation, s.
     pub lag: (f64, f64),
-    /// The transient of every cell kept.
-    pub transient: Vec<Transient>,
-}
-
-/// Fading of the filling's heat in one cell of the grids: amplitudes at the first block, Pa.
-#[derive(Debug, Clone, Copy)]
-pub struct Transient {
-    /// Log weight of the cell.
-    pub log_weight: f64,
-    /// Time constant of the fast part, s; the slow one is [`SLOWER`] times that.
-    pub tau: f64,
-    /// Fast part, mean and standard deviation.
-    pub fast: (f64, f64),
-    /// Slow part, mean and standard deviation.
-    pub slow: (f64, f64),
+    /// How filling fades, for every time constant.
+    pub fading: Vec<Fading>,
 }
 
 /// `u` as seen through a lag: first-order for a gas behind its probe, a shift for a probe behind the gas.
@@ -172,14 +199,21 @@ fn fading(x: f64, w: f64, tau: f64) -> f64 {
     (-x / tau).exp() * if h < 1e-4 { 1.0 } else { h.sinh() / h }
 }
 
+/// A warming of the gauge that began `x` seconds ago, as a share of all of it.
+fn warmed(x: f64) -> f64 {
+    1.0 - (-x.max(0.0) / GAUGE_WARMING).exp()
+}
+
 /// Everything of a trace that does not depend on the noise: columns, and where each is.
 struct Design {
     columns: Vec<Vec<f64>>,
     blocks: Blocks,
     duration: f64,
-    transients: Vec<usize>,
+    /// Fast and slow part of every time constant.
+    fillings: Vec<[usize; 2]>,
     lags: Vec<LagColumns>,
-    /// Further columns with their prior's standard deviation: each probe's own part, the sides' difference, steps.
+    /// Further columns with their prior's standard deviation: each probe's own part, the sides' difference, digits,
+    /// steps.
     further: Vec<(usize, f64)>,
 }
 
@@ -189,19 +223,35 @@ struct LagColumns {
     weight: f64,
     middle: usize,
     spread: usize,
+    bend: usize,
     start: usize,
-    start_sd: f64,
+    /// Standard deviations of what was left over when the record began, with log weights.
+    start_sds: Vec<(f64, f64)>,
+    /// The ways in which the temperature may have been otherwise.
+    ways: Vec<usize>,
 }
 
-/// Coefficients every solve has: one, loss, gauge air, gain, transient fast and slow, warming, lag's spread and start.
-const ALWAYS: usize = 9;
+/// Coefficients every solve has: one, gauge air, warming, lag's start, bend and spread, gain, loss.
+const ALWAYS: usize = 8;
 /// Each probe's share of the volume is known to this (standard deviation), so that the difference of two counts by a
 /// tenth. Common practice, no source.
 const SHARE: f64 = 0.14;
+/// Probes beyond these have no column of their own.
+const PARTS: usize = 4;
+
+/// What a lag may have left over when the record began: as much as it leaves over within it, or what the weather before
+/// may have done. A short lag has forgotten the weather.
+fn starts(within: f64, (before, weight): (f64, f64), tau: f64) -> Vec<(f64, f64)> {
+    let before = before * (tau / (tau + RESTLESS)).sqrt();
+    if tau < FORGOTTEN || before < within {
+        return vec![(within, 0.0)];
+    }
+    vec![(within, f64::ln(1.0 - weight)), (before, weight.ln())]
+}
 
 fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
     let n = tr.t.len();
-    if n < 3 {
+    if n < 2 {
         return None;
     }
     let t: Vec<f64> = tr.t.iter().map(|x| x - tr.t[0]).collect();
@@ -214,10 +264,10 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         vec![1.0; n],
         driven(tr, &t).into_iter().map(|x| -x / duration).collect(),
         tr.gauge_air.clone(),
-        along(&|x, _| 1.0 - (-(x - priors.warming_from).max(0.0) / GAUGE_WARMING).exp()),
+        along(&|x, _| warmed(x)),
     ];
     let mut further = Vec::new();
-    for part in tr.probe_parts.iter().take(4) {
+    for part in tr.probe_parts.iter().take(PARTS) {
         further.push((columns.len(), SHARE));
         columns.push(part.clone());
     }
@@ -225,11 +275,25 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
         further.push((columns.len(), priors.side_share));
         columns.push(tr.apart.clone());
     }
+    if let Some((at, sd)) = priors.sun {
+        further.push((columns.len(), sd));
+        columns.push(along(&|x, _| warmed(x - at)));
+    }
+    // A gauge hangs in the air: it may warm before the pipe does, or after.
+    let air = &tr.gauge_air;
+    further.push((columns.len(), priors.gauge));
+    columns.push(
+        lagged(&t, air, -GAUGE_LEADS)
+            .iter()
+            .zip(air)
+            .map(|(a, b)| a - b)
+            .collect(),
+    );
     for &(at, sd) in priors
         .steps
         .iter()
         .filter(|(at, _)| *at > 0.0 && *at < duration)
-        .take(MOST - ALWAYS - further.len())
+        .take(WIDE - ALWAYS - further.len() - tr.ways.len())
     {
         further.push((columns.len(), sd));
         // A block across the moment holds a part of the step.
@@ -241,27 +305,40 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
             }
         }));
     }
-    let transients = priors
-        .transient
+    let fillings = priors
+        .filling
         .iter()
-        .map(|&(tau, _, _)| {
-            columns.push(along(&|x, w| fading(x, w, tau)));
-            columns.push(along(&|x, w| fading(x, w, SLOWER * tau)));
-            columns.len() - 2
+        .map(|f| {
+            let slow = |x, w| fading(x, w, f.slow);
+            columns.push(along(&|x, w| {
+                (1.0 - SLOW_SHARE.0) * fading(x, w, f.tau) + SLOW_SHARE.0 * slow(x, w)
+            }));
+            columns.push(along(&slow));
+            [columns.len() - 2, columns.len() - 1]
         })
         .collect();
     // A temperature that hardly moves has no lag worth asking about.
-    let swing = tr.thermal.iter().fold(0f64, |m, v| m.max(v.abs()));
-    let spans: &[(f64, f64, f64)] = if swing > 0.3 * priors.noise.0 {
-        &LAGS
+    let largest = |m: f64, v: &f64| m.max(v.abs());
+    let swing = tr
+        .ways
+        .iter()
+        .flatten()
+        .fold(tr.thermal.iter().fold(0.0, largest), largest);
+    let spans = if swing > 0.3 * priors.noise.0 {
+        0..SPANS.len()
     } else {
-        &LAGS[2..3]
+        2..3
     };
     let lags = spans
-        .iter()
-        .map(|&(near, far, weight)| {
-            let (a, b) = (lagged(&t, &tr.thermal, near), lagged(&t, &tr.thermal, far));
-            let middle: Vec<f64> = a.iter().zip(&b).map(|(a, b)| 0.5 * (a + b)).collect();
+        .filter(|&i| priors.lags[i] > 0.0)
+        .map(|i| {
+            let ((near, far), weight) = (SPANS[i], priors.lags[i]);
+            // The response to any lag of the span as a parabola through those of three, θ from +½ to −½:
+            // u = m + θ (a − b) + 2 θ² (a + b − 2 m). θ² has the mean 1/12.
+            let between = 0.5 * (near + far);
+            let [a, m, b] = [near, between, far].map(|lag| lagged(&t, &tr.thermal, lag));
+            let bend: Vec<f64> = (0..n).map(|i| a[i] + b[i] - 2.0 * m[i]).collect();
+            let middle: Vec<f64> = m.iter().zip(&bend).map(|(m, c)| m + c / 6.0).collect();
             // What the lag had left over when the record began is about what it leaves over within it.
             let behind = (middle
                 .iter()
@@ -270,17 +347,26 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
                 .sum::<f64>()
                 / n as f64)
                 .sqrt();
-            let tau = (0.5 * (near + far)).abs().max(30.0);
+            let tau = between.abs().max(30.0);
             columns.push(a.iter().zip(&b).map(|(a, b)| a - b).collect());
             columns.push(along(&|x, w| fading(x, w, tau)));
+            columns.push(bend.iter().map(|c| 2.0 * c).collect());
             columns.push(middle);
+            let at = columns.len() - 1;
+            columns.extend(tr.ways.iter().map(|w| lagged(&t, w, between)));
             LagColumns {
                 span: (near, far),
                 weight,
-                middle: columns.len() - 1,
-                spread: columns.len() - 3,
-                start: columns.len() - 2,
-                start_sd: behind.max(early_rate(&t, &tr.thermal, tau) * tau),
+                middle: at,
+                spread: at - 3,
+                start: at - 2,
+                bend: at - 1,
+                start_sds: starts(
+                    behind.max(early_rate(&t, &tr.thermal, tau) * tau).max(1e-3),
+                    tr.history,
+                    tau,
+                ),
+                ways: (at + 1..columns.len()).collect(),
             }
         })
         .collect();
@@ -293,53 +379,76 @@ fn design(tr: &Traces, priors: &Priors) -> Option<Design> {
             count: tr.count.clone(),
         },
         duration,
-        transients,
+        fillings,
         lags,
         further,
     })
 }
 
 impl Design {
-    fn solve(
+    /// The columns of one span of lags beside those of filling, and their priors; spread, gain and loss come last.
+    fn terms(
         &self,
-        gram: &Gram,
         priors: &Priors,
-        s: f64,
         lag: &LagColumns,
-        transient: usize,
-    ) -> Option<Posterior> {
-        let (_, _, sd) = priors.transient[transient];
-        let first = self.transients[transient];
-        let mut columns = [0; MOST];
-        let mut known = [(0.0, 1.0); MOST];
-        columns[..ALWAYS].copy_from_slice(&[
-            0,
-            1,
-            2,
-            lag.middle,
-            first,
-            first + 1,
-            3,
-            lag.spread,
-            lag.start,
-        ]);
-        known[..ALWAYS].copy_from_slice(&[
-            (0.0, 1e6),
-            (0.0, priors.loss * self.duration),
-            (0.0, priors.gauge),
-            (1.0, priors.gain),
-            (0.0, sd.max(1e-3)),
-            (0.0, (SLOW_SHARE * sd).max(1e-3)),
-            (0.0, priors.warming.max(1e-3)),
-            (0.0, BLEND),
-            (0.0, lag.start_sd.max(1e-3)),
-        ]);
-        for (i, &(column, sd)) in self.further.iter().enumerate() {
-            columns[ALWAYS + i] = column;
-            known[ALWAYS + i] = (0.0, sd);
+        start_sd: f64,
+    ) -> (Vec<usize>, Vec<(f64, f64)>) {
+        let mut terms = vec![
+            (0, 1e6),
+            (2, priors.gauge),
+            (3, priors.warming.max(1e-3)),
+            (lag.start, start_sd),
+            (lag.bend, BEND),
+        ];
+        terms.extend(&self.further);
+        terms.extend(lag.ways.iter().map(|&w| (w, 1.0)));
+        terms.push((lag.spread, BLEND));
+        let mut columns: Vec<usize> = terms.iter().map(|t| t.0).collect();
+        let mut known: Vec<(f64, f64)> = terms.iter().map(|t| (0.0, t.1)).collect();
+        columns.extend([lag.middle, 1]);
+        known.extend([(1.0, priors.gain.wide), (0.0, priors.loss * self.duration)]);
+        (columns, known)
+    }
+}
+
+/// Everything that is summed up while the grids are gone through.
+struct Sums {
+    best: f64,
+    duration: f64,
+    loss: Mixture,
+    gain: Averages<2>,
+    lag: Averages<2>,
+    fading: Vec<Fading>,
+}
+
+/// Mean and standard deviation from the averages of a value and its square.
+fn moments(a: &Averages<2>) -> (f64, f64) {
+    a.figures()
+        .map_or((0.0, 0.0), |[m, q]| (m, (q - m * m).max(0.0).sqrt()))
+}
+
+impl Sums {
+    fn add(&mut self, log_weight: f64, j: &Joint, lag: &LagColumns, filling: usize) {
+        if log_weight < self.best - NEGLIGIBLE.0 {
+            return;
         }
-        let used = ALWAYS + self.further.len();
-        gram.solve(&columns[..used], &known[..used], s)
+        self.best = self.best.max(log_weight);
+        let sd = |k: usize| j.spread[k][k].max(0.0).sqrt();
+        self.loss
+            .add(log_weight, j.mean[2] / self.duration, sd(2) / self.duration);
+        let with = |a: &mut Averages<2>, mean: f64, sd: f64| {
+            a.add(log_weight, [mean, mean * mean + sd * sd]);
+        };
+        with(&mut self.gain, j.mean[1], sd(1));
+        // The blend runs from +½ at the span's near end to −½ at its far one.
+        let (near, far) = lag.span;
+        let blend = j.mean[0].clamp(-0.5, 0.5);
+        with(
+            &mut self.lag,
+            0.5 * (near + far) + blend * (near - far),
+            (sd(0) * (far - near)).min(0.3 * (far - near)),
+        );
+        self.fading[filling].add(log_weight, j.two, j.two_spread);
     }
 }
 
@@ -347,75 +456,171 @@ impl Design {
 #[must_use]
 pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     let d = design(tr, priors)?;
-    let ratio = 1.45f64;
-    let steps = ((priors.noise.1 / priors.noise.0).ln() / ratio.ln())
-        .ceil()
-        .clamp(1.0, 40.0) as i32;
-    let (mut loss, mut gain, mut lagging) =
-        (Mixture::default(), Mixture::default(), Mixture::default());
-    let (mut transient, mut best) = (Vec::new(), f64::NEG_INFINITY);
+    let mut sums = Sums {
+        best: f64::NEG_INFINITY,
+        duration: d.duration,
+        loss: Mixture::default(),
+        gain: Averages::default(),
+        lag: Averages::default(),
+        fading: priors
+            .filling
+            .iter()
+            .map(|f| Fading::new(f.tau, f.slow))
+            .collect(),
+    };
+    for noise in noises(&d, tr) {
+        noise.sum(&d, priors, &mut sums);
+    }
+    if sums.loss.is_empty() {
+        return None;
+    }
+    sums.loss.widen(priors.extra);
+    Some(Fit {
+        loss: sums.loss.settled().stretched(discrepancy(d.duration)),
+        gain: moments(&sums.gain),
+        lag: moments(&sums.lag),
+        fading: sums.fading,
+    })
+}
+
+/// One kind of noise: its covariance for every size.
+struct Noise<'a> {
+    blocks: &'a Blocks,
+    hidden: Option<&'a DMatrix<f64>>,
+    tau: f64,
+    white: f64,
+    weight: f64,
+}
+
+/// The kinds of noise that are summed over. Where digits hide the noise there is little to see of it, and every size
+/// needs a factor of its own: fewer kinds do.
+fn noises<'a>(d: &'a Design, tr: &'a Traces) -> Vec<Noise<'a>> {
+    let hidden = tr.hidden.as_ref();
+    let (taus, whites): (&[(f64, f64)], &[f64]) = if hidden.is_some() {
+        (&CORRELATION_HIDDEN, &WHITE_HIDDEN)
+    } else {
+        (&CORRELATION, &WHITE)
+    };
     // On a long hold something may wander over hours; very short ones have no room for the table.
     let own = [(d.duration / 3.0, 0.25)]
         .into_iter()
         .filter(|(x, _)| *x > 1000.0 || *x < 15.0);
-    for (tau, w_noise) in CORRELATION.into_iter().chain(own) {
-        for white in WHITE {
-            let Some(gram) = whiten(correlated(&d.blocks, tau, white), &d.columns) else {
-                continue;
+    taus.iter()
+        .copied()
+        .chain(own)
+        .flat_map(|(tau, weight)| {
+            whites.iter().map(move |&white| Noise {
+                blocks: &d.blocks,
+                hidden,
+                tau,
+                white,
+                weight,
+            })
+        })
+        .collect()
+}
+
+impl Noise<'_> {
+    /// Goes through the sizes of this noise, the lags, and how filling fades.
+    fn sum(&self, d: &Design, priors: &Priors, sums: &mut Sums) -> Option<()> {
+        let ratio = if self.hidden.is_some() {
+            RATIO_HIDDEN
+        } else {
+            RATIO
+        };
+        let steps = (priors.noise.1 / priors.noise.0).ln() / ratio.ln();
+        let shape = correlated(self.blocks, self.tau, self.white);
+        let shared = match self.hidden {
+            None => Some(whiten(shape.clone(), &d.columns)?),
+            Some(_) => None,
+        };
+        let terms: Vec<_> = d
+            .lags
+            .iter()
+            .flat_map(|lag| lag.start_sds.iter().map(move |&start| (lag, start)))
+            .map(|(lag, (sd, weight))| Terms {
+                lag,
+                log_weight: lag.weight.ln() + weight,
+                known: d.terms(priors, lag, sd),
+            })
+            .collect();
+        let mut keep = f64::NEG_INFINITY;
+        for k in 0..=steps.ceil().clamp(1.0, MOST_SIZES) as i32 {
+            let s = priors.noise.0 * ratio.powi(k);
+            let rare = self.weight.ln() - (1.0 + (s / priors.usual).powi(2)).ln();
+            let own = match self.hidden {
+                Some(h) => Some(whiten(s * s * &shape + h, &d.columns)?),
+                None => None,
             };
-            // The size of the noise is found at the most likely lag first; far-off sizes are skipped for the others.
-            let mut keep = f64::NEG_INFINITY;
-            for k in 0..=steps {
-                let s = priors.noise.0 * ratio.powi(k);
-                let (mut any, mut top) = (false, f64::NEG_INFINITY);
-                for lag in &d.lags {
-                    for (i, &(tau_c, w_tau, _)) in priors.transient.iter().enumerate() {
-                        let Some(p) = d.solve(&gram, priors, s, lag, i) else {
-                            continue;
-                        };
-                        any = true;
-                        let log_w = p.log_evidence + f64::ln(lag.weight * w_noise) + w_tau
-                            - (1.0 + (s / priors.usual).powi(2)).ln();
-                        top = top.max(log_w);
-                        best = best.max(log_w);
-                        if log_w > best - 10.0 {
-                            loss.add(log_w, p.mean[1] / d.duration, p.sd[1] / d.duration);
-                            gain.add(log_w, p.mean[3], p.sd[3]);
-                            // The blend runs from +½ at the span's near end to −½ at its far one.
-                            let (near, far) = lag.span;
-                            let blend = p.mean[7].clamp(-0.5, 0.5);
-                            lagging.add(
-                                log_w,
-                                0.5 * (near + far) + blend * (near - far),
-                                (p.sd[7] * (far - near)).min(0.3 * (far - near)),
-                            );
-                            transient.push(Transient {
-                                log_weight: log_w,
-                                tau: tau_c,
-                                fast: (p.mean[4], p.sd[4]),
-                                slow: (p.mean[5], p.sd[5]),
-                            });
-                        }
-                    }
-                }
-                keep = keep.max(top);
-                if any && top < keep - 12.0 {
-                    break;
+            let (gram, scale) = match (&own, &shared) {
+                (Some(gram), _) => (gram, 1.0),
+                (None, Some(gram)) => (gram, s),
+                (None, None) => return None,
+            };
+            let top = sum_lags(d, priors, &terms, (gram, scale), rare, sums);
+            keep = keep.max(top);
+            if top.is_finite() && top < keep - NEGLIGIBLE.1 {
+                break;
+            }
+        }
+        Some(())
+    }
+}
+
+/// The columns of one span of lags and one start of it.
+struct Terms<'a> {
+    lag: &'a LagColumns,
+    log_weight: f64,
+    known: (Vec<usize>, Vec<(f64, f64)>),
+}
+
+/// Goes through the lags and how filling fades; the largest log weight met.
+fn sum_lags(
+    d: &Design,
+    priors: &Priors,
+    terms: &[Terms<'_>],
+    (gram, scale): (&Gram, f64),
+    rare: f64,
+    sums: &mut Sums,
+) -> f64 {
+    let mut top = f64::NEG_INFINITY;
+    for Terms {
+        lag,
+        log_weight,
+        known: (columns, known),
+    } in terms
+    {
+        let Some(core) = Core::new(gram, columns, known, scale) else {
+            continue;
+        };
+        for (i, filling) in priors.filling.iter().enumerate() {
+            let border = core.border(d.fillings[i]);
+            for &size in &filling.sizes {
+                let sd = [size.max(1e-3), (SLOW_SHARE.1 * size).max(1e-3)];
+                let Some(joint) = border.close(sd) else {
+                    continue;
+                };
+                let prior = rare + log_weight + filling.log_weight;
+                for (trust, joint) in told(&joint, priors.gain) {
+                    let log_weight = joint.log_evidence + prior + trust;
+                    top = top.max(log_weight);
+                    sums.add(log_weight, &joint, lag, i);
                 }
             }
         }
     }
-    if loss.is_empty() {
-        return None;
-    }
-    loss.widen(priors.extra);
-    transient.retain(|c: &Transient| c.log_weight > best - 9.0);
-    Some(Fit {
-        loss: loss.settled().stretched(discrepancy(d.duration)),
-        gain: gain.settled().moments(),
-        lag: lagging.settled().moments(),
-        transient,
-    })
+    top
+}
+
+/// The posterior with the gain as told and as wide as it is for anyone, each with its log weight.
+fn told(joint: &Joint, gain: Gain) -> impl Iterator<Item = (f64, Joint)> {
+    let trust = gain.told.map_or(0.0, |t| t.1);
+    let told = gain
+        .told
+        .map(|(sd, trust)| (trust.ln(), joint.believing(1.0, sd, gain.wide)));
+    [Some((f64::ln(1.0 - trust), *joint)), told]
+        .into_iter()
+        .flatten()
 }
 
 /// Noise and lag as if they were known.
@@ -446,18 +651,20 @@ pub fn bound(tr: &Traces, priors: &Priors, known: &KnownPlant) -> Option<f64> {
         .iter()
         .find(|l| known.lag < l.span.1)
         .or(d.lags.last())?;
-    let transient = priors
-        .transient
-        .iter()
-        .enumerate()
-        .min_by(|a, b| {
-            (a.1.0 - known.fade)
-                .abs()
-                .total_cmp(&(b.1.0 - known.fade).abs())
-        })?
-        .0;
-    let p = d.solve(&gram, priors, known.wander.max(1e-6), lag, transient)?;
-    Some((p.sd[1] / d.duration).hypot(priors.extra))
+    let filling = (0..priors.filling.len()).min_by(|&a, &b| {
+        let off = |i: usize| (priors.filling[i].tau - known.fade).abs();
+        off(a).total_cmp(&off(b))
+    })?;
+    let (columns, priors_of) = d.terms(priors, lag, lag.start_sds[0].0);
+    let core = Core::new(&gram, &columns, &priors_of, known.wander.max(1e-6))?;
+    let size = priors.filling[filling].sizes.first()?.max(1e-3);
+    let mut joint = core
+        .border(d.fillings[filling])
+        .close([size, SLOW_SHARE.1 * size])?;
+    if let Some((sd, _)) = priors.gain.told {
+        joint = joint.believing(1.0, sd, priors.gain.wide);
+    }
+    Some((joint.spread[2][2].sqrt() / d.duration).hypot(priors.extra))
 }
 
 #[cfg(test)]

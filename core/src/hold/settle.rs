@@ -1,9 +1,10 @@
 //! When the clock may start: the filling's transient has become too small to matter.
 //!
 //! Settled = the fitted transient still to come, until the planned end, is below max(½ digit, 10 % of the allowed
-//! drop) with 95 % certainty. Time constants 1.3–10 min with most weight at 2–8 (common practice, no source).
+//! drop), as a root mean square. Time constants 1.3–10 min with most weight at 2–8 (common practice, no source).
 
-use super::model::{Fit, SLOWER};
+use super::model::{Filling, Fit, SLOW_SHARE};
+use crate::stat::Averages;
 
 /// Time constants of the transient (s) and their prior weights.
 const TRANSIENTS: [(f64, f64); 5] = [
@@ -13,15 +14,49 @@ const TRANSIENTS: [(f64, f64); 5] = [
     (370.0, 0.22),
     (600.0, 0.08),
 ];
-/// A fill warms the gas by up to some ten kelvin: standard deviation of the transient as a share of pressure.
-const FILL: f64 = 0.01;
+/// The slow part takes so many times as long.
+const SLOWER: [f64; 2] = [2.0, 4.0];
+/// Standard deviations of the transient when the supply was shut, shares of the pressure. A fill warms the gas by up to
+/// some ten kelvin, and it fades while nobody says how long ago filling ended: the logarithm is nearly uniform.
+const FILLS: [f64; 4] = [0.01, 0.002, 0.000_4, 0.000_08];
+/// Less is not told from nothing, share of the pressure.
+const LEAST: f64 = 1e-6;
+
+/// What a fit says of filling, for one time constant: amplitudes at the first block.
+#[derive(Debug, Clone)]
+pub struct Fading {
+    /// Time constants of the fast and of the slow part, s.
+    taus: (f64, f64),
+    /// Squares of the fast and of the slow part and their product, Pa².
+    averages: Averages<3>,
+}
+
+impl Fading {
+    /// Nothing known yet.
+    #[must_use]
+    pub fn new(fast: f64, slow: f64) -> Self {
+        Self {
+            taus: (fast, slow),
+            averages: Averages::default(),
+        }
+    }
+    /// Adds what one model says: means and covariance of the fast and the slow part.
+    pub fn add(&mut self, log_weight: f64, [fast, slow]: [f64; 2], spread: (f64, f64, f64)) {
+        let squares = [
+            fast * fast + spread.0,
+            slow * slow + spread.2,
+            fast * slow + spread.1,
+        ];
+        self.averages.add(log_weight, squares);
+    }
+}
 
 /// What was found about settling.
 #[derive(Debug, Clone)]
 pub struct Settling {
     /// Seconds at which the clock may start; `None`: not yet.
     pub at: Option<f64>,
-    /// 95 % upper bound of the transient still to come after the last reading, Pa.
+    /// Root mean square of the transient still to come after the last reading, Pa.
     pub to_come: f64,
     /// The bound it has to get below, Pa.
     pub threshold: f64,
@@ -29,19 +64,19 @@ pub struct Settling {
     pub ready_in: Option<f64>,
 }
 
-/// What is believed beforehand of the transient at the first reading, `waited` seconds after the supply was shut:
-/// time constants, log weights, standard deviations in Pa.
+/// What is believed beforehand of the transient at the first reading, `waited` seconds after the supply was shut.
 #[must_use]
-pub fn believed(pressure: f64, waited: f64) -> Vec<(f64, f64, f64)> {
+pub fn believed(pressure: f64, waited: f64) -> Vec<Filling> {
+    let left = |tau: f64, fill: f64| (fill * (-waited / tau).exp()).max(LEAST) * pressure;
+    let of = |&(tau, w): &(f64, f64), slower: f64| Filling {
+        tau,
+        slow: slower * tau,
+        log_weight: f64::ln(w / SLOWER.len() as f64),
+        sizes: FILLS.iter().map(|&fill| left(tau, fill)).collect(),
+    };
     TRANSIENTS
         .iter()
-        .map(|&(tau, w)| {
-            (
-                tau,
-                f64::ln(w),
-                (FILL * pressure * (-waited / tau).exp()).max(1e-6 * pressure),
-            )
-        })
+        .flat_map(|t| SLOWER.iter().map(move |&slower| of(t, slower)))
         .collect()
 }
 
@@ -49,29 +84,25 @@ pub fn believed(pressure: f64, waited: f64) -> Vec<(f64, f64, f64)> {
 #[must_use]
 pub fn settle(fit: &Fit, times: &[f64], threshold: f64, planned: f64) -> Settling {
     let (first, last) = (times[0], times[times.len() - 1]);
-    let top = fit
-        .transient
+    let told: Vec<(f64, (f64, f64), [f64; 3])> = fit
+        .fading
         .iter()
-        .map(|c| c.log_weight)
-        .fold(f64::NEG_INFINITY, f64::max);
-    let weights: Vec<f64> = fit
-        .transient
-        .iter()
-        .map(|c| (c.log_weight - top).exp())
+        .filter_map(|f| Some((f.averages.log_weight(), f.taus, f.averages.figures()?)))
         .collect();
-    let total: f64 = weights.iter().sum();
-    // 95 % upper bound of |what is still to come after x|, from the mixture's moments.
+    let top = told.iter().map(|t| t.0).fold(f64::NEG_INFINITY, f64::max);
+    let total: f64 = told.iter().map(|t| (t.0 - top).exp()).sum();
+    // Root mean square of what is still to come after x.
     let to_come = |x: f64| -> f64 {
         let end = (x + planned).max(last);
         let share = |tau: f64| (-(x - first) / tau).exp() - (-(end - first) / tau).exp();
-        let (mut mean, mut square) = (0.0, 0.0);
-        for (w, c) in weights.iter().zip(&fit.transient) {
-            let (a, b) = (share(c.tau), share(SLOWER * c.tau));
-            let m = c.fast.0 * a + c.slow.0 * b;
-            mean += w / total * m;
-            square += w / total * (m * m + (c.fast.1 * a).powi(2) + (c.slow.1 * b).powi(2));
+        let mut square = 0.0;
+        for &(log_weight, (quick, late), [fast2, slow2, both]) in &told {
+            let w = (log_weight - top).exp() / total;
+            let b = share(late);
+            let a = (1.0 - SLOW_SHARE.0) * share(quick) + SLOW_SHARE.0 * b;
+            square += w * (a * a * fast2 + b * b * slow2 + 2.0 * a * b * both);
         }
-        mean.abs() + 1.645 * (square - mean * mean).max(0.0).sqrt()
+        square.sqrt()
     };
     let at = times.iter().copied().find(|&x| to_come(x) <= threshold);
     let ready_in = at

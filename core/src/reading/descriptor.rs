@@ -1,7 +1,10 @@
 //! The object "ruhe" of a package's descriptor (docs/interchange.md): one shape, read and written.
 
 use super::fault::{Fault, plain};
-use super::{Behind, DecayLimit, Gas, HoldLimit, Kind, PullStage, RigPart, RigShare, Settings};
+use super::{
+    Behind, DecayLimit, Gas, HoldLimit, Kind, Placement, PullStage, RigPart, RigShare, Settings,
+    Sky,
+};
 use crate::flow::Rig;
 use crate::quantity::{Dimension, Unit};
 use serde::{Deserialize, Serialize};
@@ -197,6 +200,10 @@ struct Ruhe {
     #[serde(skip_serializing_if = "Option::is_none")]
     settled_override_s: Option<f64>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    probe: Option<Placement>,
+    #[serde(skip_serializing_if = "Option::is_none")]
+    sky: Option<Sky>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     refrigerant: Option<String>,
     #[serde(skip_serializing_if = "Option::is_none")]
     volume_ratio: Option<Positive>,
@@ -291,6 +298,8 @@ impl Ruhe {
             decay_limit: of_decay,
             planned_s: number(self.planned_s),
             settled_override_s: self.settled_override_s,
+            probe: self.probe,
+            sky: self.sky,
             refrigerant: self.refrigerant,
             test_pa: self.test_pressure.map(Gauge::pa),
             tracer_pa: self.tracer.map(Pressure::pa),
@@ -405,6 +414,8 @@ pub(super) fn write(s: &Settings) -> Value {
         evacuated_s: s.evacuated_s.map(Positive),
         planned_s: s.planned_s.map(Positive),
         settled_override_s: s.settled_override_s,
+        probe: s.probe,
+        sky: s.sky,
         refrigerant: s.refrigerant.clone(),
         volume_ratio: s.volume_ratio.map(Positive),
         test_pressure: s.test_pa.map(Gauge::of),

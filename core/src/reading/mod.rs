@@ -10,6 +10,7 @@ mod logger;
 mod package;
 mod recording;
 mod series;
+mod surroundings;
 mod write;
 
 pub use behind::Behind;
@@ -22,4 +23,5 @@ pub use recording::{
     DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings,
 };
 pub use series::Series;
+pub use surroundings::{Placement, Sky};
 pub use write::write_package;

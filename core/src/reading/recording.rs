@@ -1,6 +1,6 @@
 //! One test as recorded: what a data package holds and what the judges take in.
 
-use super::{Channel, Event, EventKind, Quantity, Series};
+use super::{Channel, Event, EventKind, Placement, Quantity, Series, Sky};
 use crate::matter::atmosphere;
 use crate::named;
 use crate::quantity::AbsolutePressure;
@@ -125,6 +125,10 @@ pub struct Settings {
     pub planned_s: Option<f64>,
     /// Settled start as the technician decided, s (Ruhe's own, optional).
     pub settled_override_s: Option<f64>,
+    /// How the probe of a hold sits, if it was asked.
+    pub probe: Option<Placement>,
+    /// The sky over a hold, if it was asked.
+    pub sky: Option<Sky>,
     /// Refrigerant of the circuit (Ruhe's own, optional).
     pub refrigerant: Option<String>,
     /// Test pressure planned, Pa gauge (Ruhe's own, optional).
@@ -170,6 +174,8 @@ impl Settings {
             decay_limit: None,
             planned_s: None,
             settled_override_s: None,
+            probe: None,
+            sky: None,
             refrigerant: None,
             test_pa: None,
             tracer_pa: None,

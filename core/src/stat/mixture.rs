@@ -1,6 +1,7 @@
 //! A weighted mixture of normal distributions: what is left when nuisance parameters have been summed over.
 
 use statrs::function::erf::erfc;
+use std::collections::HashMap;
 
 /// Components as (log weight, mean, standard deviation).
 #[derive(Debug, Clone, Default)]
@@ -10,6 +11,58 @@ pub struct Mixture {
 
 /// Components this far (in log weight) below the best no longer matter to a 99 % bound.
 const NEGLIGIBLE: f64 = 9.0;
+
+/// Components whose means and logarithms of standard deviations differ by less than this share are put together.
+const ALIKE: f64 = 0.1;
+
+/// Averages of `N` figures under weights known by their logarithms.
+#[derive(Debug, Clone)]
+pub struct Averages<const N: usize> {
+    top: f64,
+    weight: f64,
+    sums: [f64; N],
+}
+
+impl<const N: usize> Default for Averages<N> {
+    fn default() -> Self {
+        Self {
+            top: f64::NEG_INFINITY,
+            weight: 0.0,
+            sums: [0.0; N],
+        }
+    }
+}
+
+impl<const N: usize> Averages<N> {
+    /// Adds one set of figures.
+    pub fn add(&mut self, log_weight: f64, figures: [f64; N]) {
+        if !log_weight.is_finite() || figures.iter().any(|x| !x.is_finite()) {
+            return;
+        }
+        if log_weight > self.top {
+            let shrink = (self.top - log_weight).exp();
+            self.weight *= shrink;
+            self.sums.iter_mut().for_each(|s| *s *= shrink);
+            self.top = log_weight;
+        }
+        let w = (log_weight - self.top).exp();
+        self.weight += w;
+        self.sums
+            .iter_mut()
+            .zip(figures)
+            .for_each(|(s, x)| *s += w * x);
+    }
+    /// Log of all the weight.
+    #[must_use]
+    pub fn log_weight(&self) -> f64 {
+        self.top + self.weight.ln()
+    }
+    /// The averages; `None` when nothing was added.
+    #[must_use]
+    pub fn figures(&self) -> Option<[f64; N]> {
+        (self.weight > 0.0).then(|| self.sums.map(|s| s / self.weight))
+    }
+}
 
 impl Mixture {
     /// Adds a component; one that is not finite is left out.
@@ -39,7 +92,7 @@ impl Mixture {
         }
         self
     }
-    /// Drops what cannot matter and turns log weights into shares of one.
+    /// Drops what cannot matter, puts together what is nearly the same, and turns log weights into shares of one.
     #[must_use]
     pub fn settled(mut self) -> Self {
         let best = self
@@ -49,9 +102,25 @@ impl Mixture {
             .fold(f64::NEG_INFINITY, f64::max);
         self.parts.retain(|p| p.0 > best - NEGLIGIBLE);
         let total: f64 = self.parts.iter().map(|p| (p.0 - best).exp()).sum();
-        for p in &mut self.parts {
-            p.0 = (p.0 - best).exp() / total;
+        let mut alike: HashMap<(i64, i64), [f64; 3]> = HashMap::new();
+        for &(log_weight, mean, sd) in &self.parts {
+            let w = (log_weight - best).exp() / total;
+            let size = (sd.ln() / ALIKE).round();
+            let place = mean / (ALIKE * (size * ALIKE).exp());
+            let sums = alike
+                .entry((size as i64, place.round() as i64))
+                .or_default();
+            for (sum, x) in sums.iter_mut().zip([1.0, mean, sd * sd + mean * mean]) {
+                *sum += w * x;
+            }
         }
+        self.parts = alike
+            .into_values()
+            .map(|[w, m, q]| (w, m / w, (q / w - (m / w).powi(2)).max(1e-300).sqrt()))
+            .collect();
+        // Sums must not depend on the order a map happens to have.
+        self.parts
+            .sort_by(|a, b| a.1.total_cmp(&b.1).then(a.2.total_cmp(&b.2)));
         self
     }
     /// Mean and standard deviation of a settled mixture.

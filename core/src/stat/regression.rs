@@ -12,9 +12,9 @@ pub const MOST: usize = 16;
 /// Inner products of the whitened columns (the last one is y) and ln det C.
 #[derive(Debug, Clone)]
 pub struct Gram {
-    g: DMatrix<f64>,
-    log_det: f64,
-    n: f64,
+    pub(super) g: DMatrix<f64>,
+    pub(super) log_det: f64,
+    pub(super) n: f64,
 }
 
 /// The answer for one coefficient and the evidence of the whole model.
@@ -47,19 +47,19 @@ pub fn whiten(c: DMatrix<f64>, columns: &[Vec<f64>]) -> Option<Gram> {
     })
 }
 
-/// The Cholesky factor of the posterior precision, and what comes with it.
-struct Factor {
-    a: [[f64; MOST]; MOST],
+/// The Cholesky factor of the posterior precision of at most `N` coefficients, and what comes with it.
+pub(super) struct Factor<const N: usize> {
+    pub a: [[f64; N]; N],
     /// L⁻¹(XᵀC⁻¹y/s² + Λμ).
-    z: [f64; MOST],
-    constant: f64,
-    log_a: f64,
-    log_prior: f64,
+    pub z: [f64; N],
+    pub constant: f64,
+    pub log_a: f64,
+    pub log_prior: f64,
 }
 
-impl Factor {
-    fn mean(&self, p: usize) -> [f64; MOST] {
-        let mut mean = [0.0; MOST];
+impl<const N: usize> Factor<N> {
+    fn mean(&self, p: usize) -> [f64; N] {
+        let mut mean = [0.0; N];
         for i in (0..p).rev() {
             mean[i] = (self.z[i] - (i + 1..p).map(|k| self.a[k][i] * mean[k]).sum::<f64>())
                 / self.a[i][i];
@@ -69,13 +69,18 @@ impl Factor {
 }
 
 impl Gram {
-    fn factor(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Factor> {
+    pub(super) fn factor<const N: usize>(
+        &self,
+        columns: &[usize],
+        priors: &[(f64, f64)],
+        s: f64,
+    ) -> Option<Factor<N>> {
         let p = columns.len();
-        debug_assert!(p <= MOST && p == priors.len());
+        debug_assert!(p <= N && p == priors.len());
         let y = self.g.ncols() - 1;
         let w = 1.0 / (s * s);
-        let mut a = [[0.0; MOST]; MOST];
-        let mut b = [0.0; MOST];
+        let mut a = [[0.0; N]; N];
+        let mut b = [0.0; N];
         let mut constant = self.g[(y, y)] * w;
         let mut log_prior = 0.0;
         for i in 0..p {
@@ -107,7 +112,7 @@ impl Gram {
                 a[i][j] /= a[j][j];
             }
         }
-        let mut z = [0.0; MOST];
+        let mut z = [0.0; N];
         for i in 0..p {
             z[i] = (b[i] - (0..i).map(|k| a[i][k] * z[k]).sum::<f64>()) / a[i][i];
         }
@@ -128,7 +133,7 @@ impl Gram {
         s: f64,
         x: &[f64],
     ) -> Option<(f64, f64)> {
-        let (f, p) = (self.factor(columns, priors, s)?, columns.len());
+        let (f, p) = (self.factor::<MOST>(columns, priors, s)?, columns.len());
         let mean = f.mean(p).iter().zip(x).map(|(m, x)| m * x).sum();
         // Variance xᵀ(LLᵀ)⁻¹x = |L⁻¹x|².
         let mut w = [0.0; MOST];
@@ -141,7 +146,7 @@ impl Gram {
     /// Solves for the coefficients of `columns`, each with its prior (mean, sd), at noise scale `s`.
     #[must_use]
     pub fn solve(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Posterior> {
-        let (f, p) = (self.factor(columns, priors, s)?, columns.len());
+        let (f, p) = (self.factor::<MOST>(columns, priors, s)?, columns.len());
         let (a, mean) = (&f.a, f.mean(p));
         let mut sd = [0.0; MOST];
         for (target, out) in sd.iter_mut().enumerate().take(p) {

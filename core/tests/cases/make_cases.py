@@ -62,11 +62,11 @@ hidden = [(t, c, v) for t, c, v in hold(60, 10, lambda t: 300 - 3 * t / 3600 + 0
 case("one-temperature-reading", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] == 0],
      {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["Temperature was not followed"]}, [(0, "supply_isolated")])
 case("temperature-at-both-ends", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] in (0, 3600)],
-     {"outcome": "undecided", "reasons": [], "says": ["read seldom"]}, [(0, "supply_isolated")])
+     {"outcome": "undecided", "reasons": [], "says": ["was not read all the time"]}, [(0, "supply_isolated")])
 # Tight while the probe lived; then 2 psi go, which only a probe could explain.
 dies = hold(90, 10, lambda t: 300 + 1.5 * math.exp(-t / 120) - max(0, t - 3600) / 900, lambda t: 70, seed=25)
 case("probe-dies-half-way", {**H, "planned_s": 3600}, [P, T], [r for r in dies if r[1] == "P" or r[0] <= 3600],
-     {"outcome": "undecided", "reasons": ["fell_unread"], "says": ["Fell while nobody measured why"]}, [(0, "supply_isolated")])
+     {"outcome": "undecided", "reasons": [], "says": ["T was not read in the last", "Read T again now"]}, [(0, "supply_isolated")])
 case("second-gauge-stops", {**H, "planned_s": 3600}, [P, ("H", "gauge_pressure", "psig", "0.1", "high"), T],
      [r for r in hold(60, 10, lambda t: 300 - 5 * t / 3600, lambda t: 70, seed=23)] + [(10 * k, "H", f"{300 - 5 * k / 360:.1f}") for k in range(60)],
      {"outcome": "falls", "reasons": ["beyond_limit"], "says": ["H was not read over the whole time and is not used"]}, [(0, "supply_isolated")])
@@ -137,7 +137,7 @@ case("tracer-light-enough", {**H, "refrigerant": "R-410A", "tracer": PSI(20), "p
 swing = lambda t: 75 + 14 * math.cos(2 * math.pi * t / 86400)
 case("overnight-not-yet-as-warm", {**H, "limit": {"drop": {"value": 0.3, "unit": "psi"}, "over_s": 28800}}, [P, T],
      hold(480, 120, lambda t: 500 + 1.054 * (swing(t - 900) - swing(0)), swing, seed=18, noise=0.05),
-     {"outcome": "undecided", "reasons": ["too_wide"], "says": ["hold until it is 88.8 °F again", "the gas behind it by about 1"]}, [(0, "supply_isolated")])
+     {"outcome": "undecided", "reasons": ["too_wide"], "says": ["hold until it is 89.0 °F again", "the gas behind it by about 1"]}, [(0, "supply_isolated")])
 case("coarse-step-too-short", {**H, "limit": {"drop": {"value": 0.5, "unit": "psi"}, "over_s": 1800}}, [("P", "gauge_pressure", "psig", "5", "low"), T],
      [(60 * k, c, v) for k in range(31) for c, v in (("P", "300"), ("T", "70.0"))],
      {"outcome": "undecided", "reasons": ["too_short_for_digits"], "says": ["for this limit it needs about 5 h"]}, [(0, "supply_isolated")])

@@ -11,7 +11,8 @@ use crate::kit::{KitUsed, RigInput};
 use crate::procedure::StrengthTest;
 use crate::refusal::Refusal;
 use ruhe_core::reading::{
-    Behind, DecayLimit, Gas, HoldLimit, Kind, PullStage, RigPart, RigShare, Settings,
+    Behind, DecayLimit, Gas, HoldLimit, Kind, Placement, PullStage, RigPart, RigShare, Settings,
+    Sky,
 };
 use serde::{Deserialize, Serialize};
 
@@ -86,6 +87,10 @@ pub struct Plan {
     pub strength: Option<StrengthTest>,
     /// Partial pressure of tracer refrigerant, Pa.
     pub tracer_pa: Option<f64>,
+    /// How the probe sits; none: nobody said.
+    pub probe: Option<Placement>,
+    /// The sky over it; none: nobody said.
+    pub sky: Option<Sky>,
     /// A reading is due every so often, s.
     pub read_every_s: Option<f64>,
     /// The gauge switches itself off after so long, s.
@@ -268,6 +273,8 @@ impl Plan {
                 .filter(|_| self.volume_l.is_none()),
             test_pa: self.test_pa,
             tracer_pa: self.tracer_pa,
+            probe: self.probe,
+            sky: self.sky,
             stages: self.stages.clone(),
             rig: self.assembled.clone(),
             rig_share: self.rig_share.clone().filter(|_| self.hoses_in),
@@ -307,6 +314,8 @@ impl Plan {
             volume_high_l: s.volume_band_l.map(|b| b.1),
             test_pa: s.test_pa,
             tracer_pa: s.tracer_pa,
+            probe: s.probe,
+            sky: s.sky,
             awaits_isolation: Some(s.awaits_isolation),
             behind: s.behind,
             stages: s.stages.clone(),

@@ -1526,6 +1526,11 @@ export interface components {
             /** @description Why it is listed: "made today", "usual for this job", "added". */
             why: string;
         };
+        /**
+         * @description How the probe of a hold sits.
+         * @enum {string}
+         */
+        Placement: "strapped" | "clamped" | "air" | "infrared";
         /** @description What was planned. SI throughout: Pa, s, L, m. */
         Plan: {
             /**
@@ -1607,6 +1612,7 @@ export interface components {
              * @description Planned time, s.
              */
             planned_s?: number | null;
+            probe?: components["schemas"]["Placement"] | null;
             /** @description Sections that gas reaches; written by the server. */
             reaches?: string[];
             /**
@@ -1651,6 +1657,7 @@ export interface components {
              * @description A sensor left in is good for, Pa gauge.
              */
             sensor_pa?: number | null;
+            sky?: components["schemas"]["Sky"] | null;
             /** @description Where the limit comes from: maker's page, code, habit. */
             source?: string | null;
             /** @description Pulls of an evacuation. */
@@ -1933,7 +1940,7 @@ export interface components {
          * @description What decided.
          * @enum {string}
          */
-        Reason: "too_few_readings" | "refrigerant_inside" | "tracer_too_heavy" | "supply_not_isolated" | "no_test_pressure" | "lost_everything" | "fell_unread" | "no_temperature" | "beyond_any_cooling" | "still_settling" | "settling_not_explained" | "settling_overridden" | "fit_failed" | "beyond_range" | "calibration_overdue" | "below_test_pressure" | "gained" | "too_soon" | "within_limit" | "loss_within_limit" | "loss_not_bounded" | "too_wide" | "beyond_limit" | "steps_taken_out" | "too_short_for_digits" | "above_ceiling" | "ratio_measured" | "ratio_known" | "ratio_band" | "charge_behind" | "not_isolated" | "awaits_isolation" | "jumps_as_if_pumped" | "falls_as_if_pumped" | "start_too_high" | "rises_too_much" | "crossed_in_a_gap" | "already_over" | "rule_time_not_reached" | "over_limit" | "pulling" | "target_reached" | "break_due" | "break_stands" | "stalled" | "valve_off" | "gross_rise" | "not_pumped_down" | "still_falling" | "blank_off_reached" | "blank_off_missed" | "rig_holds" | "rig_gives_gas" | "rig_leaks" | "rig_rises" | "too_short" | "shape_unclear";
+        Reason: "too_few_readings" | "refrigerant_inside" | "tracer_too_heavy" | "supply_not_isolated" | "no_test_pressure" | "lost_everything" | "no_temperature" | "beyond_any_cooling" | "still_settling" | "settling_not_explained" | "settling_overridden" | "fit_failed" | "beyond_range" | "calibration_overdue" | "below_test_pressure" | "gained" | "too_soon" | "within_limit" | "loss_within_limit" | "loss_not_bounded" | "too_wide" | "beyond_limit" | "steps_taken_out" | "too_short_for_digits" | "above_ceiling" | "ratio_measured" | "ratio_known" | "ratio_band" | "charge_behind" | "not_isolated" | "awaits_isolation" | "jumps_as_if_pumped" | "falls_as_if_pumped" | "start_too_high" | "rises_too_much" | "crossed_in_a_gap" | "already_over" | "rule_time_not_reached" | "over_limit" | "pulling" | "target_reached" | "break_due" | "break_stands" | "stalled" | "valve_off" | "gross_rise" | "not_pumped_down" | "still_falling" | "blank_off_reached" | "blank_off_missed" | "rig_holds" | "rig_gives_gas" | "rig_leaks" | "rig_rises" | "too_short" | "shape_unclear";
         /** @description A circuit's record, as it prints. */
         RecordView: {
             circuit: components["schemas"]["CircuitView"];
@@ -2216,6 +2223,11 @@ export interface components {
             name: string;
             place: string;
         };
+        /**
+         * @description What the weather does to the pipes.
+         * @enum {string}
+         */
+        Sky: "indoors" | "overcast" | "sun_cloud" | "windy";
         /**
          * @description What the weather will do.
          * @enum {string}

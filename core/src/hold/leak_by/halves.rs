@@ -1,6 +1,7 @@
 //! One half of a leak-by test: its pressure, its amount of gas, and how far that is to be trusted.
 
-use crate::hold::gather::{DEFAULT_RANGE, unread};
+use super::unread::unread;
+use crate::hold::gather::DEFAULT_RANGE;
 use crate::hold::untempered::believable;
 use crate::matter::nitrogen;
 use crate::quantity::{AbsolutePressure, Temperature};

@@ -8,6 +8,7 @@
 
 mod balance;
 mod halves;
+mod unread;
 mod words;
 
 pub use balance::judge_leak_by;

@@ -33,22 +33,6 @@ pub fn lost_everything(from: f64, took: f64, u: Units) -> Words {
         )
     }
 }
-pub fn fell_unread(stopped: &str, fell: f64, over: f64, u: Units) -> Words {
-    Words {
-        evidence: vec![format!(
-            "In the last {} the gauge fell {} while {stopped} was not read: cooling would do that, and so would a leak.",
-            span(over),
-            u.difference(fell)
-        )],
-        ..words(
-            "Fell while nobody measured why",
-            &format!(
-                "Until {stopped} stopped it held, but it fell afterwards and nothing tells a leak from cooling there."
-            ),
-            &format!("Read {stopped} again now and go on: the next readings decide."),
-        )
-    }
-}
 pub fn one_reading() -> Words {
     words(
         "Too few readings",

@@ -69,11 +69,16 @@ impl Scene<'_> {
     fn evidence(&self) -> Vec<String> {
         let (v, u, loss) = (self.v, self.u, self.loss);
         let mut out = vec![format!(
-            "Loss {} per hour, between {} and {} (95\u{a0}%), over {} since it settled.",
+            "Loss {} per hour, between {} and {} (95\u{a0}%), over {} since {}.",
             self.hourly(loss.value),
             self.hourly(loss.low),
             self.hourly(loss.high),
-            span(self.j.duration)
+            span(self.j.duration),
+            if v.settled_at_s.is_some() {
+                "it settled"
+            } else {
+                "the first reading"
+            }
         )];
         out.extend(self.j.moved.map(|m| moved(m, u)));
         unread(&mut out, &self.j.unread, u);
@@ -262,7 +267,12 @@ impl Scene<'_> {
         let wish = self.over(limit);
         let swing = j.kelvin.map_or(0.0, |(a, b)| (b - a).abs());
         let again = || j.kelvin.map_or_else(String::new, |k| u.temperature(k.0));
-        if self.v.loss_detected {
+        if let Some(s) = &j.unread.silent {
+            format!(
+                "Read {} again now and go on: the next readings decide.",
+                s.channel
+            )
+        } else if self.v.loss_detected {
             format!(
                 "It seems to lose {} per hour: bubble the joints made today while you wait.",
                 self.hourly(self.loss.value)

@@ -33,11 +33,6 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
         HoldCase::TracerTooHeavy { tracer, half } => cases::tracer_too_heavy(*tracer, *half, u),
         HoldCase::NoTestPressure { least } => cases::no_test_pressure(*least, u),
         HoldCase::LostEverything { from, took } => cases::lost_everything(*from, *took, u),
-        HoldCase::FellUnread {
-            channel,
-            fell,
-            over,
-        } => cases::fell_unread(channel, *fell, *over, u),
         HoldCase::BeyondRange { gauge } => cases::beyond_range(gauge),
         HoldCase::BelowTestPressure { held, planned } => {
             cases::below_test_pressure(*held, *planned, u)
@@ -66,6 +61,9 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
     }
 }
 
+/// A change of temperature known to better than this, K, needs no word about how seldom it was read.
+const STRAYED: f64 = 0.25;
+
 /// What was not read, or not long enough to be used.
 fn unread(evidence: &mut Vec<String>, seen: &Unread, u: Units) {
     if let Some((name, first, last)) = &seen.cut {
@@ -80,9 +78,21 @@ fn unread(evidence: &mut Vec<String>, seen: &Unread, u: Units) {
             "{name} was not read over the whole time and is not used."
         ));
     }
-    if seen.strayed_k > 0.0 {
+    if let Some(s) = &seen.silent {
         evidence.push(format!(
-            "The temperature was read seldom; it may have strayed by {} unread, which is in the interval.",
+            "{} was not read in the last {}, in which the gauge {}: the weather does that, and so does a leak.",
+            s.channel,
+            span(s.over),
+            if s.fell > 0.0 {
+                format!("fell {}", u.difference(s.fell))
+            } else {
+                format!("rose {}", u.difference(-s.fell))
+            }
+        ));
+    }
+    if seen.strayed_k > STRAYED {
+        evidence.push(format!(
+            "The temperature was not read all the time; it may have strayed by {} unread, which is in the interval.",
             u.interval(1.96 * seen.strayed_k)
         ));
     }

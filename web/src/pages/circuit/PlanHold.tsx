@@ -19,6 +19,20 @@ const PROBES: Probe[] = [
   { name: "Indoor probe", position: "indoor", share: "" },
   { name: "Outdoor probe", position: "outdoor", share: "" },
 ];
+const SITS: { id: Schemas["Placement"] | "unsaid"; text: string }[] = [
+  { id: "unsaid", text: "not said" },
+  { id: "strapped", text: "strapped and lagged, bare pipe" },
+  { id: "clamped", text: "clamped on, bare" },
+  { id: "air", text: "hanging in the air" },
+  { id: "infrared", text: "infrared, start and end" },
+];
+const SKIES: { id: Schemas["Sky"] | "unsaid"; text: string }[] = [
+  { id: "unsaid", text: "not said" },
+  { id: "indoors", text: "indoors" },
+  { id: "overcast", text: "overcast" },
+  { id: "sun_cloud", text: "sun and cloud" },
+  { id: "windy", text: "windy" },
+];
 const PLACES = [
   { id: "line", text: "line set" },
   { id: "indoor", text: "indoor coil" },
@@ -115,6 +129,8 @@ export function PlanHold({
     warmer: "",
   });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
+  const [sits, setSits] = useState<(typeof SITS)[number]["id"]>("unsaid");
+  const [sky, setSky] = useState<(typeof SKIES)[number]["id"]>("unsaid");
   const [remind, setRemind] = useState({ every: "", off: "" });
   const [strength, setStrength] = useState({
     code: "",
@@ -224,6 +240,8 @@ export function PlanHold({
           ? null
           : units.si("temperature", number(gauge.warmer) ?? 0) -
             units.si("temperature", 0),
+      probe: sits === "unsaid" || probes.length === 0 ? null : sits,
+      sky: sky === "unsaid" ? null : sky,
       read_every_s: seconds(remind.every),
       auto_off_s: seconds(remind.off),
       strength:
@@ -467,6 +485,22 @@ export function PlanHold({
                 ? "on different parts"
                 : "without one it stays undecided"
             }
+          />
+          {probes.length > 0 && (
+            <Pick
+              label="Probe is"
+              value={sits}
+              onChange={setSits}
+              options={SITS}
+              hint="the better it sits, the sooner it is decided"
+            />
+          )}
+          <Pick
+            label="Sky"
+            value={sky}
+            onChange={setSky}
+            options={SKIES}
+            hint="what the pipes feel"
           />
         </Grid>
         {probes.length > 1 &&
