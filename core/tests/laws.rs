@@ -128,6 +128,14 @@ proptest! {
         prop_assert!(v.outcome != HoldOutcome::Falls, "{:?}", v.reasons);
     }
 
+    /// A gauge of a wide range, a low pressure and a steady trace: gauge, lag and a leak could share the change.
+    #[test]
+    fn a_low_and_steady_hold_of_closed_parts_never_falls(psig in 60f64..120.0, a in 4f64..6.0) {
+        let v = judge_hold(&closed(psig, [a, 0.8 * a, 0.0], [0.5, 0.3, 0.2], (Unit::Psig, Unit::DegF), [0, 1, 2]));
+        let loss = v.loss.unwrap();
+        prop_assert!(loss.low < 0.0 && loss.high > 0.0, "{loss:?}");
+    }
+
     #[test]
     fn the_loss_depends_on_neither_units_nor_the_order_of_probes(psig in 100f64..500.0, a in -3f64..3.0) {
         let loss = |units, order| judge_hold(&closed(psig, [a, 0.5 * a, 0.1], [0.5, 0.3, 0.2], units, order)).loss.unwrap();

@@ -73,7 +73,7 @@ pub fn finish(mut v: HoldFinding, f: &Fitted<'_>) -> HoldFinding {
             .then(|| as_refrigerant(f, loss.value))
             .flatten();
     }
-    let case = HoldCase::Judged(judged(&v, f));
+    let case = HoldCase::Judged(Box::new(judged(&v, f)));
     v.is(case)
 }
 

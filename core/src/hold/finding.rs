@@ -1,5 +1,6 @@
 //! What is found about a hold: figures in SI and reasons. The words are made from it in `words`.
 
+use super::foretell::Foretold;
 use super::proves::Proof;
 use super::untempered::Untempered;
 use crate::named;
@@ -194,7 +195,7 @@ pub enum HoldCase {
         unread: Unread,
     },
     /// It could be fitted.
-    Judged(Judged),
+    Judged(Box<Judged>),
 }
 
 /// All that is found about a hold.
@@ -228,6 +229,8 @@ pub struct HoldFinding {
     pub leaks: Option<Proof>,
     /// Points to draw.
     pub trace: Vec<TracePoint>,
+    /// When it will be decided, while it is not.
+    pub foretold: Option<Foretold>,
     /// Seconds from the last reading until settled, where that can be foretold.
     pub ready_in: Option<f64>,
 }
@@ -253,6 +256,7 @@ impl HoldFinding {
             proves: None,
             leaks: None,
             trace: Vec::new(),
+            foretold: None,
             ready_in: None,
         }
     }

@@ -54,6 +54,9 @@ fn probe(gas: &HeldGas) -> (Gain, [f64; SPANS.len()]) {
 pub const GAUGE: f64 = 2e-4;
 pub const SUN: f64 = 15.0;
 
+/// No gauge is steadier than this share of its range. Common practice, no source.
+const STEADIEST: f64 = 1e-5;
+
 /// What is believed of a hold before its trace is looked at.
 #[must_use]
 pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
@@ -77,7 +80,10 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
             .map(|t| ((t - from).max(0.0), SUN * GAUGE * gas.range)),
         filling: believed(p, (from - gas.start).max(0.0)),
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
-        noise: (1.5e-5 * p, (4e-3 * p).max(gas.digit)),
+        noise: (
+            (1.5e-5 * p).max(STEADIEST * gas.range),
+            (4e-3 * p).max(gas.digit),
+        ),
         usual: 4e-4 * p,
         extra: weather,
         side_share: gas.side_share,

@@ -5,11 +5,13 @@ use super::draw::{draw, draw_raw};
 use super::figures::{finish, settling};
 use super::finding::{HoldCase, HoldFinding, HoldOutcome, Loss};
 use super::fitted::{Fitted, correction, fitted, priors, slope_difference, summarise};
+use super::foretell::{Foretold, foretell};
 use super::gather::{HeldGas, gather};
 use super::model::{KnownPlant, bound};
 use super::untempered::{Untempered, believable, look};
 use crate::reading::{EventKind, Gas, HoldLimit, Recording};
 use crate::reason::Reason;
+use crate::stat::rounding;
 use std::ops::ControlFlow::{self, Break, Continue};
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
@@ -23,6 +25,9 @@ const LEAST: f64 = 3e4;
 /// Nothing holds before so long after the shut supply, s, with a hair for a reading just before; nor before half the
 /// planned time (CP).
 const SOONEST: f64 = 595.0;
+/// A difference over the record errs by so many times the rounding that lasts (least squares under noise of half the
+/// record's correlation time).
+const DIFFERENCE: f64 = 1.4;
 /// Within so long of the shut supply, s, a fall may be the heat of filling (CP).
 const FRESH: f64 = 300.0;
 
@@ -213,12 +218,14 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
     v.correction = correction(&f.fit, &f.priors);
     match weigh(v, loss, &f) {
         Continue(mut v)
-            if is_settling
-                && v.outcome == HoldOutcome::Undecided
-                && !v.reasons.contains(&Reason::Gained) =>
+            if v.outcome == HoldOutcome::Undecided && !v.reasons.contains(&Reason::Gained) =>
         {
-            v.reasons.clear();
-            v.because(Reason::StillSettling).is(settling(&f))
+            v.foretold = foretold(&v, &f);
+            if is_settling {
+                v.reasons.clear();
+                return v.because(Reason::StillSettling).is(settling(&f));
+            }
+            finish(v, &f)
         }
         Continue(v) => finish(v, &f),
         Break(v) => v,
@@ -265,6 +272,16 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
         });
     }
     Continue(v)
+}
+
+/// When the loss will be told from the limit.
+fn foretold(v: &HoldFinding, f: &Fitted<'_>) -> Option<Foretold> {
+    let gas = f.gas;
+    let planned = f.recording.settings.planned_s.unwrap_or(0.0);
+    let soonest = gas.start + SOONEST.max(0.5 * planned);
+    let hidden = DIFFERENCE * rounding::lasting(gas.noise, gas.digit).sqrt();
+    let limit = v.limit.rate() / driven_share(gas, f.recording, f.from);
+    foretell(&f.traces, &f.priors, &f.fit.loss, (limit, hidden), soonest)
 }
 
 /// A hold says nothing final in its first ten minutes, or before half of its planned time.

@@ -11,6 +11,7 @@ mod enough;
 mod figures;
 mod finding;
 mod fitted;
+mod foretell;
 mod gather;
 mod judge;
 mod leak_by;
@@ -28,6 +29,7 @@ pub use finding::{
     ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, Silent,
     TracePoint, Unread,
 };
+pub use foretell::Foretold;
 pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};
 pub use leak_by::{

@@ -72,6 +72,10 @@ pub struct HoldDetail {
     pub limit_rate: f64,
     pub limit_is_default: bool,
     pub proves: Option<Proves>,
+    /// While it is open: when it is as likely as not to be decided, s since the recording's start …
+    pub decided_likely_s: Option<f64>,
+    /// … and when nine times in ten.
+    pub decided_surely_s: Option<f64>,
     /// Seconds from the last reading until settled, where that can be foretold.
     pub ready_in_s: Option<f64>,
     /// What a proven loss means as refrigerant.
@@ -167,6 +171,8 @@ fn hold(v: &HoldFinding, u: Units) -> HoldDetail {
         settled_at_s: v.settled_at_s,
         limit_rate: psi_per_hour(v.limit.rate()),
         limit_is_default: v.limit_is_default,
+        decided_likely_s: v.foretold.and_then(|f| f.likely_s),
+        decided_surely_s: v.foretold.and_then(|f| f.surely_s),
         ready_in_s: v.ready_in,
         proves: v.proves.as_ref().map(|p| proves(p, u)),
         leaks: v.leaks.as_ref().map(|p| proves(p, u)),

@@ -1210,6 +1210,16 @@ export interface components {
             again_at_s?: number | null;
             /**
              * Format: double
+             * @description While it is open: when it is as likely as not to be decided, s since the recording's start …
+             */
+            decided_likely_s?: number | null;
+            /**
+             * Format: double
+             * @description … and when nine times in ten.
+             */
+            decided_surely_s?: number | null;
+            /**
+             * Format: double
              * @description Gain and lag as this hold told them.
              */
             gain?: number | null;

@@ -274,21 +274,49 @@ impl Scene<'_> {
             )
         } else if self.v.loss_detected {
             format!(
-                "It seems to lose {} per hour: bubble the joints made today while you wait.",
-                self.hourly(self.loss.value)
+                "It seems to lose {} per hour: bubble the joints made today while you wait. {}",
+                self.hourly(self.loss.value),
+                self.decided_in()
             )
         } else if swing > SWING && j.probes < 2 {
             format!(
-                "For {wish}: a second probe on another part, or hold until it is {} again.",
-                again()
+                "For {wish}: a second probe on another part, or hold until it is {} again. {}",
+                again(),
+                self.decided_in()
             )
         } else if swing > SWING {
-            format!("For {wish}: hold until it is {} again.", again())
+            format!(
+                "For {wish}: hold until it is {} again. {}",
+                again(),
+                self.decided_in()
+            )
         } else {
-            let longer = (j.duration * (self.half() / limit - 1.0))
-                .clamp(0.25 * j.duration, 4.0 * j.duration)
-                .max(120.0);
-            format!("For {wish}: hold about {} longer.", span(longer))
+            format!("For {wish}: {}", self.decided_in())
+        }
+        .trim_end()
+        .to_owned()
+    }
+
+    /// When it should be decided, if it goes on as it went.
+    fn decided_in(&self) -> String {
+        let Some(f) = self.v.foretold else {
+            return String::new();
+        };
+        let left = |at: f64| span((at - f.asked_s).max(60.0));
+        match (f.likely_s, f.surely_s) {
+            (Some(likely), Some(surely)) => format!(
+                "Decided in about {}, nine times in ten within {}.",
+                left(likely),
+                left(surely)
+            ),
+            (Some(likely), None) => format!(
+                "Decided in about {} as likely as not; it may take much longer. A finer gauge, another probe or shade would help.",
+                left(likely)
+            ),
+            _ => {
+                "Waiting alone will hardly decide it: a finer gauge, another probe or shade would."
+                    .into()
+            }
         }
     }
 }

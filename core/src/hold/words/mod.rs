@@ -6,6 +6,7 @@ mod untempered;
 
 use super::finding::{HoldCase, HoldFinding, HoldOutcome, Unread};
 use crate::quantity::{Units, span};
+use crate::reason::Reason;
 use crate::words::{Shape, Words};
 
 /// The word on screen and its shape.
@@ -14,8 +15,31 @@ fn word(v: &HoldFinding) -> (&'static str, Shape) {
         HoldOutcome::Holds if v.loss_detected => ("Within limit, but losing", Shape::Losing),
         HoldOutcome::Holds => ("Holds", Shape::Holds),
         HoldOutcome::Falls => ("Falling", Shape::Falling),
-        HoldOutcome::Undecided => ("Can’t tell yet", Shape::Open),
-        HoldOutcome::NotApplicable => ("Not a test", Shape::None),
+        HoldOutcome::Undecided => (open_word(v), Shape::Open),
+        HoldOutcome::NotApplicable => ("Not this test", Shape::None),
+    }
+}
+
+/// A clock is not a verdict: what runs is told apart from what is looked for and not shown.
+fn open_word(v: &HoldFinding) -> &'static str {
+    let says = |r: Reason| v.reasons.contains(&r);
+    let is_foretold = || v.foretold.is_some_and(|f| f.likely_s.is_some());
+    if says(Reason::SupplyNotIsolated) {
+        "Not started"
+    } else if says(Reason::StillSettling) {
+        "Settling"
+    } else if says(Reason::TooSoon) {
+        "Running"
+    } else if says(Reason::Gained) {
+        "Gained: check"
+    } else if says(Reason::TooWide) || says(Reason::LossNotBounded) {
+        if is_foretold() {
+            "Needs longer"
+        } else {
+            "Needs more"
+        }
+    } else {
+        "Can’t tell yet"
     }
 }
 

@@ -83,6 +83,12 @@ export function Says({
     test && at != null && test.ended_ms == null
       ? test.start_ms + at * 1000
       : null;
+  const clockAt = (s: number | null | undefined) =>
+    test && s != null && test.ended_ms == null
+      ? atClock(test.start_ms + s * 1000)
+      : null;
+  const likely = clockAt(v?.hold?.decided_likely_s);
+  const surely = clockAt(v?.hold?.decided_surely_s);
   return (
     <Side aria-label="What it says">
       {v && (
@@ -97,6 +103,12 @@ export function Says({
             </Clock>
           )}
           <p>{v.summary}</p>
+          {likely && (
+            <p>
+              Decided at about <strong>{likely}</strong>
+              {surely && `, nine times in ten by ${surely}`}.
+            </p>
+          )}
           {again && (
             <p>
               As warm again as at the start at about{" "}
