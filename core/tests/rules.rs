@@ -427,3 +427,27 @@ fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_cou
         HoldOutcome::Falls
     );
 }
+
+/// Two pressures with two temperatures are a measurement, with an interval from what gauges and probes are known to do; one
+/// temperature is none.
+#[test]
+fn two_readings_with_two_temperatures_give_an_interval() {
+    let ends = |temperatures: usize| {
+        let mut r = plain_hold(0.2, Some(70.0));
+        let mut seen = 0;
+        r.readings.retain(|x| {
+            let is_end = x.at_s == 0.0 || x.at_s == 7_200.0;
+            seen += usize::from(is_end && x.channel == 1);
+            is_end && (x.channel == 0 || seen <= temperatures)
+        });
+        judge_hold(&r)
+    };
+    let two = ends(2);
+    let loss = two.loss.unwrap();
+    assert!(loss.low < loss.value && loss.value < loss.high, "{loss:?}");
+    let drop = 0.2 * PSI / 7_200.0;
+    assert!(loss.low < drop && drop < loss.high, "{loss:?}");
+    assert_eq!(two.outcome, HoldOutcome::Undecided, "{loss:?}");
+    let one = ends(1);
+    assert!(one.loss.is_none() && one.reasons.contains(&Reason::NoTemperature));
+}
