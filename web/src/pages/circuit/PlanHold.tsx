@@ -387,14 +387,6 @@ export function PlanHold({
             onChange={setSource}
             placeholder="maker’s page, code, habit"
           />
-          <Field
-            label={`May get warmer by, ${units.label("temperature")}`}
-            value={gauge.warmer}
-            onChange={(warmer) => setGauge({ ...gauge, warmer })}
-            inputMode="decimal"
-            hint="sun on a closed hold raises it"
-            name="warming_k"
-          />
         </Grid>
         <LowerRetest
           again={circuit.search.retests.find(
@@ -501,6 +493,14 @@ export function PlanHold({
             onChange={setSky}
             options={SKIES}
             hint="what the pipes feel"
+          />
+          <Field
+            label={`May get warmer by, ${units.label("temperature")}`}
+            value={gauge.warmer}
+            onChange={(warmer) => setGauge({ ...gauge, warmer })}
+            inputMode="decimal"
+            hint="sun on a closed hold raises it"
+            name="warming_k"
           />
         </Grid>
         {probes.length > 1 &&

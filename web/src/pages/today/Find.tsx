@@ -22,7 +22,7 @@ const Fields = styled.div`
   display: grid;
   grid-template-columns: minmax(0, 2fr) repeat(3, minmax(0, 1fr));
   gap: 10px 14px;
-  padding: 0 8px;
+  padding: 0 8px 12px;
   @media (max-width: 700px) {
     grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
     & > :first-child {
