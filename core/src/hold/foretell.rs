@@ -17,7 +17,7 @@ pub struct Foretold {
     pub asked_s: f64,
     /// As likely as not by then; none: not within [`FAR`] times as long.
     pub likely_s: Option<f64>,
-    /// Nine times in ten by then.
+    /// Nine times in ten by then; none also while the record is short.
     pub surely_s: Option<f64>,
 }
 
@@ -25,6 +25,9 @@ pub struct Foretold {
 pub const FAR: f64 = 8.0;
 /// Steps from one time looked at to the next, as a ratio.
 const STEP: f64 = 1.15;
+/// In a shorter record, s, the weather has not shown itself: nothing is foretold nine times in ten. Chosen by looking at
+/// the table in docs/method.md.
+const LEARNT: f64 = 1_200.0;
 /// Blocks of the record drawn out.
 const BLOCKS: usize = 60;
 /// One-sided levels of holding and of falling, standard deviations.
@@ -129,7 +132,7 @@ pub fn foretell(
         if p >= 0.5 && likely_s.is_none() {
             likely_s = Some(when);
         }
-        if p >= 0.9 {
+        if p >= 0.9 && span >= LEARNT {
             surely_s = Some(when);
         }
     }

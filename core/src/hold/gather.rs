@@ -60,8 +60,10 @@ pub struct HeldGas {
 
 /// Range assumed for a gauge that states none, Pa (800 psi). Common practice, no source.
 pub(super) const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
-/// A probe that was not read for more than this share of the time, at its beginning or its end, is no use.
+/// A probe that was not read for more than this share of the time is no use …
 const UNREAD: f64 = 0.5;
+/// … unless the gauge was read no more than so many times meanwhile, the ends of the pause included.
+const ENDS: usize = 3;
 /// Beyond this time between readings, s, what differs from one to the next says nothing of a gauge's fast noise.
 const NOISE_SHOWS: f64 = 20.0;
 /// Error of aiming an infrared thermometer, K (standard deviation), new in every reading. Common practice, no source.
@@ -80,7 +82,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let gauges = SystemGauges::of(recording, &all, start)?;
     let pressure = gauges.pressure(&all);
     let (from, to) = (*pressure.t.first()?, *pressure.t.last()?);
-    let used = choose_probes(channels, &all, (from, to));
+    let used = choose_probes(recording, &all, &pressure);
     let is_on_pipe = |i: usize| {
         channels[i].quantity == Quantity::Temperature
             && channels[i].position != Some(Position::Ambient)
@@ -354,12 +356,20 @@ impl<'a> SystemGauges<'a> {
     }
 }
 
-/// The probes that were read at least twice and for most of the time: what they missed goes into the uncertainty.
-fn choose_probes(channels: &[Channel], all: &[Series], (from, to): (f64, f64)) -> Vec<usize> {
+/// The probes that were read at least twice and without a pause of half the time: what they missed goes into the
+/// uncertainty. An infrared thermometer is meant to be read at the ends only.
+fn choose_probes(recording: &Recording, all: &[Series], pressure: &Series) -> Vec<usize> {
+    let channels = &recording.channels;
+    let (from, to) = (pressure.t[0], pressure.t[pressure.len() - 1]);
+    let most = UNREAD * (to - from);
+    // While nobody read the gauge either, nothing was missed that it told.
+    let is_pause = |w: &[f64]| w[1] - w[0] > most && pressure.count(w[0], w[1]) > ENDS;
+    let at_the_ends = recording.settings.probe == Some(Placement::Infrared);
     let is_read = |i: usize| {
-        all[i]
-            .read_within(from, to)
-            .is_some_and(|(a, b)| (a - from).max(to - b) <= UNREAD * (to - from))
+        let within = all[i].between(from, to);
+        all[i].read_within(from, to).is_some_and(|(a, b)| {
+            (a - from).max(to - b) <= most && (at_the_ends || !within.t.windows(2).any(is_pause))
+        })
     };
     let of = |at: &dyn Fn(&Channel) -> bool| -> Vec<usize> {
         (0..channels.len())

@@ -62,7 +62,7 @@ hidden = [(t, c, v) for t, c, v in hold(60, 10, lambda t: 300 - 3 * t / 3600 + 0
 case("one-temperature-reading", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] == 0],
      {"outcome": "undecided", "reasons": ["no_temperature"], "says": ["Temperature was not followed"]}, [(0, "supply_isolated")])
 case("temperature-at-both-ends", {**H, "planned_s": 3600}, [P, T], [r for r in hidden if r[1] == "P" or r[0] in (0, 3600)],
-     {"outcome": "undecided", "reasons": [], "says": ["was not read all the time"]}, [(0, "supply_isolated")])
+     {"outcome": "undecided", "reasons": [], "says": ["Temperature was not followed"]}, [(0, "supply_isolated")])
 # Tight while the probe lived; then 2 psi go, which only a probe could explain.
 dies = hold(90, 10, lambda t: 300 + 1.5 * math.exp(-t / 120) - max(0, t - 3600) / 900, lambda t: 70, seed=25)
 case("probe-dies-half-way", {**H, "planned_s": 3600}, [P, T], [r for r in dies if r[1] == "P" or r[0] <= 3600],
