@@ -2,7 +2,7 @@
 
 use super::blocks::blocks;
 use super::gather::HeldGas;
-use super::path::{Path, directions, history, path};
+use super::path::{directions, history, path};
 use crate::matter::nitrogen;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Series;
@@ -93,7 +93,7 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
     let mut spread = DMatrix::zeros(n, n);
     let mut temps: Vec<(Vec<f64>, f64)> = Vec::new();
     for probe in &gas.probes {
-        let own: Path = path(&probe.readings, probe.eye, gas.sky, &p.t)?;
+        let own = path(&probe.readings, probe.eye, gas.sky, &p.t)?;
         spread += probe.share * probe.share * own.spread;
         temps.push((own.mean, probe.share));
     }

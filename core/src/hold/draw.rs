@@ -41,16 +41,6 @@ pub(super) fn draw(tr: &Traces, gas: &HeldGas, from: f64, gain_sd: f64) -> Vec<T
         .unwrap_or(0.0)
     };
     let (zero_raw, zero_corrected, zero_thermal) = (at(&tr.raw), at(&corrected), at(&tr.thermal));
-    judged_points(tr, gas, gain_sd, (zero_raw, zero_corrected, zero_thermal))
-}
-
-fn judged_points(
-    tr: &Traces,
-    gas: &HeldGas,
-    gain_sd: f64,
-    (zero_raw, zero_corrected, zero_thermal): (f64, f64, f64),
-) -> Vec<TracePoint> {
-    let corrected = tr.corrected();
     tr.t.iter()
         .enumerate()
         .map(|(i, &t)| TracePoint {

@@ -4,6 +4,7 @@
 //! columns, same priors, times and temperatures as foreseen. It depends on no pressure that was read.
 
 use super::amount::Traces;
+use super::fitted::{GAIN, GAUGE};
 use super::model::{Gain, KnownPlant, Priors, SPANS, bound};
 use super::proves::proof;
 use super::settle::believed;
@@ -185,12 +186,12 @@ pub fn reach(
     };
     let priors = Priors {
         gain: Gain {
-            wide: if f.probes > 1 { 0.07 } else { 0.15 },
+            wide: if f.probes > 1 { GAIN.1 } else { GAIN.0 },
             told: None,
         },
         lags: [1.0 / SPANS.len() as f64; SPANS.len()],
-        gauge: 2e-4 * f.range,
-        warming: 2e-4 * f.range,
+        gauge: GAUGE * f.range,
+        warming: GAUGE * f.range,
         sun: None,
         filling: believed(f.pressure, 0.0),
         loss: f.pressure / 36_000.0,

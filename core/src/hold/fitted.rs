@@ -9,7 +9,7 @@ use crate::reading::{HoldLimit, Placement, Recording};
 
 /// Gain of the temperature correction, standard deviation: one probe stands for all the gas; several bound each other;
 /// one that is left of several stands for parts it was never on. Common practice, no source.
-const GAIN: (f64, f64, f64) = (0.15, 0.07, 0.2);
+pub const GAIN: (f64, f64, f64) = (0.15, 0.07, 0.2);
 /// A probe with less of the volume than this does not bound the others.
 const MATTERS: f64 = 0.05;
 /// How far what was said of a probe is trusted: it may have slipped, or been told by habit. Common practice, no source.
@@ -40,7 +40,8 @@ fn probe(gas: &HeldGas) -> (Gain, [f64; SPANS.len()]) {
         return (Gain { wide, told: None }, LAGS);
     };
     let (sd, lags) = sits(placement);
-    let sd = sd * several.min(wide) / if count >= 2 { one } else { several.min(wide) };
+    // Several that sit alike bound each other as several of which nothing is known do.
+    let sd = if count >= 2 { sd * several / one } else { sd };
     let lags = std::array::from_fn(|i| TRUST * lags[i] + (1.0 - TRUST) * LAGS[i]);
     let gain = Gain {
         wide: wide.max(sd),

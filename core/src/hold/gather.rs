@@ -4,7 +4,6 @@ use super::path::Eye;
 use crate::reading::{
     Channel, EventKind, Placement, Position, Quantity, Recording, Reference, Series, Sky,
 };
-use crate::stat::rounding;
 
 /// A probe that is used.
 #[derive(Debug, Clone)]
@@ -64,8 +63,6 @@ pub(super) const DEFAULT_RANGE: f64 = 800.0 * 6_894.757;
 const UNREAD: f64 = 0.5;
 /// … unless the gauge was read no more than so many times meanwhile, the ends of the pause included.
 const ENDS: usize = 3;
-/// Beyond this time between readings, s, what differs from one to the next says nothing of a gauge's fast noise.
-const NOISE_SHOWS: f64 = 20.0;
 /// Error of aiming an infrared thermometer, K (standard deviation), new in every reading. Common practice, no source.
 const INFRARED: f64 = 1.0;
 /// Readings of a probe so long before and after the pressure's own count too, s.
@@ -113,11 +110,6 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
                 .unwrap_or_else(|| observed_digit(&all[g]))
         })
         .fold(0.0, f64::max);
-    let noise = if pressure.len() >= 8 && pressure.usual_step() <= NOISE_SHOWS {
-        rounding::before(pressure.fast_noise().powi(2), digit)
-    } else {
-        0.0
-    };
     Some(HeldGas {
         apart: gauges.apart(&all, &pressure.t),
         side_share: gauges.side_share(),
@@ -125,6 +117,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         range: gauges.range(),
         cut_by: gauges.cut_by,
         probes: thermometers(recording, &used, &all, (from, to)),
+        noise: pressure.noise_before_rounding(digit),
         pressure,
         unused,
         lost_a_probe,
@@ -132,7 +125,6 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         placement: recording.settings.probe,
         sky: recording.settings.sky,
         digit,
-        noise,
         sun: recording.first_event(EventKind::Sun),
         steps: steps(recording, start),
         start: if start.is_finite() { start } else { from },

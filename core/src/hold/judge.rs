@@ -255,7 +255,7 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
         );
     } else if loss.at_most < 0.0 && -loss.value * (f.last - f.from) > gas.digit {
         v.reasons.push(Reason::Gained);
-    } else if loss.high <= limit && half <= limit && too_soon(recording, gas, f.last) {
+    } else if loss.high <= limit && half <= limit && f.last - gas.start < soonest(recording) {
         v.reasons.push(Reason::TooSoon);
     } else if loss.high <= limit && half <= limit {
         v.outcome = HoldOutcome::Holds;
@@ -277,21 +277,15 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
 /// When the loss will be told from the limit.
 fn foretold(v: &HoldFinding, f: &Fitted<'_>) -> Option<Foretold> {
     let gas = f.gas;
-    let planned = f.recording.settings.planned_s.unwrap_or(0.0);
-    let soonest = gas.start + SOONEST.max(0.5 * planned);
+    let soonest = gas.start + soonest(f.recording);
     let hidden = DIFFERENCE * rounding::lasting(gas.noise, gas.digit).sqrt();
     let limit = v.limit.rate() / driven_share(gas, f.recording, f.from);
     foretell(&f.traces, &f.priors, &f.fit.loss, (limit, hidden), soonest)
 }
 
-/// A hold says nothing final in its first ten minutes, or before half of its planned time.
-fn too_soon(recording: &Recording, gas: &HeldGas, last: f64) -> bool {
-    let since = last - gas.start;
-    since < SOONEST
-        || recording
-            .settings
-            .planned_s
-            .is_some_and(|p| since < 0.5 * p)
+/// A hold says nothing final so long after the shut supply, s: its first ten minutes, or half of its planned time.
+fn soonest(recording: &Recording) -> f64 {
+    SOONEST.max(0.5 * recording.settings.planned_s.unwrap_or(0.0))
 }
 
 /// The loss follows P² − P_a²: its share at the settled start of what it was at the first reading.

@@ -1,14 +1,15 @@
 //! The model of a hold, and the loss with everything else summed over.
 //!
-//! y(t) = a − r·t + g·u_L(t) + Σ d_k(t) + Σ shares + k·ΔT_gauge(t) + b·(1 − e^(−t/15 min)) + c·e^(−t/τ)
-//!        + c'·e^(−t/2τ) + e·e^(−t/L) + w·Δ(sides) + Σ steps + q(t) + s·ε(t)
+//! y(t) = a − r·t + g·u_L(t) + Σ d_k(t) + Σ shares + k·ΔT_gauge(t) + k'·150 s·dT_gauge/dt + Σ b·(1 − e^(−(t − t_b)/15 min))
+//!        + c·(0.9 e^(−t/τ) + 0.1 e^(−t/τ')) + c'·e^(−t/τ') + e·e^(−t/L) + w·Δ(sides) + Σ steps + q(t) + s·ε(t)
 //!
-//! y raw change of pressure (Pa), r loss (Pa/s), u_L what the expected temperature does (Pa) seen through a lag L,
-//! g gain with prior mean 1, d_k the ways in which the temperature may have been otherwise, k the gauge's own
-//! temperature coefficient, b a warming of the gauge no probe saw, c, c' the transient of filling, e the lag's own
-//! start, w the error of the sides' shares, a step wherever something was done, q what the digits hide, ε noise:
-//! Ornstein-Uhlenbeck plus white. L, τ, the size of c, the noise's correlation time, its colour and its size s are
-//! summed over grids; the rest is solved exactly. The priors are common practice without a source.
+//! y raw change of pressure (Pa), r loss (Pa/s), u_L what the expected temperature does (Pa) seen through a lag L, g gain
+//! with prior mean 1, d_k the ways in which the temperature may have been otherwise, k the gauge's own temperature
+//! coefficient, k' the same while it warms sooner or later than the pipe, b a warming of the gauge no probe saw, and that by
+//! the sun from t_b on, c, c' the transient of filling, e the lag's own start, w the error of the sides' shares, a step
+//! wherever something was done, q what the digits hide, ε noise: Ornstein-Uhlenbeck plus white. L, τ, τ', the size of c,
+//! the noise's correlation time, its colour and its size s are summed over grids; the rest is solved exactly. The priors
+//! are common practice without a source.
 
 use super::amount::Traces;
 use super::settle::Fading;
@@ -409,6 +410,19 @@ impl Design {
         known.extend([(1.0, priors.gain.wide), (0.0, priors.loss * self.duration)]);
         (columns, known)
     }
+
+    /// The same for every span of lags and every start of it; they are the same for every noise.
+    fn all_terms(&self, priors: &Priors) -> Vec<Terms<'_>> {
+        self.lags
+            .iter()
+            .flat_map(|lag| lag.start_sds.iter().map(move |&start| (lag, start)))
+            .map(|(lag, (sd, weight))| Terms {
+                lag,
+                log_weight: lag.weight.ln() + weight,
+                known: self.terms(priors, lag, sd),
+            })
+            .collect()
+    }
 }
 
 /// Everything that is summed up while the grids are gone through.
@@ -468,8 +482,9 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
             .map(|f| Fading::new(f.tau, f.slow))
             .collect(),
     };
-    for noise in noises(&d, tr) {
-        noise.sum(&d, priors, &mut sums);
+    let (terms, hidden) = (d.all_terms(priors), tr.hidden.as_ref());
+    for noise in noises(d.duration, hidden.is_some()) {
+        sum_sizes(&d, hidden, &noise, priors, &terms, &mut sums);
     }
     if sums.loss.is_empty() {
         return None;
@@ -483,10 +498,8 @@ pub fn fit(tr: &Traces, priors: &Priors) -> Option<Fit> {
     })
 }
 
-/// One kind of noise: its covariance for every size.
-struct Noise<'a> {
-    blocks: &'a Blocks,
-    hidden: Option<&'a DMatrix<f64>>,
+/// One kind of noise.
+struct Noise {
     tau: f64,
     white: f64,
     weight: f64,
@@ -494,77 +507,63 @@ struct Noise<'a> {
 
 /// The kinds of noise that are summed over. Where digits hide the noise there is little to see of it, and every size
 /// needs a factor of its own: fewer kinds do.
-fn noises<'a>(d: &'a Design, tr: &'a Traces) -> Vec<Noise<'a>> {
-    let hidden = tr.hidden.as_ref();
-    let (taus, whites): (&[(f64, f64)], &[f64]) = if hidden.is_some() {
+fn noises(duration: f64, is_hidden: bool) -> Vec<Noise> {
+    let (taus, whites): (&[(f64, f64)], &[f64]) = if is_hidden {
         (&CORRELATION_HIDDEN, &WHITE_HIDDEN)
     } else {
         (&CORRELATION, &WHITE)
     };
     // On a long hold something may wander over hours; very short ones have no room for the table.
-    let own = [(d.duration / 3.0, 0.25)]
+    let own = [(duration / 3.0, 0.25)]
         .into_iter()
         .filter(|(x, _)| *x > 1000.0 || *x < 15.0);
     taus.iter()
         .copied()
         .chain(own)
         .flat_map(|(tau, weight)| {
-            whites.iter().map(move |&white| Noise {
-                blocks: &d.blocks,
-                hidden,
-                tau,
-                white,
-                weight,
-            })
+            whites
+                .iter()
+                .map(move |&white| Noise { tau, white, weight })
         })
         .collect()
 }
 
-impl Noise<'_> {
-    /// Goes through the sizes of this noise, the lags, and how filling fades.
-    fn sum(&self, d: &Design, priors: &Priors, sums: &mut Sums) -> Option<()> {
-        let ratio = if self.hidden.is_some() {
-            RATIO_HIDDEN
-        } else {
-            RATIO
-        };
-        let steps = (priors.noise.1 / priors.noise.0).ln() / ratio.ln();
-        let shape = correlated(self.blocks, self.tau, self.white);
-        let shared = match self.hidden {
-            None => Some(whiten(shape.clone(), &d.columns)?),
-            Some(_) => None,
-        };
-        let terms: Vec<_> = d
-            .lags
-            .iter()
-            .flat_map(|lag| lag.start_sds.iter().map(move |&start| (lag, start)))
-            .map(|(lag, (sd, weight))| Terms {
-                lag,
-                log_weight: lag.weight.ln() + weight,
-                known: d.terms(priors, lag, sd),
-            })
-            .collect();
-        let mut keep = f64::NEG_INFINITY;
-        for k in 0..=steps.ceil().clamp(1.0, MOST_SIZES) as i32 {
-            let s = priors.noise.0 * ratio.powi(k);
-            let rare = self.weight.ln() - (1.0 + (s / priors.usual).powi(2)).ln();
-            let own = match self.hidden {
-                Some(h) => Some(whiten(s * s * &shape + h, &d.columns)?),
-                None => None,
-            };
-            let (gram, scale) = match (&own, &shared) {
-                (Some(gram), _) => (gram, 1.0),
-                (None, Some(gram)) => (gram, s),
-                (None, None) => return None,
-            };
-            let top = sum_lags(d, priors, &terms, (gram, scale), rare, sums);
-            keep = keep.max(top);
-            if top.is_finite() && top < keep - NEGLIGIBLE.1 {
-                break;
-            }
+/// Goes through the sizes of one kind of noise, the lags, and how filling fades. `None`: it could not be whitened.
+fn sum_sizes(
+    d: &Design,
+    hidden: Option<&DMatrix<f64>>,
+    noise: &Noise,
+    priors: &Priors,
+    terms: &[Terms<'_>],
+    sums: &mut Sums,
+) -> Option<()> {
+    let ratio = if hidden.is_some() {
+        RATIO_HIDDEN
+    } else {
+        RATIO
+    };
+    let steps = (priors.noise.1 / priors.noise.0).ln() / ratio.ln();
+    let shape = correlated(&d.blocks, noise.tau, noise.white);
+    // What digits hide does not grow with the noise: only without it one factor serves every size.
+    let mut gram = match hidden {
+        None => Some(whiten(shape.clone(), &d.columns)?),
+        Some(_) => None,
+    };
+    let mut keep = f64::NEG_INFINITY;
+    for k in 0..=steps.ceil().clamp(1.0, MOST_SIZES) as i32 {
+        let s = priors.noise.0 * ratio.powi(k);
+        let rare = noise.weight.ln() - (1.0 + (s / priors.usual).powi(2)).ln();
+        if let Some(h) = hidden {
+            gram = Some(whiten(s * s * &shape + h, &d.columns)?);
         }
-        Some(())
+        let scale = if hidden.is_some() { 1.0 } else { s };
+        let top = sum_lags(d, priors, terms, (gram.as_ref()?, scale), rare, sums);
+        keep = keep.max(top);
+        if top.is_finite() && top < keep - NEGLIGIBLE.1 {
+            break;
+        }
     }
+    Some(())
 }
 
 /// The columns of one span of lags and one start of it.

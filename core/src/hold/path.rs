@@ -49,8 +49,6 @@ const DAY: f64 = 4.0 * 3_600.0;
 const LEVEL: f64 = 20.0;
 /// No probe is steadier than this from reading to reading, K.
 const STEADIEST: f64 = 0.02;
-/// Beyond this time between readings, s, what differs from one to the next may be weather and says nothing of noise.
-const NOISE_SHOWS: f64 = 20.0;
 /// Blocks of the first hour and a half of a long hold, and of the rest.
 const BLOCKS: (usize, usize) = (30, 40);
 /// So long before and after a reading the probe counts as read, s; …
@@ -96,11 +94,7 @@ fn seen(readings: &Series, eye: Eye) -> Option<Seen> {
     if n == 0 {
         return None;
     }
-    let noise = if readings.len() >= 8 && readings.usual_step() <= NOISE_SHOWS {
-        rounding::before(readings.fast_noise().powi(2), eye.digit)
-    } else {
-        0.0
-    };
+    let noise = readings.noise_before_rounding(eye.digit);
     let lasting = rounding::lasting(noise, eye.digit);
     let once = noise.hypot(STEADIEST).hypot(eye.own).powi(2)
         + (eye.digit * eye.digit / 12.0 - lasting).max(0.0);

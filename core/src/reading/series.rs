@@ -1,5 +1,10 @@
 //! Values over time, and their thinning to a bounded number of points.
 
+use crate::stat::rounding;
+
+/// Beyond this time between readings, s, their differences say nothing of fast noise. Common practice, no source.
+const NOISE_SHOWS: f64 = 20.0;
+
 /// Times (s, ascending) and values (SI).
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Series {
@@ -113,6 +118,16 @@ impl Series {
             Some(self.v[a..b].iter().sum::<f64>() / (b - a) as f64)
         } else {
             self.at(0.5 * (from + to))
+        }
+    }
+    /// Standard deviation of one reading's fast noise before it was rounded to `digit`. None shows, and 0 is said, where
+    /// readings are few or so far apart that what differs from one to the next may be what is measured.
+    #[must_use]
+    pub fn noise_before_rounding(&self, digit: f64) -> f64 {
+        if self.len() >= 8 && self.usual_step() <= NOISE_SHOWS {
+            rounding::before(self.fast_noise().powi(2), digit)
+        } else {
+            0.0
         }
     }
     /// Standard deviation of one reading's fast noise, from second differences (a drift cancels out).

@@ -78,17 +78,13 @@ export function Says({
     v?.outcome === "fails" || v?.decay?.rising
       ? test?.argued?.next[0]
       : undefined;
-  const at = v?.hold?.again_at_s;
-  const again =
-    test && at != null && test.ended_ms == null
-      ? test.start_ms + at * 1000
-      : null;
   const clockAt = (s: number | null | undefined) =>
     test && s != null && test.ended_ms == null
       ? atClock(test.start_ms + s * 1000)
       : null;
   const likely = clockAt(v?.hold?.decided_likely_s);
   const surely = clockAt(v?.hold?.decided_surely_s);
+  const again = clockAt(v?.hold?.again_at_s);
   return (
     <Side aria-label="What it says">
       {v && (
@@ -112,7 +108,7 @@ export function Says({
           {again && (
             <p>
               As warm again as at the start at about{" "}
-              <strong>{atClock(again)}</strong>.
+              <strong>{again}</strong>.
             </p>
           )}
           {first ? (
