@@ -107,8 +107,7 @@ export function Says({
           )}
           {again && (
             <p>
-              As warm again as at the start at about{" "}
-              <strong>{again}</strong>.
+              As warm again as at the start at about <strong>{again}</strong>.
             </p>
           )}
           {first ? (
