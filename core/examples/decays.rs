@@ -1,7 +1,8 @@
 //! Draws decays from the prior in `core/src/vacuum/prior.json`, judges them, and prints how often the explanation is
 //! right and how well its probabilities are calibrated.
-//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE]`; FILE takes one JSON object a line,
-//! for the separate optimum in `reference/decay_optimum.py`.
+//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE] [PRIOR]`; FILE takes one JSON object a
+//! line, for the separate optimum in `reference/decay_optimum.py` (`-`: none); PRIOR is another prior to draw from,
+//! which the judge does not know.
 #![allow(clippy::print_stdout)]
 
 use ruhe_core::quantity::MICRON;
@@ -22,7 +23,10 @@ struct Row {
     n: u32,
     mean: f64,
     called: u32,
+    right: u32,
+    sure: u32,
     wrong: u32,
+    quite_wrong: u32,
     between: u32,
     warned_right: u32,
     could_warn: u32,
@@ -35,9 +39,14 @@ fn main() {
     let arg = |k: usize| std::env::args().nth(k);
     let n: u64 = arg(1).and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = arg(2).and_then(|a| a.parse().ok()).unwrap_or(0);
-    let mut file = arg(3).and_then(|f| std::fs::File::create(f).ok());
-    let prior: serde_json::Value =
-        serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap_or_default();
+    let mut file = arg(3)
+        .filter(|f| f != "-")
+        .and_then(|f| std::fs::File::create(f).ok());
+    let prior = arg(4).map_or_else(
+        || include_str!("../src/vacuum/prior.json").to_owned(),
+        |f| std::fs::read_to_string(f).unwrap_or_default(),
+    );
+    let prior: serde_json::Value = serde_json::from_str(&prior).unwrap_or_default();
     let mut rows = vec![Row::default(); Cause::ALL.len()];
     let mut bins = [(0u32, 0.0, 0u32); 10];
     for seed in first..first + n {
@@ -60,7 +69,19 @@ fn main() {
         row.mean += p;
         row.ms += ms;
         row.called += u32::from(p > 0.5);
-        row.wrong += u32::from((p > 0.95 && !truth) || (p < 0.05 && truth));
+        let claim = if truth { p } else { 1.0 - p };
+        row.right += u32::from(claim > 0.5);
+        row.sure += u32::from(!(0.01..=0.99).contains(&p));
+        row.wrong += u32::from(claim < 0.05);
+        row.quite_wrong += u32::from(claim < 0.01);
+        if claim < 0.01 {
+            eprintln!(
+                "wrong: seed {seed} {} p {p:.4} leak {:.3} matters {:.3}",
+                d.cause,
+                d.truth.leak / MICRON * 60.0,
+                matters / MICRON * 60.0
+            );
+        }
         row.between += u32::from((0.05..=0.95).contains(&p));
         let crosses = d.truly(d.watched_s + 3600.0) > LIMIT * MICRON;
         if v.outcome != DecayOutcome::Fails {
@@ -90,14 +111,17 @@ fn main() {
         }
     }
     println!(
-        "| truth | n | mean probability of a leak that matters | called one (> 50 %) | sure and wrong (> 95 %) | between (5–95 %) | warning right | rate covered (95 %) | ms |"
+        "| truth | n | mean probability of a leak that matters | called one (> 50 %) | right | sure (> 99 %) | sure and wrong (> 99 %) | the same, > 95 % | between (5–95 %) | warning right | rate covered (95 %) | ms |"
     );
-    println!("|---|---|---|---|---|---|---|---|---|");
+    println!("|---|---|---|---|---|---|---|---|---|---|---|---|");
     let all = rows.iter().fold(Row::default(), |mut a, r| {
         a.n += r.n;
         a.mean += r.mean;
         a.called += r.called;
+        a.right += r.right;
+        a.sure += r.sure;
         a.wrong += r.wrong;
+        a.quite_wrong += r.quite_wrong;
         a.between += r.between;
         a.warned_right += r.warned_right;
         a.could_warn += r.could_warn;
@@ -121,10 +145,13 @@ fn main() {
         };
         let n = f64::from(r.n.max(1));
         println!(
-            "| {name} | {} | {:.2} | {} | {} | {} | {} | {} | {:.0} |",
+            "| {name} | {} | {:.2} | {} | {} | {} | {} | {} | {} | {} | {} | {:.0} |",
             r.n,
             r.mean / n,
             of(r.called, r.n),
+            of(r.right, r.n),
+            of(r.sure, r.n),
+            of(r.quite_wrong, r.n),
             of(r.wrong, r.n),
             of(r.between, r.n),
             of(r.warned_right, r.could_warn),

@@ -93,6 +93,10 @@ impl DrawnDecay {
         }
         let rise = even((negligible, number("/rise_micron/to")? * MICRON), &mut rng);
         t.moisture_time = even(ends("/levelling_s")?, &mut rng);
+        t.second_water = (
+            number("/second_water/share").unwrap_or(0.0),
+            number("/second_water/slower").unwrap_or(1.0),
+        );
         if cause.contains("moisture") {
             t.moisture = rise;
         } else if cause == "water" {

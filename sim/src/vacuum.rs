@@ -10,12 +10,14 @@ use rand_chacha::ChaCha8Rng;
 pub struct VacuumTruth {
     /// True mean pressure at isolation.
     pub start: f64,
-    /// Inflow of air, Pa/s for this volume.
+    /// Inflow of air into a deep vacuum, Pa/s for this volume.
     pub leak: f64,
     /// Vapour pressure the bound water tends to (0: none), with the time constant below.
     pub moisture: f64,
     /// Time constant of the bound or free water, s.
     pub moisture_time: f64,
+    /// Water from a second place: share of `moisture` and how many times slower it comes.
+    pub second_water: (f64, f64),
     /// Outgassing: rise per root second of time under vacuum (0: none).
     pub outgas: f64,
     /// Outgassing as 1/t instead: rise per unit of ln(1 + t/t0).
@@ -53,6 +55,7 @@ impl VacuumTruth {
             leak: 0.0,
             moisture: 0.0,
             moisture_time: 600.0,
+            second_water: (0.0, 1.0),
             outgas: 0.0,
             outgas_log: 0.0,
             evacuated: 3600.0,
@@ -76,7 +79,7 @@ pub struct VacuumPlant {
     truth: VacuumTruth,
     t: f64,
     air: f64,
-    vapour: f64,
+    vapour: [f64; 2],
     gassed: f64,
     wander: f64,
     wander_at: f64,
@@ -91,7 +94,7 @@ impl VacuumPlant {
         Self {
             t: 0.0,
             air: truth.start,
-            vapour: 0.0,
+            vapour: [0.0; 2],
             gassed: 0.0,
             wander: 0.0,
             wander_at: 0.0,
@@ -105,20 +108,26 @@ impl VacuumPlant {
         let v = &self.truth;
         while self.t < at_s - 1e-9 {
             let h = (at_s - self.t).min(5.0);
-            // Air through an opening at the speed of sound does not feel this little back pressure.
-            self.air += v.leak * h;
+            // A narrow leak: what flows goes with the difference of the squares, and ends at the air's pressure.
+            let inside = (self.air / super::ATMOSPHERE).min(1.0);
+            self.air += v.leak * h * (1.0 - inside * inside);
             let warmer = v.drift * (self.t + 0.5 * h) / 3600.0;
             let tends = v.moisture * (v.vapour_per_k * warmer).exp();
-            self.vapour += (tends - self.vapour)
-                * (1.0 - (-h / v.moisture_time).exp())
-                * f64::from(v.moisture > 0.0);
+            let (second, slower) = v.second_water;
+            let places = [
+                (1.0 - second, v.moisture_time),
+                (second, slower * v.moisture_time),
+            ];
+            for (vapour, (share, time)) in self.vapour.iter_mut().zip(places) {
+                *vapour += (share * tends - *vapour) * (1.0 - (-h / time).exp());
+            }
             let mid = v.evacuated + self.t + 0.5 * h;
             self.gassed += h * (0.5 * v.outgas / mid.sqrt() + v.outgas_log / mid);
             self.t += h;
         }
         let here = v.uneven * (-at_s / v.uneven_time).exp();
         let warmed = 1.0 + v.drift * at_s / 3600.0 / v.kelvin;
-        (self.air + self.gassed) * warmed + here + v.vapour_factor * self.vapour
+        (self.air + self.gassed) * warmed + here + v.vapour_factor * self.vapour.iter().sum::<f64>()
     }
 
     /// Runs on to `at_s` and shows the gauge.

@@ -14,18 +14,19 @@ pub const MOST: usize = 16;
 pub struct Gram {
     pub(super) g: DMatrix<f64>,
     pub(super) log_det: f64,
-    pub(super) n: f64,
+    /// Number of rows.
+    pub n: f64,
 }
 
 /// The answer for one coefficient and the evidence of the whole model.
 #[derive(Debug, Clone, Copy)]
-pub struct Posterior {
+pub struct Posterior<const N: usize = MOST> {
     /// Log evidence, up to a constant shared by all models of the same data.
     pub log_evidence: f64,
     /// Means of the coefficients.
-    pub mean: [f64; MOST],
+    pub mean: [f64; N],
     /// Standard deviations of the coefficients.
-    pub sd: [f64; MOST],
+    pub sd: [f64; N],
 }
 
 /// Whitens `columns` (the last is y) with the Cholesky factor of `c`. `None` if `c` is not positive definite.
@@ -69,6 +70,62 @@ impl<const N: usize> Factor<N> {
 }
 
 impl Gram {
+    /// |y − X β|² of the whitened columns: about [`Gram::n`] where the model holds.
+    #[must_use]
+    pub fn misfit(&self, columns: &[usize], beta: &[f64]) -> f64 {
+        let y = self.g.ncols() - 1;
+        let own = self.g[(y, y)];
+        columns.iter().zip(beta).fold(own, |left, (&i, b)| {
+            let fitted: f64 = columns
+                .iter()
+                .zip(beta)
+                .map(|(&j, c)| c * self.g[(i, j)])
+                .sum();
+            left + b * (fitted - 2.0 * self.g[(i, y)])
+        })
+    }
+
+    /// The same with some coefficients summed over under their priors (mean, sd): any regression on the others then has
+    /// the evidence and the answers it would have beside them. `None` where that cannot be done.
+    #[must_use]
+    pub fn without(&self, columns: &[usize], priors: &[(f64, f64)]) -> Option<Self> {
+        let (n, y) = (self.g.ncols(), self.g.ncols() - 1);
+        let mut g = self.g.clone();
+        // Measured from the priors' means.
+        for (&k, &(mean, _)) in columns.iter().zip(priors) {
+            if mean != 0.0 {
+                for i in 0..n {
+                    let off = mean * g[(i, k)];
+                    g[(i, y)] -= off;
+                }
+                for j in 0..n {
+                    let off = mean * g[(k, j)];
+                    g[(y, j)] -= off;
+                }
+            }
+        }
+        let p = columns.len();
+        let a = DMatrix::from_fn(p, p, |i, j| {
+            let own = if i == j {
+                1.0 / priors[i].1.powi(2)
+            } else {
+                0.0
+            };
+            g[(columns[i], columns[j])] + own
+        });
+        let l = a.cholesky()?.unpack();
+        let across = DMatrix::from_fn(p, n, |i, j| g[(columns[i], j)]);
+        let w = l.solve_lower_triangular(&across)?;
+        g -= w.tr_mul(&w);
+        let widths: f64 = priors.iter().map(|(_, sd)| sd.ln()).sum();
+        let log_a: f64 = (0..p).map(|i| l[(i, i)].ln()).sum();
+        Some(Self {
+            g,
+            log_det: self.log_det + 2.0 * (log_a + widths),
+            n: self.n,
+        })
+    }
+
     pub(super) fn factor<const N: usize>(
         &self,
         columns: &[usize],
@@ -146,12 +203,23 @@ impl Gram {
     /// Solves for the coefficients of `columns`, each with its prior (mean, sd), at noise scale `s`.
     #[must_use]
     pub fn solve(&self, columns: &[usize], priors: &[(f64, f64)], s: f64) -> Option<Posterior> {
-        let (f, p) = (self.factor::<MOST>(columns, priors, s)?, columns.len());
+        self.solve_few(columns, priors, s)
+    }
+
+    /// The same for at most `N` coefficients: quicker where there are few.
+    #[must_use]
+    pub fn solve_few<const N: usize>(
+        &self,
+        columns: &[usize],
+        priors: &[(f64, f64)],
+        s: f64,
+    ) -> Option<Posterior<N>> {
+        let (f, p) = (self.factor::<N>(columns, priors, s)?, columns.len());
         let (a, mean) = (&f.a, f.mean(p));
-        let mut sd = [0.0; MOST];
+        let mut sd = [0.0; N];
         for (target, out) in sd.iter_mut().enumerate().take(p) {
             // Column `target` of L⁻¹: its squared length is the variance.
-            let mut col = [0.0; MOST];
+            let mut col = [0.0; N];
             for i in target..p {
                 let unit = if i == target { 1.0 } else { 0.0 };
                 col[i] = (unit - (target..i).map(|k| a[i][k] * col[k]).sum::<f64>()) / a[i][i];
@@ -201,6 +269,26 @@ mod tests {
             .predict(&[0, 1], &[(0.0, 1e6), (0.0, 1e6)], 1.0, &[1.0, 4.0])
             .unwrap();
         assert!((mean - 5.5).abs() < 1e-9 && (sd * sd - 1.5).abs() < 1e-9);
+    }
+
+    #[test]
+    fn summing_some_over_first_changes_no_answer() {
+        let columns = vec![
+            vec![1.0; 5],
+            vec![0.0, 1.0, 2.0, 3.0, 4.0],
+            vec![0.0, 1.0, 4.0, 9.0, 16.0],
+            vec![1.0, 3.0, 2.0, 5.0, 4.0],
+        ];
+        let gram = whiten(DMatrix::identity(5, 5) * 0.3, &columns).unwrap();
+        let priors = [(0.4, 2.0), (0.2, 1.0), (-0.1, 0.5)];
+        let all = gram.solve(&[0, 1, 2], &priors, 1.0).unwrap();
+        let left = gram
+            .without(&[0, 1], &priors[..2])
+            .and_then(|g| g.solve(&[2], &priors[2..], 1.0))
+            .unwrap();
+        assert!((all.mean[2] - left.mean[0]).abs() < 1e-9);
+        assert!((all.sd[2] - left.sd[0]).abs() < 1e-9);
+        assert!((all.log_evidence - left.log_evidence).abs() < 1e-9);
     }
 
     #[test]

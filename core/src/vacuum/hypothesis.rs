@@ -17,7 +17,17 @@ const TOOTH: f64 = 0.3;
 const BLEND: f64 = 0.35;
 /// Spans of the time constant of levelling, and of evening out.
 const LEVELLING_SPANS: usize = 10;
-const EVENING_SPANS: usize = 4;
+const EVENING_SPANS: usize = 8;
+/// Long hoses even out more slowly than the prior has it: spans up to so many seconds, with this share of belief.
+const SLOW_EVENING: ([f64; 3], f64) = ([120.0, 220.0, 400.0], 0.06);
+/// Water that comes more slowly than the prior has it: spans up to so many seconds, with this share of what levels.
+const SLOW_WATER: ([f64; 3], f64) = ([7_000.0, 14_000.0, 28_000.0], 0.08);
+/// Water that comes from many places at many paces: how many paces are tried, and their share of belief.
+const SPREADS: (usize, f64) = (5, 0.3);
+/// Water from two places, each at its own pace: spans tried for either, and the share of belief of all pairs.
+const PAIRS: (usize, f64) = (6, 0.15);
+/// Weather that drifts more than the prior has it: its standard deviation is taken this much wider.
+const DRIFT_WIDER: f64 = 1.5;
 /// Times under vacuum tried where nobody said.
 const TIMES: usize = 5;
 /// A temperature probe tells the drift to about this share: common practice, no source.
@@ -26,13 +36,16 @@ const DRIFT_KNOWN: f64 = 0.3;
 /// A shape and the normal prior (mean, sd) of its coefficient.
 pub type Term = (Shape, (f64, f64));
 
+/// A size a part may have: mean and standard deviation.
+pub type Tooth = (f64, f64);
+
 /// One source: its shape, the sizes it may have, and what rides on its size.
 #[derive(Debug, Clone)]
 pub struct Part {
     /// Its shape.
     pub shape: Shape,
     /// Sizes (mean, sd).
-    pub teeth: Vec<(f64, f64)>,
+    pub teeth: Vec<Tooth>,
     /// Shapes whose coefficient is a share (mean, sd) of the size.
     pub riders: Vec<Term>,
 }
@@ -54,7 +67,7 @@ fn spaced([from, to]: [f64; 2], spans: usize) -> Vec<f64> {
         .collect()
 }
 
-fn comb(from: f64, to: f64) -> Vec<(f64, f64)> {
+fn comb(from: f64, to: f64) -> Vec<Tooth> {
     let n = ((to / from).ln() / STEP.ln()).ceil().clamp(1.0, 30.0) as i32;
     (0..=n)
         .map(|k| from * STEP.powi(k))
@@ -62,10 +75,11 @@ fn comb(from: f64, to: f64) -> Vec<(f64, f64)> {
         .collect()
 }
 
-/// What every hypothesis shares besides its parts: the level, the drift of the gas, and one span of evening out each.
-pub fn common(known: &Background, level: f64) -> Vec<Vec<Term>> {
+/// What every hypothesis shares besides its parts: the level, the drift of the gas, and one span of evening out each;
+/// with the logarithm of its share. `level`: at isolation; `even`: about what the ends come to.
+pub fn common(known: &Background, level: f64, even: f64) -> Vec<(f64, Vec<Term>)> {
     let p = prior();
-    let sd = p.uneven.sd_share * level + p.uneven.sd_micron * MICRON;
+    let sd = p.uneven.sd_share * even + p.uneven.sd_micron * MICRON;
     // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
     let uneven = match known.place {
         None => (0.0, sd),
@@ -74,22 +88,29 @@ pub fn common(known: &Background, level: f64) -> Vec<Vec<Term>> {
     };
     let (drift, doubt) = drift(known);
     let gas = level / (3600.0 * known.kelvin);
-    spaced(p.evening_s, EVENING_SPANS)
-        .windows(2)
-        .map(|w| {
-            vec![
-                (Shape::Level, (level, 10.0 * level + 100.0)),
-                (Shape::Evening(w[0], w[1]), uneven),
-                (Shape::EveningBlend(w[0], w[1]), (0.0, BLEND * sd)),
-                (Shape::Straight, (drift * gas, doubt * gas)),
-            ]
-        })
-        .collect()
+    let terms = |w: &[f64]| {
+        vec![
+            (Shape::Level, (level, 10.0 * level + 100.0)),
+            (Shape::Evening(w[0], w[1]), uneven),
+            (Shape::EveningBlend(w[0], w[1]), (0.0, BLEND * sd)),
+            (Shape::Straight, (drift * gas, doubt * gas)),
+        ]
+    };
+    let (slow, share) = SLOW_EVENING;
+    let (usual, slow) = (
+        spaced(p.evening_s, EVENING_SPANS)
+            .windows(2)
+            .map(|w| (((1.0 - share) / EVENING_SPANS as f64).ln(), terms(w)))
+            .collect::<Vec<_>>(),
+        slow.windows(2)
+            .map(|w| ((share / (slow.len() - 1) as f64).ln(), terms(w))),
+    );
+    usual.into_iter().chain(slow).collect()
 }
 
 /// Drift of temperature, K/h, and how sure it is.
 fn drift(known: &Background) -> (f64, f64) {
-    let sd = prior().drift_k_per_h.sd;
+    let sd = DRIFT_WIDER * prior().drift_k_per_h.sd;
     known.drift.map_or((0.0, sd), |d| (d, DRIFT_KNOWN * sd))
 }
 
@@ -105,19 +126,37 @@ pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
     let rise = comb(known.negligible.0.max(0.1), p.rise_micron.to * MICRON);
     let (drift, doubt) = drift(known);
     let vapour = p.vapour_per_k / 3600.0;
-    let levelling: Vec<Part> = spaced(p.levelling_s, LEVELLING_SPANS)
+    let pace = |shape: Shape, tau: f64, blend: Option<Shape>| Part {
+        shape,
+        teeth: rise.clone(),
+        riders: blend
+            .map(|b| (b, (0.0, BLEND)))
+            .into_iter()
+            .chain([(Shape::LevellingDrift(tau), (drift * vapour, doubt * vapour))])
+            .collect(),
+    };
+    let within = |w: &[f64]| {
+        let (shape, blend) = (
+            Shape::Levelling(w[0], w[1]),
+            Shape::LevellingBlend(w[0], w[1]),
+        );
+        pace(shape, (w[0] * w[1]).sqrt(), Some(blend))
+    };
+    // Each with its share of what levels.
+    let one_pace = spaced(p.levelling_s, LEVELLING_SPANS);
+    let ((paces, spread), (slow, slowly)) = (SPREADS, SLOW_WATER);
+    let usual = (1.0 - spread - slowly - PAIRS.1) / LEVELLING_SPANS as f64;
+    let levelling: Vec<(f64, Part)> = one_pace
         .windows(2)
-        .map(|w| Part {
-            shape: Shape::Levelling(w[0], w[1]),
-            teeth: rise.clone(),
-            riders: vec![
-                (Shape::LevellingBlend(w[0], w[1]), (0.0, BLEND)),
-                (
-                    Shape::LevellingDrift((w[0] * w[1]).sqrt()),
-                    (drift * vapour, doubt * vapour),
-                ),
-            ],
-        })
+        .map(|w| (usual, w))
+        .chain(slow.windows(2).map(|w| (slowly / 2.0, w)))
+        .map(|(share, w)| (share, within(w)))
+        .chain(spaced(p.levelling_s, paces - 1).into_iter().map(|tau| {
+            (
+                spread / paces as f64,
+                pace(Shape::LevellingSpread(tau), tau, None),
+            )
+        }))
         .collect();
     let times = known
         .evacuated
@@ -131,11 +170,11 @@ pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
             riders: vec![],
         })
         .collect();
-    let of = |cause: Cause, spread: usize, parts: Vec<Part>| {
+    let of = |cause: Cause, share: f64, parts: Vec<Part>| {
         let choices: f64 = parts.iter().map(|p| (p.teeth.len() as f64).ln()).sum();
         Hypothesis {
             cause,
-            log_prior: p.log_share(cause) - (spread as f64).ln() - choices,
+            log_prior: p.log_share(cause) + share.ln() - choices,
             parts,
         }
     };
@@ -149,39 +188,48 @@ pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
         ..straight.clone()
     };
     let mut out = vec![
-        of(Cause::Still, 1, vec![still]),
-        of(Cause::Leak, 1, vec![straight.clone()]),
+        of(Cause::Still, 1.0, vec![still]),
+        of(Cause::Leak, 1.0, vec![straight.clone()]),
     ];
-    for part in &levelling {
-        out.push(of(Cause::Moisture, levelling.len(), vec![part.clone()]));
-        out.push(of(
-            Cause::LeakAndMoisture,
-            levelling.len(),
-            vec![straight.clone(), part.clone()],
-        ));
-        out.push(of(
-            Cause::Water,
-            levelling.len(),
-            vec![Part {
-                teeth: wet.clone(),
-                ..part.clone()
-            }],
-        ));
+    for (share, part) in &levelling {
+        let both = vec![straight.clone(), part.clone()];
+        out.push(of(Cause::Moisture, *share, vec![part.clone()]));
+        out.push(of(Cause::LeakAndMoisture, *share, both));
+        let teeth = wet.clone();
+        let water = Part {
+            teeth,
+            ..part.clone()
+        };
+        out.push(of(Cause::Water, *share, vec![water]));
+    }
+    let places: Vec<Part> = spaced(p.levelling_s, PAIRS.0)
+        .windows(2)
+        .map(within)
+        .collect();
+    let share = PAIRS.1 / (PAIRS.0 * (PAIRS.0 - 1) / 2) as f64;
+    for (i, quick) in places.iter().enumerate() {
+        for slow in &places[i + 1..] {
+            let pair = vec![quick.clone(), slow.clone()];
+            let (mut wet, teeth) = (pair.clone(), wet.clone());
+            wet[0].teeth = teeth;
+            out.push(of(Cause::Moisture, share, pair));
+            out.push(of(Cause::Water, share, wet));
+        }
     }
     for part in &bending {
-        out.push(of(Cause::Outgassing, bending.len(), vec![part.clone()]));
-        out.push(of(
-            Cause::LeakAndOutgassing,
-            bending.len(),
+        let (share, both) = (
+            1.0 / bending.len() as f64,
             vec![straight.clone(), part.clone()],
-        ));
+        );
+        out.push(of(Cause::Outgassing, share, vec![part.clone()]));
+        out.push(of(Cause::LeakAndOutgassing, share, both));
     }
     out
 }
 
 impl Hypothesis {
     /// The terms of one choice of teeth.
-    pub fn terms(&self, sizes: &[(f64, f64)]) -> Vec<Term> {
+    pub fn terms(&self, sizes: &[Tooth]) -> Vec<Term> {
         let mut out = Vec::with_capacity(8);
         for (part, &(size, sd)) in self.parts.iter().zip(sizes) {
             out.push((part.shape, (size, sd)));

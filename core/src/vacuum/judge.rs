@@ -317,7 +317,7 @@ fn reason(v: &mut DecayFinding, found: &Explanations, s: &Series, digit: f64) {
         .iter()
         .find(|e| !e.cause.has_leak() && e.probability > 0.05);
     if let (Some(a), Some(b)) = (leak, other) {
-        let (fast, wander) = found.noise;
+        let (fast, wander) = (found.noise.fast, found.noise.wander);
         v.comes_apart_s = (1..240)
             .map(|k| last + f64::from(k) * 60.0)
             .take_while(|t| *t < PATIENCE)

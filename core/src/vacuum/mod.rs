@@ -14,6 +14,8 @@ mod prior;
 pub mod pull;
 mod rig_check;
 mod shape;
+mod trace;
+mod weigh;
 pub(crate) mod words;
 
 pub use background::{Background, GaugePlace};

@@ -11,6 +11,8 @@ pub enum Shape {
     Levelling(f64, f64),
     /// Their difference: blends between the two.
     LevellingBlend(f64, f64),
+    /// 1 − e^(−t/τ), the mean of time constants over a factor of eight about this one: water that comes from many places.
+    LevellingSpread(f64),
     /// What a steady change of temperature adds to a levelling rise: t − τ(1 − e^(−t/τ)), per s.
     LevellingDrift(f64),
     /// (√(t0 + t) − √t0) scaled to 1 at 10 min.
@@ -35,6 +37,12 @@ impl Shape {
             Self::Straight => t,
             Self::Levelling(a, b) => 1.0 - 0.5 * (fading(a) + fading(b)),
             Self::LevellingBlend(a, b) => fading(b) - fading(a),
+            Self::LevellingSpread(tau) => {
+                1.0 - (-2..=2)
+                    .map(|k| fading(tau * 8f64.powf(0.25 * f64::from(k))))
+                    .sum::<f64>()
+                    / 5.0
+            }
             Self::LevellingDrift(tau) => t - tau * (1.0 - fading(tau)),
             Self::Root(t0) => {
                 ((t0 + t).sqrt() - t0.sqrt()) / ((t0 + TEN_MINUTES).sqrt() - t0.sqrt())
