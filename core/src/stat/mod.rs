@@ -9,4 +9,4 @@ pub mod rounding;
 pub use bordered::{Border, Core, Joint, WIDE};
 pub use mixture::{Averages, Mixture};
 pub use noise::{Blocks, correlated};
-pub use regression::{Gram, MOST, Posterior, whiten};
+pub use regression::{Gram, MOST, Posterior, Waiting, whiten};

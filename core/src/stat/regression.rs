@@ -69,7 +69,68 @@ impl<const N: usize> Factor<N> {
     }
 }
 
+/// A regression whose last coefficient still waits for its prior: every prior is then a few operations.
+pub struct Waiting<const N: usize> {
+    factor: Factor<N>,
+    p: usize,
+    log_det: f64,
+    /// What the data say of the last one: precision, and precision times mean.
+    seen: (f64, f64),
+}
+
+impl<const N: usize> Waiting<N> {
+    /// Log evidence and, for every coefficient, the means; and the standard deviation of the last.
+    #[must_use]
+    pub fn with(&self, (mean, sd): (f64, f64)) -> (f64, [f64; N], f64) {
+        let (f, k) = (&self.factor, self.p - 1);
+        let own = 1.0 / (sd * sd);
+        let a = (self.seen.0 + own).max(f64::MIN_POSITIVE).sqrt();
+        let z = (self.seen.1 + own * mean) / a;
+        let explained: f64 = f.z[..k].iter().map(|v| v * v).sum::<f64>() + z * z;
+        let constant = f.constant + own * mean * mean;
+        let log_evidence = -0.5
+            * (self.log_det + constant - explained + f.log_a + 2.0 * a.ln()
+                - f.log_prior
+                - own.ln());
+        let mut means = [0.0; N];
+        means[k] = z / a;
+        for i in (0..k).rev() {
+            means[i] =
+                (f.z[i] - (i + 1..=k).map(|j| f.a[j][i] * means[j]).sum::<f64>()) / f.a[i][i];
+        }
+        (log_evidence, means, 1.0 / a)
+    }
+}
+
 impl Gram {
+    /// Solves for all but the last of `columns`, whose prior comes later; `priors` are those of the others.
+    #[must_use]
+    pub fn waiting<const N: usize>(
+        &self,
+        columns: &[usize],
+        priors: &[(f64, f64)],
+    ) -> Option<Waiting<N>> {
+        let (p, y) = (columns.len(), self.g.ncols() - 1);
+        let (k, last) = (p - 1, columns[p - 1]);
+        let mut factor = self.factor::<N>(&columns[..k], priors, 1.0)?;
+        for i in 0..k {
+            let known: f64 = (0..i).map(|j| factor.a[k][j] * factor.a[i][j]).sum();
+            factor.a[k][i] = (self.g[(last, columns[i])] - known) / factor.a[i][i];
+        }
+        let row = factor.a[k];
+        let taken = |f: &dyn Fn(usize) -> f64| (0..k).map(f).sum::<f64>();
+        let seen = (
+            self.g[(last, last)] - taken(&|i| row[i] * row[i]),
+            self.g[(last, y)] - taken(&|i| row[i] * factor.z[i]),
+        );
+        Some(Waiting {
+            factor,
+            p,
+            log_det: self.log_det,
+            seen,
+        })
+    }
+
     /// |y − X β|² of the whitened columns: about [`Gram::n`] where the model holds.
     #[must_use]
     pub fn misfit(&self, columns: &[usize], beta: &[f64]) -> f64 {
@@ -289,6 +350,25 @@ mod tests {
         assert!((all.mean[2] - left.mean[0]).abs() < 1e-9);
         assert!((all.sd[2] - left.sd[0]).abs() < 1e-9);
         assert!((all.log_evidence - left.log_evidence).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_prior_that_comes_later_gives_the_same_answers() {
+        let columns = vec![
+            vec![1.0; 5],
+            vec![0.0, 1.0, 2.0, 3.0, 4.0],
+            vec![0.0, 1.0, 4.0, 9.0, 16.0],
+            vec![1.0, 3.0, 2.0, 5.0, 4.0],
+        ];
+        let gram = whiten(DMatrix::identity(5, 5) * 0.3, &columns).unwrap();
+        let priors = [(0.4, 2.0), (0.2, 1.0), (-0.1, 0.5)];
+        let all = gram.solve(&[0, 1, 2], &priors, 1.0).unwrap();
+        let (log_evidence, mean, sd) = gram
+            .waiting::<4>(&[0, 1, 2], &priors[..2])
+            .unwrap()
+            .with(priors[2]);
+        assert!((0..3).all(|k| (all.mean[k] - mean[k]).abs() < 1e-9));
+        assert!((all.sd[2] - sd).abs() < 1e-9 && (all.log_evidence - log_evidence).abs() < 1e-9);
     }
 
     #[test]

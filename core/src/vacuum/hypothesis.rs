@@ -26,6 +26,8 @@ const SLOW_WATER: ([f64; 3], f64) = ([7_000.0, 14_000.0, 28_000.0], 0.08);
 const SPREADS: (usize, f64) = (5, 0.3);
 /// Water from two places, each at its own pace: spans tried for either, and the share of belief of all pairs.
 const PAIRS: (usize, f64) = (6, 0.15);
+/// How much the slower of two places gives against the quicker one: mean and standard deviation.
+const PLACES: [(f64, f64); 2] = [(0.5, 0.3), (1.6, 0.8)];
 /// Weather that drifts more than the prior has it: its standard deviation is taken this much wider.
 const DRIFT_WIDER: f64 = 1.5;
 /// Times under vacuum tried where nobody said.
@@ -57,7 +59,7 @@ pub struct Hypothesis {
     pub cause: Cause,
     /// Log prior weight, without the choice of teeth.
     pub log_prior: f64,
-    /// Straight part first, if there is one.
+    /// The straight part last, if there is one beside another; only the first has anything riding on it.
     pub parts: Vec<Part>,
 }
 
@@ -191,35 +193,39 @@ pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
         of(Cause::Still, 1.0, vec![still]),
         of(Cause::Leak, 1.0, vec![straight.clone()]),
     ];
-    for (share, part) in &levelling {
-        let both = vec![straight.clone(), part.clone()];
-        out.push(of(Cause::Moisture, *share, vec![part.clone()]));
-        out.push(of(Cause::LeakAndMoisture, *share, both));
-        let teeth = wet.clone();
+    let mut levels = |share: f64, part: &Part| {
+        let (alone, teeth) = (part.clone(), wet.clone());
         let water = Part {
             teeth,
             ..part.clone()
         };
-        out.push(of(Cause::Water, *share, vec![water]));
-    }
+        out.push(of(Cause::Moisture, share, vec![alone.clone()]));
+        out.push(of(Cause::Water, share, vec![water]));
+        let both = vec![alone, straight.clone()];
+        out.push(of(Cause::LeakAndMoisture, share, both));
+    };
+    levelling
+        .iter()
+        .for_each(|(share, part)| levels(*share, part));
     let places: Vec<Part> = spaced(p.levelling_s, PAIRS.0)
         .windows(2)
         .map(within)
         .collect();
-    let share = PAIRS.1 / (PAIRS.0 * (PAIRS.0 - 1) / 2) as f64;
+    let pairs = PAIRS.0 * (PAIRS.0 - 1) / 2 * PLACES.len();
     for (i, quick) in places.iter().enumerate() {
-        for slow in &places[i + 1..] {
-            let pair = vec![quick.clone(), slow.clone()];
-            let (mut wet, teeth) = (pair.clone(), wet.clone());
-            wet[0].teeth = teeth;
-            out.push(of(Cause::Moisture, share, pair));
-            out.push(of(Cause::Water, share, wet));
+        for (slow, ratio) in places[i + 1..]
+            .iter()
+            .flat_map(|slow| PLACES.map(|ratio| (slow, ratio)))
+        {
+            let mut both = quick.clone();
+            both.riders.push((slow.shape, ratio));
+            levels(PAIRS.1 / pairs as f64, &both);
         }
     }
     for part in &bending {
         let (share, both) = (
             1.0 / bending.len() as f64,
-            vec![straight.clone(), part.clone()],
+            vec![part.clone(), straight.clone()],
         );
         out.push(of(Cause::Outgassing, share, vec![part.clone()]));
         out.push(of(Cause::LeakAndOutgassing, share, both));

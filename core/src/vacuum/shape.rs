@@ -28,6 +28,19 @@ pub enum Shape {
 const TEN_MINUTES: f64 = 600.0;
 
 impl Shape {
+    /// Whether it is what a source gives, by itself; the others ride on one or are nuisances.
+    #[must_use]
+    pub fn is_source(self) -> bool {
+        matches!(
+            self,
+            Self::Straight
+                | Self::Levelling(..)
+                | Self::LevellingSpread(_)
+                | Self::Root(_)
+                | Self::Log(_)
+        )
+    }
+
     /// The shape at `t` seconds.
     #[must_use]
     pub fn at(self, t: f64) -> f64 {

@@ -85,9 +85,9 @@ pub fn noises(s: &Series, digit: f64) -> Vec<Noise> {
     let fasts = if s.len() >= MANY {
         vec![fast_noise(s, digit, inside(0.5))]
     } else {
-        (0..4)
-            .map(|k| low * (high / low).powf((f64::from(k) + 0.5) / 4.0))
-            .collect()
+        [1.0, 0.0, 2.0]
+            .map(|k| low * (high / low).powf((k + 0.5) / 3.0))
+            .to_vec()
     };
     let share = (fasts.len() as f64).ln();
     wanders

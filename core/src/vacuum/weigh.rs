@@ -8,8 +8,10 @@ use crate::stat::{Gram, Posterior};
 /// Choices this far (in log weight) below the best are not looked at, or not kept.
 const HOPELESS: f64 = 14.0;
 const NEGLIGIBLE: f64 = 11.0;
-/// Most terms a hypothesis has of its own: two levelling parts with two riders each.
-const MOST: usize = 6;
+/// Not tried under another noise where it stood this far behind under the first.
+const GIVEN_UP: f64 = HOPELESS + 6.0;
+/// Most terms a hypothesis has of its own: a levelling part with three riders, and a straight one.
+const MOST: usize = 5;
 
 /// One choice.
 pub struct Choice {
@@ -39,16 +41,27 @@ pub fn weigh(
     let own: Vec<Own> = hypotheses.iter().map(|h| Own::of(h, columns)).collect();
     let mut out: Vec<Choice> = Vec::new();
     let mut top = f64::NEG_INFINITY;
+    // How far each stood behind under the first noise.
+    let mut first: Option<(Noise, Vec<f64>)> = None;
     for (noise, gram) in grams.iter().enumerate() {
         let Some(gram) = gram else { continue };
+        let mut stood = Vec::new();
         for (shared, (share, terms)) in common.iter().enumerate() {
             let priors: Vec<(f64, f64)> = terms.iter().map(|t| t.1).collect();
             let Some(left) = gram.without(&shared_index[shared], &priors) else {
+                stood.extend(own.iter().map(|_| f64::NEG_INFINITY));
                 continue;
             };
             let log_prior = noises[noise].log_weight + share;
             for (hypothesis, own) in own.iter().enumerate() {
-                own.weigh(
+                let k = shared * hypotheses.len() + hypothesis;
+                if first
+                    .as_ref()
+                    .is_some_and(|(n, behind)| behind[k] * eased(n, &noises[noise]) > GIVEN_UP)
+                {
+                    continue;
+                }
+                let best = own.weigh(
                     &left,
                     log_prior,
                     &mut top,
@@ -63,11 +76,21 @@ pub fn weigh(
                         });
                     },
                 );
+                stood.push(best);
             }
+        }
+        if first.is_none() {
+            first = Some((noises[noise], stood.iter().map(|s| top - s).collect()));
         }
     }
     out.retain(|c| c.log_weight > top - NEGLIGIBLE);
     out
+}
+
+/// How much of a misfit is left under another noise, at the least.
+fn eased(from: &Noise, to: &Noise) -> f64 {
+    let of = |a: f64, b: f64| (a / b).powi(2).min(1.0);
+    of(from.wander, to.wander).min(of(from.fast, to.fast))
 }
 
 /// A hypothesis with what does not depend on the noise worked out once.
@@ -77,6 +100,8 @@ struct Own<'a> {
     index: Vec<usize>,
     /// Where the sizes of its parts stand among them.
     at: Vec<usize>,
+    /// Terms that only give: a source cannot take away.
+    gives: Vec<usize>,
 }
 
 type Report<'a> = &'a mut dyn FnMut(f64, &[Tooth], Option<(f64, f64)>);
@@ -90,23 +115,28 @@ impl<'a> Own<'a> {
             at.push(k);
             k += 1 + part.riders.len();
         }
+        let terms = h.terms(&first);
+        let gives = (0..terms.len())
+            .filter(|&k| h.cause != Cause::Still && terms[k].0.is_source())
+            .collect();
         Self {
             of: h,
-            index: columns.index(&h.terms(&first)),
+            index: columns.index(&terms),
             at,
+            gives,
         }
     }
 
-    /// Reports every choice of sizes that could matter.
-    fn weigh(&self, left: &Gram, log_prior: f64, top: &mut f64, report: Report<'_>) {
-        let log_prior = log_prior + self.of.log_prior;
-        // Where the sizes may lie at all: a fit with sizes left free, and riders as large as the size would be alone.
+    /// Where the sizes may lie at all: a fit with sizes left free, and riders as large as the size would be alone. Its
+    /// log evidence, and the sizes of each part that are worth a look.
+    fn freely(&self, left: &Gram) -> Option<(f64, Vec<Vec<Tooth>>)> {
         let mut free: Vec<(f64, f64)> = Vec::with_capacity(self.index.len());
         for (part, &k) in self.of.parts.iter().zip(&self.at) {
             let wide = widest(part);
-            let size = match part.riders.is_empty() {
-                true => 0.0,
-                false => size_guess(left, self.index[k], wide, part),
+            let size = if part.riders.is_empty() {
+                0.0
+            } else {
+                size_guess(left, self.index[k], wide, part)
             };
             free.push((0.0, wide));
             free.extend(
@@ -115,45 +145,65 @@ impl<'a> Own<'a> {
                     .map(|&(_, (mean, spread))| (mean * size, spread * size)),
             );
         }
-        let Some(fit): Option<Posterior<MOST>> = left.solve_few(&self.index, &free, 1.0) else {
-            return;
-        };
-        let best: f64 = fit.log_evidence
-            + self
-                .at
-                .iter()
-                .map(|&k| (free[k].1 / fit.sd[k].max(1e-12)).ln())
-                .sum::<f64>();
-        if best + log_prior < *top - HOPELESS {
-            return;
-        }
-        let near: Vec<Vec<Tooth>> = self
-            .of
-            .parts
+        let fit: Posterior<MOST> = left.solve_few(&self.index, &free, 1.0)?;
+        let widths: f64 = self
+            .at
             .iter()
-            .zip(&self.at)
-            .map(|(part, &k)| near(part, fit.mean[k], fit.sd[k]))
+            .map(|&k| (free[k].1 / fit.sd[k].max(1e-12)).ln())
+            .sum();
+        let near = self.of.parts.iter().zip(&self.at);
+        let near = near
+            .map(|(part, &k)| near_to(part, fit.mean[k], fit.sd[k]))
             .collect();
-        let mut sizes = vec![(0.0, 0.0); near.len()];
-        each(&near, 0, &mut sizes, &mut |sizes| {
-            let priors: Vec<(f64, f64)> = self.of.terms(sizes).iter().map(|t| t.1).collect();
-            let Some(post): Option<Posterior<MOST>> = left.solve_few(&self.index, &priors, 1.0)
-            else {
-                return;
-            };
-            let log_weight = post.log_evidence + log_prior;
-            // A source cannot take away: such a size is no explanation.
-            let is_one =
-                self.of.cause == Cause::Still || self.at.iter().all(|&k| post.mean[k] > 0.0);
-            if !is_one {
+        Some((fit.log_evidence + widths, near))
+    }
+
+    /// Reports every choice of sizes that could matter; returns about the best weight it can have.
+    fn weigh(&self, left: &Gram, log_prior: f64, top: &mut f64, report: Report<'_>) -> f64 {
+        let log_prior = log_prior + self.of.log_prior;
+        let Some((best, near)) = self.freely(left) else {
+            return f64::NEG_INFINITY;
+        };
+        if best + log_prior < *top - HOPELESS {
+            return best + log_prior;
+        }
+        // The last part has nothing riding on it wherever there are two: its size comes last and costs little.
+        let (firsts, lasts): (Vec<Option<Tooth>>, &[Tooth]) = match near.as_slice() {
+            [one] if self.index.len() == 1 => (vec![None], one),
+            [one] => (one.iter().copied().map(Some).collect(), &[]),
+            [first, last] => (first.iter().copied().map(Some).collect(), last),
+            _ => return f64::NEG_INFINITY,
+        };
+        let mut tell = |log_evidence: f64, mean: &[f64], sd: f64, sizes: &[Tooth]| {
+            let log_weight = log_evidence + log_prior;
+            if self.gives.iter().any(|&k| mean[k] <= 0.0) {
                 return;
             }
             *top = top.max(log_weight);
             if log_weight > *top - NEGLIGIBLE {
-                let rate = self.of.cause.has_leak().then(|| (post.mean[0], post.sd[0]));
+                let k = self.index.len() - 1;
+                let rate = self.of.cause.has_leak().then_some((mean[k], sd));
                 report(log_weight, sizes, rate);
             }
-        });
+        };
+        for first in firsts {
+            let sizes = |last: Option<Tooth>| first.into_iter().chain(last).collect::<Vec<_>>();
+            let priors: Vec<(f64, f64)> = self.of.terms(&sizes(None)).iter().map(|t| t.1).collect();
+            if lasts.is_empty() {
+                if let Some(post) = left.solve_few::<MOST>(&self.index, &priors, 1.0) {
+                    tell(post.log_evidence, &post.mean, 0.0, &sizes(None));
+                }
+                continue;
+            }
+            let Some(waiting) = left.waiting::<MOST>(&self.index, &priors) else {
+                continue;
+            };
+            for &last in lasts {
+                let (log_evidence, mean, sd) = waiting.with(last);
+                tell(log_evidence, &mean, sd, &sizes(Some(last)));
+            }
+        }
+        best + log_prior
     }
 }
 
@@ -177,7 +227,7 @@ fn size_guess(left: &Gram, column: usize, wide: f64, part: &Part) -> f64 {
 const FAR: f64 = 5.0;
 
 /// Sizes of a part that lie near a free fit; the closest, if none does.
-fn near(part: &Part, mean: f64, sd: f64) -> Vec<Tooth> {
+fn near_to(part: &Part, mean: f64, sd: f64) -> Vec<Tooth> {
     let off = |t: &Tooth| (t.0 - mean).abs() / sd.hypot(t.1);
     let near: Vec<Tooth> = part
         .teeth
@@ -194,16 +244,4 @@ fn near(part: &Part, mean: f64, sd: f64) -> Vec<Tooth> {
         .min_by(|a, b| off(a).total_cmp(&off(b)))
         .into_iter()
         .collect()
-}
-
-fn each(near: &[Vec<Tooth>], k: usize, sizes: &mut Vec<Tooth>, act: &mut dyn FnMut(&[Tooth])) {
-    match near.get(k) {
-        None => act(sizes),
-        Some(teeth) => {
-            for &tooth in teeth {
-                sizes[k] = tooth;
-                each(near, k + 1, sizes, act);
-            }
-        }
-    }
 }
