@@ -135,10 +135,10 @@ impl Border<'_> {
         let spread2 = (c / det, -b / det, a / det);
         let (f, p) = (&core.factor, core.columns.len());
         let explained = f.z[..p].iter().map(|v| v * v).sum::<f64>() + r0 * two[0] + r1 * two[1];
-        let log_prior = f.log_prior + precision[0].ln() + precision[1].ln();
+        let log_prior = precision[0].ln() + precision[1].ln();
         let log_evidence = -0.5
             * (core.gram.n * (core.s * core.s).ln() + core.gram.log_det + f.constant - explained
-                + f.log_a
+                + f.log_gain
                 + det.ln()
                 - log_prior);
         let base = core.last(&f.z);

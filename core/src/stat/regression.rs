@@ -54,8 +54,8 @@ pub(super) struct Factor<const N: usize> {
     /// L⁻¹(XᵀC⁻¹y/s² + Λμ).
     pub z: [f64; N],
     pub constant: f64,
-    pub log_a: f64,
-    pub log_prior: f64,
+    /// ln det of the posterior precision over the prior's.
+    pub log_gain: f64,
 }
 
 impl<const N: usize> Factor<N> {
@@ -73,32 +73,41 @@ impl<const N: usize> Factor<N> {
 pub struct Waiting<const N: usize> {
     factor: Factor<N>,
     p: usize,
-    log_det: f64,
+    /// What of the evidence does not depend on it, times −2.
+    rest: f64,
     /// What the data say of the last one: precision, and precision times mean.
     seen: (f64, f64),
 }
 
 impl<const N: usize> Waiting<N> {
-    /// Log evidence and, for every coefficient, the means; and the standard deviation of the last.
+    /// Log evidence, and mean and standard deviation of the last coefficient; `None` where the evidence is less than
+    /// `least`.
     #[must_use]
-    pub fn with(&self, (mean, sd): (f64, f64)) -> (f64, [f64; N], f64) {
-        let (f, k) = (&self.factor, self.p - 1);
+    pub fn with(&self, (mean, sd): (f64, f64), least: f64) -> Option<(f64, (f64, f64))> {
         let own = 1.0 / (sd * sd);
-        let a = (self.seen.0 + own).max(f64::MIN_POSITIVE).sqrt();
-        let z = (self.seen.1 + own * mean) / a;
-        let explained: f64 = f.z[..k].iter().map(|v| v * v).sum::<f64>() + z * z;
-        let constant = f.constant + own * mean * mean;
-        let log_evidence = -0.5
-            * (self.log_det + constant - explained + f.log_a + 2.0 * a.ln()
-                - f.log_prior
-                - own.ln());
-        let mut means = [0.0; N];
-        means[k] = z / a;
-        for i in (0..k).rev() {
-            means[i] =
-                (f.z[i] - (i + 1..=k).map(|j| f.a[j][i] * means[j]).sum::<f64>()) / f.a[i][i];
+        let precision = (self.seen.0 + own).max(f64::MIN_POSITIVE);
+        let pull = self.seen.1 + own * mean;
+        let last = pull / precision;
+        let left = self.rest + own * mean * mean - pull * last;
+        // The logarithm is positive and dear.
+        if -0.5 * left < least {
+            return None;
         }
-        (log_evidence, means, 1.0 / a)
+        let log_evidence = -0.5 * (left + (precision / own).ln());
+        (log_evidence > least).then(|| (log_evidence, (last, 1.0 / precision.sqrt())))
+    }
+
+    /// Means of all coefficients, where the last is this.
+    #[must_use]
+    pub fn means(&self, last: f64) -> [f64; N] {
+        let (f, k) = (&self.factor, self.p - 1);
+        let mut means = [0.0; N];
+        means[k] = last;
+        for i in (0..k).rev() {
+            let known: f64 = (i + 1..=k).map(|j| f.a[j][i] * means[j]).sum();
+            means[i] = (f.z[i] - known) / f.a[i][i];
+        }
+        means
     }
 }
 
@@ -123,10 +132,12 @@ impl Gram {
             self.g[(last, last)] - taken(&|i| row[i] * row[i]),
             self.g[(last, y)] - taken(&|i| row[i] * factor.z[i]),
         );
+        let explained: f64 = factor.z[..k].iter().map(|v| v * v).sum();
+        let rest = self.log_det + factor.constant - explained + factor.log_gain;
         Some(Waiting {
             factor,
             p,
-            log_det: self.log_det,
+            rest,
             seen,
         })
     }
@@ -200,7 +211,8 @@ impl Gram {
         let mut a = [[0.0; N]; N];
         let mut b = [0.0; N];
         let mut constant = self.g[(y, y)] * w;
-        let mut log_prior = 0.0;
+        // Every factor is at least one and far from overflow, so one logarithm does.
+        let mut gain = 1.0;
         for i in 0..p {
             for j in 0..=i {
                 a[i][j] = self.g[(columns[i], columns[j])] * w;
@@ -210,10 +222,8 @@ impl Gram {
             a[i][i] += precision;
             b[i] = self.g[(columns[i], y)] * w + precision * mean;
             constant += precision * mean * mean;
-            log_prior += precision.ln();
         }
         // Cholesky in place, then inverse of the factor for means and variances.
-        let mut log_a = 0.0;
         for j in 0..p {
             for k in 0..j {
                 a[j][j] -= a[j][k] * a[j][k];
@@ -222,7 +232,7 @@ impl Gram {
                 return None;
             }
             a[j][j] = a[j][j].sqrt();
-            log_a += 2.0 * a[j][j].ln();
+            gain *= (a[j][j] * priors[j].1).powi(2);
             for i in j + 1..p {
                 for k in 0..j {
                     a[i][j] -= a[i][k] * a[j][k];
@@ -238,8 +248,7 @@ impl Gram {
             a,
             z,
             constant,
-            log_a,
-            log_prior,
+            log_gain: gain.ln(),
         })
     }
     /// Mean and standard deviation of Σ x_k β_k: a forecast by the same regression.
@@ -288,9 +297,9 @@ impl Gram {
             *out = col[..p].iter().map(|v| v * v).sum::<f64>().sqrt();
         }
         let explained: f64 = f.z[..p].iter().map(|v| v * v).sum();
-        let (constant, log_a, log_prior) = (f.constant, f.log_a, f.log_prior);
-        let log_evidence = -0.5
-            * (self.n * (s * s).ln() + self.log_det + constant - explained + log_a - log_prior);
+        let (constant, log_gain) = (f.constant, f.log_gain);
+        let log_evidence =
+            -0.5 * (self.n * (s * s).ln() + self.log_det + constant - explained + log_gain);
         log_evidence.is_finite().then_some(Posterior {
             log_evidence,
             mean,
@@ -363,10 +372,9 @@ mod tests {
         let gram = whiten(DMatrix::identity(5, 5) * 0.3, &columns).unwrap();
         let priors = [(0.4, 2.0), (0.2, 1.0), (-0.1, 0.5)];
         let all = gram.solve(&[0, 1, 2], &priors, 1.0).unwrap();
-        let (log_evidence, mean, sd) = gram
-            .waiting::<4>(&[0, 1, 2], &priors[..2])
-            .unwrap()
-            .with(priors[2]);
+        let waiting = gram.waiting::<4>(&[0, 1, 2], &priors[..2]).unwrap();
+        let (log_evidence, (last, sd)) = waiting.with(priors[2], f64::NEG_INFINITY).unwrap();
+        let mean = waiting.means(last);
         assert!((0..3).all(|k| (all.mean[k] - mean[k]).abs() < 1e-9));
         assert!((all.sd[2] - sd).abs() < 1e-9 && (all.log_evidence - log_evidence).abs() < 1e-9);
     }

@@ -18,8 +18,9 @@ const BLEND: f64 = 0.35;
 /// Spans of the time constant of levelling, and of evening out.
 const LEVELLING_SPANS: usize = 10;
 const EVENING_SPANS: usize = 8;
-/// Long hoses even out more slowly than the prior has it: spans up to so many seconds, with this share of belief.
-const SLOW_EVENING: ([f64; 3], f64) = ([120.0, 220.0, 400.0], 0.06);
+/// Long hoses even out more slowly and stand further apart than the prior has it: spans up to so many seconds, so many
+/// times as far, with this share of belief.
+const FAR_ENDS: ([f64; 5], f64, f64) = ([20.0, 60.0, 120.0, 220.0, 400.0], 4.0, 0.08);
 /// Water that comes more slowly than the prior has it: spans up to so many seconds, with this share of what levels.
 const SLOW_WATER: ([f64; 3], f64) = ([7_000.0, 14_000.0, 28_000.0], 0.08);
 /// Water that comes from many places at many paces: how many paces are tried, and their share of belief.
@@ -81,16 +82,16 @@ fn comb(from: f64, to: f64) -> Vec<Tooth> {
 /// with the logarithm of its share. `level`: at isolation; `even`: about what the ends come to.
 pub fn common(known: &Background, level: f64, even: f64) -> Vec<(f64, Vec<Term>)> {
     let p = prior();
-    let sd = p.uneven.sd_share * even + p.uneven.sd_micron * MICRON;
-    // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
-    let uneven = match known.place {
-        None => (0.0, sd),
-        Some(GaugePlace::NearPump) => (-0.8 * sd, 0.6 * sd),
-        Some(GaugePlace::Far) => (0.8 * sd, 0.6 * sd),
-    };
+    let apart = p.uneven.sd_share * even + p.uneven.sd_micron * MICRON;
     let (drift, doubt) = drift(known);
     let gas = level / (3600.0 * known.kelvin);
-    let terms = |w: &[f64]| {
+    let terms = |w: &[f64], sd: f64| {
+        // Where the gauge's place is known, so is the sign: half a normal distribution, by its mean and sd.
+        let uneven = match known.place {
+            None => (0.0, sd),
+            Some(GaugePlace::NearPump) => (-0.8 * sd, 0.6 * sd),
+            Some(GaugePlace::Far) => (0.8 * sd, 0.6 * sd),
+        };
         vec![
             (Shape::Level, (level, 10.0 * level + 100.0)),
             (Shape::Evening(w[0], w[1]), uneven),
@@ -98,16 +99,17 @@ pub fn common(known: &Background, level: f64, even: f64) -> Vec<(f64, Vec<Term>)
             (Shape::Straight, (drift * gas, doubt * gas)),
         ]
     };
-    let (slow, share) = SLOW_EVENING;
-    let (usual, slow) = (
-        spaced(p.evening_s, EVENING_SPANS)
-            .windows(2)
-            .map(|w| (((1.0 - share) / EVENING_SPANS as f64).ln(), terms(w)))
-            .collect::<Vec<_>>(),
-        slow.windows(2)
-            .map(|w| ((share / (slow.len() - 1) as f64).ln(), terms(w))),
-    );
-    usual.into_iter().chain(slow).collect()
+    let (slow, wider, share) = FAR_ENDS;
+    let spans = spaced(p.evening_s, EVENING_SPANS);
+    let usual = spans.windows(2).map(|w| {
+        let log_share = ((1.0 - share) / EVENING_SPANS as f64).ln();
+        (log_share, terms(w, apart))
+    });
+    let slow = slow.windows(2).map(|w| {
+        let log_share = (share / (slow.len() - 1) as f64).ln();
+        (log_share, terms(w, wider * apart))
+    });
+    usual.chain(slow).collect()
 }
 
 /// Drift of temperature, K/h, and how sure it is.

@@ -174,33 +174,37 @@ impl<'a> Own<'a> {
             [first, last] => (first.iter().copied().map(Some).collect(), last),
             _ => return f64::NEG_INFINITY,
         };
-        let mut tell = |log_evidence: f64, mean: &[f64], sd: f64, sizes: &[Tooth]| {
-            let log_weight = log_evidence + log_prior;
-            if self.gives.iter().any(|&k| mean[k] <= 0.0) {
-                return;
-            }
-            *top = top.max(log_weight);
-            if log_weight > *top - NEGLIGIBLE {
-                let k = self.index.len() - 1;
-                let rate = self.of.cause.has_leak().then_some((mean[k], sd));
-                report(log_weight, sizes, rate);
-            }
-        };
+        let leaks = self.of.cause.has_leak();
+        let takes = |mean: &[f64]| self.gives.iter().any(|&k| mean[k] <= 0.0);
         for first in firsts {
-            let sizes = |last: Option<Tooth>| first.into_iter().chain(last).collect::<Vec<_>>();
-            let priors: Vec<(f64, f64)> = self.of.terms(&sizes(None)).iter().map(|t| t.1).collect();
+            let mut sizes: Vec<Tooth> = first.into_iter().collect();
+            let priors: Vec<(f64, f64)> = self.of.terms(&sizes).iter().map(|t| t.1).collect();
             if lasts.is_empty() {
-                if let Some(post) = left.solve_few::<MOST>(&self.index, &priors, 1.0) {
-                    tell(post.log_evidence, &post.mean, 0.0, &sizes(None));
+                let Some(post) = left.solve_few::<MOST>(&self.index, &priors, 1.0) else {
+                    continue;
+                };
+                let log_weight = post.log_evidence + log_prior;
+                if log_weight > *top - NEGLIGIBLE && !takes(&post.mean) {
+                    *top = top.max(log_weight);
+                    report(log_weight, &sizes, None);
                 }
                 continue;
             }
             let Some(waiting) = left.waiting::<MOST>(&self.index, &priors) else {
                 continue;
             };
-            for &last in lasts {
-                let (log_evidence, mean, sd) = waiting.with(last);
-                tell(log_evidence, &mean, sd, &sizes(Some(last)));
+            for &tooth in lasts {
+                let least = *top - NEGLIGIBLE - log_prior;
+                let Some((log_evidence, last)) = waiting.with(tooth, least) else {
+                    continue;
+                };
+                if !takes(&waiting.means(last.0)) {
+                    let log_weight = log_evidence + log_prior;
+                    *top = top.max(log_weight);
+                    sizes.truncate(usize::from(first.is_some()));
+                    sizes.push(tooth);
+                    report(log_weight, &sizes, leaks.then_some(last));
+                }
             }
         }
         best + log_prior
@@ -228,12 +232,12 @@ const FAR: f64 = 5.0;
 
 /// Sizes of a part that lie near a free fit; the closest, if none does.
 fn near_to(part: &Part, mean: f64, sd: f64) -> Vec<Tooth> {
-    let off = |t: &Tooth| (t.0 - mean).abs() / sd.hypot(t.1);
+    let off = |t: &Tooth| (t.0 - mean).powi(2) / (sd * sd + t.1 * t.1);
     let near: Vec<Tooth> = part
         .teeth
         .iter()
         .copied()
-        .filter(|t| off(t) < FAR)
+        .filter(|t| off(t) < FAR * FAR)
         .collect();
     if !near.is_empty() {
         return near;
