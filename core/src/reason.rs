@@ -71,6 +71,16 @@ named! {
         JumpsAsIfPumped = "jumps_as_if_pumped",
         /// The trace falls as under a pump.
         FallsAsIfPumped = "falls_as_if_pumped",
+        /// It fell on after the marked isolation.
+        IsolatedLater = "isolated_later",
+        /// A reading stands far from its neighbours.
+        ReadingInDoubt = "reading_in_doubt",
+        /// The gauge stood still.
+        GaugeStuck = "gauge_stuck",
+        /// Nearer to the limit than the gauge is accurate.
+        TooCloseToCall = "too_close_to_call",
+        /// No shape fits the trace.
+        NoShapeFits = "no_shape_fits",
         /// Isolated above what the rule allows.
         StartTooHigh = "start_too_high",
         /// Risen by more than the rule allows.

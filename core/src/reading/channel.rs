@@ -170,6 +170,12 @@ impl Channel {
         self.resolution.map(|r| self.unit.delta_to_si(r))
     }
 
+    /// Stated accuracy in SI.
+    #[must_use]
+    pub fn accuracy_si(&self) -> Option<f64> {
+        self.accuracy.map(|a| self.unit.delta_to_si(a))
+    }
+
     /// Day its calibration runs out, if the extra column `calibration_due` holds a date.
     #[must_use]
     pub fn calibration_due(&self) -> Option<jiff::civil::Date> {

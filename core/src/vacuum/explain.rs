@@ -1,14 +1,15 @@
 //! Competing explanations of a rise: how well each fits, with sizes, time constants and noise summed over.
 
+use super::apart::comes_apart;
 use super::background::Background;
 use super::hypothesis::{Hypothesis, Term, common, hypotheses};
 use super::prior::{Cause, prior};
 use super::shape::Shape;
-use super::trace::{Blocks, Columns, Noise, covariance, noises};
+use super::trace::{Blocks, Columns, Noise, covariance, moved, noises};
 use super::weigh::{Choice, weigh};
 use crate::quantity::MICRON;
 use crate::reading::Series;
-use crate::stat::{Gram, Mixture, rounding, whiten};
+use crate::stat::{Gram, Mixture, whiten};
 use statrs::function::erf::erfc;
 
 /// One explanation with its probability and its best curve.
@@ -69,8 +70,10 @@ pub struct Explanations {
     pub rate_of_leak: (f64, f64),
     /// The noise that fitted best.
     pub noise: Noise,
-    /// Squared misfit of the best choice in units of its noise, and what it would be about.
-    pub misfit: (f64, f64),
+    /// When leak and no leak will have come apart, s since isolation, where that is open; `None`: waiting won't do it.
+    pub comes_apart: Option<f64>,
+    /// The best choice is as near to the readings as its noise has it; else no shape fits.
+    pub fits: bool,
 }
 
 /// Above a thirtieth of the air's pressure an inflow begins to slow down, and few micron gauges read it: cut off, Pa.
@@ -106,7 +109,7 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     let (common, hypotheses) = (common(known, level, even), hypotheses(known));
     let columns = Columns::of(&b, &common, &hypotheses);
     let noises = noises(series, known.digit);
-    let moved = rounding::moved(&b.t, &b.v, known.digit);
+    let moved = moved(&b, known.digit);
     let grams: Vec<Option<Gram>> = noises
         .iter()
         .map(|noise| whiten(covariance(&b, noise, known.digit, &moved), &columns.data))
@@ -120,7 +123,7 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
         common,
         hypotheses,
     }
-    .up(known, series.t[low - 1] + 3600.0)
+    .up(&b, known, series.t[low - 1] + 3600.0)
 }
 
 /// So steep that fewer than four readings lie below a thirtieth of the air's pressure: air flows in.
@@ -147,35 +150,32 @@ fn gross(s: &Series, low: usize, known: &Background) -> Option<Explanations> {
         leak_rate: (rate, least, most),
         crosses: f64::from(u8::from(STRAIGHT_TO > known.limit)),
         rate_of_leak: (least, most),
-        noise: Noise {
-            wander: 0.0,
-            fast: 0.0,
-            log_weight: 0.0,
-        },
-        misfit: (0.0, 0.0),
+        noise: Noise::usual(),
+        comes_apart: None,
+        fits: true,
     })
 }
 
 /// All that was weighed.
-struct Sums {
-    choices: Vec<Choice>,
-    grams: Vec<Option<Gram>>,
-    noises: Vec<Noise>,
-    columns: Columns,
-    common: Vec<(f64, Vec<Term>)>,
-    hypotheses: Vec<Hypothesis>,
+pub struct Sums {
+    pub choices: Vec<Choice>,
+    pub grams: Vec<Option<Gram>>,
+    pub noises: Vec<Noise>,
+    pub columns: Columns,
+    pub common: Vec<(f64, Vec<Term>)>,
+    pub hypotheses: Vec<Hypothesis>,
 }
 
 /// A fit of every coefficient, and where its columns are.
-struct Fit<'a> {
-    gram: &'a Gram,
-    terms: Vec<Term>,
-    index: Vec<usize>,
-    priors: Vec<(f64, f64)>,
+pub struct Fit<'a> {
+    pub gram: &'a Gram,
+    pub terms: Vec<Term>,
+    pub index: Vec<usize>,
+    pub priors: Vec<(f64, f64)>,
 }
 
 impl Sums {
-    fn fit(&self, c: &Choice) -> Option<Fit<'_>> {
+    pub fn fit(&self, c: &Choice) -> Option<Fit<'_>> {
         let mut terms = self.common[c.shared].1.clone();
         terms.extend(self.hypotheses[c.hypothesis].terms(&c.sizes));
         Some(Fit {
@@ -186,7 +186,27 @@ impl Sums {
         })
     }
 
-    fn up(&self, known: &Background, ahead: f64) -> Option<Explanations> {
+    /// Whether what a fit leaves over is noise: its squared misfit is about the number of blocks, or no block is further
+    /// off than digits and fast noise may take it.
+    fn fits(&self, fit: &Fit<'_>, mean: &[f64], digit: f64, noise: &Noise) -> bool {
+        let n = fit.gram.n;
+        if fit.gram.misfit(&fit.index, mean) < n + FITS * (2.0 * n).sqrt() {
+            return true;
+        }
+        let data = &self.columns.data;
+        let seen = &data[data.len() - 1];
+        seen.iter().enumerate().all(|(i, v)| {
+            let told: f64 = fit
+                .index
+                .iter()
+                .zip(mean)
+                .map(|(&k, b)| b * data[k][i])
+                .sum();
+            (v - told).abs() < (1.5 * digit).max(4.0 * noise.fast * v)
+        })
+    }
+
+    fn up(&self, b: &Blocks, known: &Background, ahead: f64) -> Option<Explanations> {
         let cause = |c: &Choice| self.hypotheses[c.hypothesis].cause;
         let heavier = |a: &&Choice, b: &&Choice| a.log_weight.total_cmp(&b.log_weight);
         let best = self.choices.iter().max_by(heavier)?;
@@ -244,11 +264,23 @@ impl Sums {
             crosses: crosses / seen.max(1e-300),
             list,
             noise: self.noises[best.noise],
-            misfit: (fit.gram.misfit(&fit.index, &post.mean), fit.gram.n),
+            comes_apart: is_open(leak_probability)
+                .then(|| comes_apart(self, b, known, leak_probability))
+                .flatten(),
+            fits: self.fits(&fit, &post.mean, known.digit, &self.noises[best.noise]),
         })
     }
 }
 
+/// Whether it is open that there is a leak.
+pub fn is_open(leak_probability: f64) -> bool {
+    leak_probability > DOUBT.0 && leak_probability < DOUBT.1
+}
+
+/// Between these a leak is neither likely nor unlikely.
+pub const DOUBT: (f64, f64) = (0.05, 0.95);
+/// A squared misfit more than so many of its deviations above its number is not noise: one in some thousand records.
+const FITS: f64 = 8.0;
 /// Choices this far (in log weight) below the best are left out of the forecast.
 const SLIGHT: f64 = 6.0;
 

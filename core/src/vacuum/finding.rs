@@ -1,5 +1,6 @@
 //! What is found about a decay: figures in SI and reasons. The words are made from it in `words`.
 
+use super::doubts::Doubt;
 use super::prior::Cause;
 use crate::named;
 use crate::reading::DecayLimit;
@@ -68,6 +69,8 @@ pub struct Rise {
     pub early: f64,
     /// Slope of the last quarter, Pa/s.
     pub late: f64,
+    /// The two differ by a fifth, and by twice what the gauge's noise may do.
+    pub bends: bool,
     /// Coldest temperature read, K.
     pub cold: Option<f64>,
     /// Saturation pressure of water there, Pa.
@@ -144,6 +147,12 @@ pub struct DecayFinding {
     pub matters_probability: Option<f64>,
     /// The leak's size.
     pub leak_rate: Option<LeakRate>,
+    /// The leak's size if there is a leak: 95 % bounds, Pa/s.
+    pub rate_of_leak: Option<(f64, f64)>,
+    /// Stated accuracy of the gauge that counts, Pa.
+    pub accuracy_pa: Option<f64>,
+    /// What makes the readings doubtful.
+    pub doubts: Vec<Doubt>,
     /// The largest straight inflow that this test could have hidden, Pa/s.
     pub hidden_pa_s: Option<f64>,
     /// It passes, but something still flows in.

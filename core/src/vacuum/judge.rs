@@ -1,6 +1,7 @@
 //! The verdict on a decay: the procedure's rule exactly, and what the rise is most likely made of.
 
 use super::background::{Background, GaugePlace};
+use super::doubts::{self, Doubt};
 use super::explain::{Explanation, Explanations, explain};
 use super::finding::{
     DecayCase, DecayFinding, DecayOutcome, Forecast, LeakRate, Rise, VacuumPoint,
@@ -8,6 +9,7 @@ use super::finding::{
 use super::gauges::{coldest, drawn, drift, far_gauge};
 use super::notes;
 use super::prior::Cause;
+use super::trace::Noise;
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature};
 use crate::reading::{DecayLimit, EventKind, Position, Principle, Recording, Series};
@@ -22,8 +24,6 @@ const DEFAULT: DecayLimit = DecayLimit {
 };
 /// Points of a drawn trace, at most.
 pub(super) const DRAWN: usize = 240;
-/// How far ahead coming apart is looked for, s.
-const PATIENCE: f64 = 4.0 * 3600.0;
 
 /// Judges a decay.
 #[must_use]
@@ -50,6 +50,20 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
         return because(v, Reason::TooFewReadings, DecayCase::JustIsolated);
     }
     let digit = digit_of(recording, channel);
+    let (series, slips) = doubts::without_slips(&series);
+    if !slips.is_empty() {
+        v.doubts = slips;
+        v.reasons.push(Reason::ReadingInDoubt);
+    }
+    if let Some(late) = doubts::isolated_later(&series, digit) {
+        v.doubts.push(late);
+        let case = DecayCase::SeemsPumped {
+            from: series.v[0],
+            to: series.v[series.len() - 1],
+            took: series.t[series.len() - 1],
+        };
+        return because(v, Reason::IsolatedLater, case);
+    }
     let jumps = notes::jumps(&series, digit);
     if jumps || notes::falls(&series, digit, drift(recording)) {
         let reason = if jumps {
@@ -77,6 +91,9 @@ fn blank(recording: &Recording) -> DecayFinding {
         matters_pa_s: None,
         matters_probability: None,
         leak_rate: None,
+        rate_of_leak: None,
+        accuracy_pa: None,
+        doubts: vec![],
         hidden_pa_s: None,
         rising: false,
         warns: false,
@@ -118,6 +135,7 @@ fn under_the_rule(
     channel: usize,
     series: &Series,
 ) -> DecayFinding {
+    v.accuracy_pa = recording.channels[channel].accuracy_si();
     apply_rule(&mut v, series);
     if recording.calibration_overdue().is_some() {
         v.reasons.push(Reason::CalibrationOverdue);
@@ -131,14 +149,33 @@ fn under_the_rule(
     let rig = recording.settings.rig_share.as_ref();
     let bare = rig.map(|r| notes::without_rig(series, r, litres));
     let weighed = bare.as_ref().unwrap_or(series);
+    let standing = doubts::stuck(weighed, digit);
+    let moving = match standing {
+        Some(Doubt::Stuck {
+            from,
+            moved_before: true,
+            ..
+        }) => Some(weighed.between(0.0, from)),
+        _ => None,
+    };
+    stood_still(&mut v, standing);
+    let weighed = moving.as_ref().unwrap_or(weighed);
+    let found = explain(weighed, &known);
     v.case = DecayCase::Judged {
-        rise: rise_of(weighed, recording, channel),
+        rise: rise_of(weighed, recording, channel, found.as_ref().map(|f| f.noise)),
         noticed: notes::noticed(recording, channel, series),
     };
-    let Some(found) = explain(weighed, &known) else {
+    let Some(found) = found else {
         v.reasons.push(Reason::TooFewReadings);
         return v;
     };
+    let (first, last) = (weighed.v[0], weighed.v[weighed.len() - 1]);
+    if !found.fits {
+        // Something else happened in it: no cause is named, and nothing is bounded.
+        v.reasons.push(Reason::NoShapeFits);
+        v.rising = v.outcome == DecayOutcome::Passes && last - first > known.negligible.0;
+        return v;
+    }
     (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
     v.hidden_pa_s = Some(
         found
@@ -146,7 +183,7 @@ fn under_the_rule(
             .2
             .max(known.negligible.0 / known.negligible.1),
     );
-    reason(&mut v, &found, weighed, digit);
+    reason(&mut v, &found, (first, last));
     let last = series.t[series.len() - 1];
     let until = (2.0 * last)
         .max(v.limit.at_s * 1.2)
@@ -158,8 +195,31 @@ fn under_the_rule(
     v
 }
 
+/// A gauge that stood still at the rule's time shows nothing of it.
+fn stood_still(v: &mut DecayFinding, standing: Option<Doubt>) {
+    let Some(doubt) = standing else { return };
+    v.doubts.push(doubt);
+    let Doubt::Stuck {
+        from, moved_before, ..
+    } = doubt
+    else {
+        return;
+    };
+    if moved_before {
+        v.reasons.push(Reason::GaugeStuck);
+        if v.outcome == DecayOutcome::Passes && from < v.limit.at_s {
+            v.outcome = DecayOutcome::Undecided;
+        }
+    }
+}
+
 /// What a rise since isolation showed.
-pub(super) fn rise_of(s: &Series, recording: &Recording, channel: usize) -> Rise {
+pub(super) fn rise_of(
+    s: &Series,
+    recording: &Recording,
+    channel: usize,
+    noise: Option<Noise>,
+) -> Rise {
     let end = s.t[s.len() - 1];
     let mean = |a: f64, b: f64| {
         let w = s.between(a * end, b * end);
@@ -178,12 +238,22 @@ pub(super) fn rise_of(s: &Series, recording: &Recording, channel: usize) -> Rise
         }
     };
     let cold = coldest(recording);
+    let early = slope(mean(0.15, 0.3), mean(0.4, 0.55));
+    let late = slope(mean(0.6, 0.75), mean(0.85, 1.0));
+    // Either slope is off by what fast noise and digits leave of its means and by what the gauge wanders between them.
+    let noise = noise.unwrap_or_else(Noise::usual);
+    let (level, each) = (s.v[s.len() - 1], (0.15 * s.len() as f64).max(1.0));
+    let digit = digit_of(recording, channel);
+    let mean_off = ((noise.fast * level).powi(2) / each + digit * digit / 12.0) * 2.0;
+    let wandered = (noise.wander * level).powi(2) * 0.25 * end / 60.0;
+    let doubt = (2.0 * (mean_off + wandered)).sqrt() / (0.25 * end).max(1.0);
     Rise {
         first: s.v[0],
-        last: s.v[s.len() - 1],
+        last: level,
         lasted: end,
-        early: slope(mean(0.15, 0.3), mean(0.4, 0.55)),
-        late: slope(mean(0.6, 0.75), mean(0.85, 1.0)),
+        early,
+        late,
+        bends: (early - late).abs() > (0.2 * early.abs().max(late.abs())).max(2.0 * doubt),
         cold,
         saturation: cold.map(|k| water::saturation(Temperature::from_k(k)).pa()),
         thermal: recording.channels[channel].principle != Some(Principle::Diaphragm),
@@ -289,41 +359,35 @@ fn apply_rule(v: &mut DecayFinding, s: &Series) {
             DecayOutcome::Passes
         };
     }
+    // A gauge says no more of an absolute level than its accuracy: a rise is a difference and does not feel it.
+    let level = v.at_rule.unwrap_or(last_v);
+    let is_decided = matches!(v.outcome, DecayOutcome::Passes | DecayOutcome::Fails);
+    if is_decided
+        && v.accuracy_pa
+            .is_some_and(|a| (level - limit.level_pa).abs() < a)
+    {
+        v.reasons.push(Reason::TooCloseToCall);
+        v.outcome = DecayOutcome::Undecided;
+    }
     if over_start || over_rise {
         v.outcome = DecayOutcome::Fails;
     }
 }
 
-fn reason(v: &mut DecayFinding, found: &Explanations, s: &Series, digit: f64) {
-    let last = s.t[s.len() - 1];
+fn reason(v: &mut DecayFinding, found: &Explanations, (first, last): (f64, f64)) {
     v.leak_probability = Some(found.leak_probability);
     let (value, low, high) = found.leak_rate;
     v.leak_rate = Some(LeakRate { value, low, high });
+    v.rate_of_leak = Some(found.rate_of_leak);
     let still = found
         .list
         .iter()
         .find(|e| e.cause == Cause::Still)
         .map_or(0.0, |e| e.probability);
-    v.rising = v.outcome == DecayOutcome::Passes && still < 0.5;
-    if v.outcome != DecayOutcome::Fails {
-        v.warns = found.crosses >= 0.5;
-    }
-    let leak = found
-        .list
-        .iter()
-        .find(|e| e.cause.has_leak() && e.probability > 0.05);
-    let other = found
-        .list
-        .iter()
-        .find(|e| !e.cause.has_leak() && e.probability > 0.05);
-    if let (Some(a), Some(b)) = (leak, other) {
-        let (fast, wander) = (found.noise.fast, found.noise.wander);
-        v.comes_apart_s = (1..240)
-            .map(|k| last + f64::from(k) * 60.0)
-            .take_while(|t| *t < PATIENCE)
-            .find(|&t| {
-                let sd = a.at(t) * (fast * fast + wander * wander * (t - last) / 60.0).sqrt();
-                (a.at(t) - b.at(t)).abs() > 3.0 * sd + digit
-            });
-    }
+    // What stands lower than at isolation has not risen, whatever may come.
+    v.rising = v.outcome == DecayOutcome::Passes && still < 0.5 && last > first;
+    // A limit is crossed from below.
+    let is_below = first <= v.limit.level_pa;
+    v.warns = v.outcome != DecayOutcome::Fails && is_below && found.crosses >= 0.5;
+    v.comes_apart_s = found.comes_apart;
 }

@@ -3,7 +3,9 @@
 //! In: a [`Recording`](crate::reading::Recording). Out: a [`DecayFinding`]. The data tell shapes apart; where a
 //! straight rise comes from (air, a charged side, the rig) is argued elsewhere.
 
+mod apart;
 mod background;
+mod doubts;
 mod explain;
 mod finding;
 mod gauges;
@@ -19,6 +21,7 @@ mod weigh;
 pub(crate) mod words;
 
 pub use background::{Background, GaugePlace};
+pub use doubts::Doubt;
 pub use explain::{Explanation, Explanations, explain};
 pub use finding::{
     DecayCase, DecayFinding, DecayOutcome, Forecast, LeakRate, Noticed, Rise, TwoGauges,

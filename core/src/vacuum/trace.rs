@@ -67,6 +67,18 @@ pub struct Noise {
     pub log_weight: f64,
 }
 
+impl Noise {
+    /// That of the middle of the prior.
+    pub fn usual() -> Self {
+        let (w, f) = (prior().wander_per_root_min, prior().fast);
+        Self {
+            wander: (w[0] * w[1]).sqrt(),
+            fast: (f[0] * f[1]).sqrt(),
+            log_weight: 0.0,
+        }
+    }
+}
+
 /// Noises that may be.
 pub fn noises(s: &Series, digit: f64) -> Vec<Noise> {
     let p = prior();
@@ -83,20 +95,23 @@ pub fn noises(s: &Series, digit: f64) -> Vec<Noise> {
     ];
     let [low, high] = p.fast;
     let fasts = if s.len() >= MANY {
-        vec![fast_noise(s, digit, inside(0.5))]
+        vec![(fast_noise(s, digit, inside(0.5)), 1.0)]
     } else {
-        [1.0, 0.0, 2.0]
-            .map(|k| low * (high / low).powf((k + 0.5) / 3.0))
-            .to_vec()
+        let inside = |third: f64| low * (high / low).powf((third + 0.5) / 3.0);
+        vec![
+            (inside(1.0), 0.32),
+            (inside(0.0), 0.32),
+            (inside(2.0), 0.32),
+            (2.8 * high, 0.04),
+        ]
     };
-    let share = (fasts.len() as f64).ln();
     wanders
         .iter()
         .flat_map(|&(wander, weight)| {
-            fasts.iter().map(move |&fast| Noise {
+            fasts.iter().map(move |&(fast, share): &(f64, f64)| Noise {
                 wander,
                 fast,
-                log_weight: weight.ln() - share,
+                log_weight: (weight * share).ln(),
             })
         })
         .collect()
@@ -134,6 +149,26 @@ fn fast_noise(s: &Series, digit: f64, wander: f64) -> f64 {
         }
     }
     0.5 * (low + high)
+}
+
+/// How many digits the truth had moved on by each block: what the reading moved by in steps, spread over the time
+/// between them, for while a reading stands still what it rounds does not.
+pub fn moved(b: &Blocks, digit: f64) -> Vec<f64> {
+    let (span, n) = ((b.t[b.t.len() - 1] - b.t[0]).max(1.0), b.t.len());
+    let steps = rounding::moved(&b.t, &b.v, digit);
+    // What `rounding::moved` adds for what may move unseen; whatever is more are steps.
+    let unseen = |i: usize| 2.0 * (b.t[i] - b.t[0]) / span;
+    let mut nodes = Series::default();
+    for i in 0..n {
+        let far = steps[i] - unseen(i);
+        if i == 0 || i == n - 1 || nodes.v.last().is_none_or(|v| far > v + 1e-9) {
+            nodes.t.push(b.t[i]);
+            nodes.v.push(far);
+        }
+    }
+    (0..n)
+        .map(|i| unseen(i) + nodes.at(b.t[i]).unwrap_or(0.0))
+        .collect()
 }
 
 /// Covariance of the block means: a random walk (its mean over a block has a sixth of the width less variance), fast

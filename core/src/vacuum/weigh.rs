@@ -94,20 +94,26 @@ fn eased(from: &Noise, to: &Noise) -> f64 {
 }
 
 /// A hypothesis with what does not depend on the noise worked out once.
-struct Own<'a> {
+pub struct Own<'a> {
     of: &'a Hypothesis,
     /// Columns of its terms.
-    index: Vec<usize>,
+    pub index: Vec<usize>,
     /// Where the sizes of its parts stand among them.
     at: Vec<usize>,
-    /// Terms that only give: a source cannot take away.
-    gives: Vec<usize>,
+    /// Terms that only give.
+    pub gives: Vec<usize>,
+}
+
+/// Whether these coefficients are all positive: a source cannot take away.
+pub fn positive(gives: &[usize], mean: &[f64]) -> bool {
+    gives.iter().all(|&k| mean[k] > 0.0)
 }
 
 type Report<'a> = &'a mut dyn FnMut(f64, &[Tooth], Option<(f64, f64)>);
 
 impl<'a> Own<'a> {
-    fn of(h: &'a Hypothesis, columns: &Columns) -> Self {
+    /// Of a hypothesis, among these columns.
+    pub fn of(h: &'a Hypothesis, columns: &Columns) -> Self {
         let first: Vec<Tooth> = h.parts.iter().map(|_| (1.0, 1.0)).collect();
         let mut at = Vec::with_capacity(h.parts.len());
         let mut k = 0;
@@ -127,9 +133,8 @@ impl<'a> Own<'a> {
         }
     }
 
-    /// Where the sizes may lie at all: a fit with sizes left free, and riders as large as the size would be alone. Its
-    /// log evidence, and the sizes of each part that are worth a look.
-    fn freely(&self, left: &Gram) -> Option<(f64, Vec<Vec<Tooth>>)> {
+    /// Priors that leave every size free, what rides on it as large as the size would be alone.
+    pub fn free(&self, left: &Gram) -> Option<Vec<(f64, f64)>> {
         let mut free: Vec<(f64, f64)> = Vec::with_capacity(self.index.len());
         for (part, &k) in self.of.parts.iter().zip(&self.at) {
             let wide = widest(part);
@@ -145,6 +150,13 @@ impl<'a> Own<'a> {
                     .map(|&(_, (mean, spread))| (mean * size, spread * size)),
             );
         }
+        (!free.is_empty()).then_some(free)
+    }
+
+    /// Where the sizes may lie at all: the log evidence of a fit with sizes left free, and the sizes of each part that
+    /// are worth a look.
+    fn freely(&self, left: &Gram) -> Option<(f64, Vec<Vec<Tooth>>)> {
+        let free = self.free(left)?;
         let fit: Posterior<MOST> = left.solve_few(&self.index, &free, 1.0)?;
         let widths: f64 = self
             .at
@@ -175,7 +187,6 @@ impl<'a> Own<'a> {
             _ => return f64::NEG_INFINITY,
         };
         let leaks = self.of.cause.has_leak();
-        let takes = |mean: &[f64]| self.gives.iter().any(|&k| mean[k] <= 0.0);
         for first in firsts {
             let mut sizes: Vec<Tooth> = first.into_iter().collect();
             let priors: Vec<(f64, f64)> = self.of.terms(&sizes).iter().map(|t| t.1).collect();
@@ -184,7 +195,7 @@ impl<'a> Own<'a> {
                     continue;
                 };
                 let log_weight = post.log_evidence + log_prior;
-                if log_weight > *top - NEGLIGIBLE && !takes(&post.mean) {
+                if log_weight > *top - NEGLIGIBLE && positive(&self.gives, &post.mean) {
                     *top = top.max(log_weight);
                     report(log_weight, &sizes, None);
                 }
@@ -198,7 +209,7 @@ impl<'a> Own<'a> {
                 let Some((log_evidence, last)) = waiting.with(tooth, least) else {
                     continue;
                 };
-                if !takes(&waiting.means(last.0)) {
+                if positive(&self.gives, &waiting.means(last.0)) {
                     let log_weight = log_evidence + log_prior;
                     *top = top.max(log_weight);
                     sizes.truncate(usize::from(first.is_some()));

@@ -310,9 +310,9 @@ pub fn argued_view(
             .iter()
             .map(|e| (e.cause, e.probability))
             .collect(),
-        rate: decay
-            .leak_rate
-            .map_or((0.0, 0.0, 0.0), |l| (l.value, l.low, l.high)),
+        rate: decay.rate_of_leak.map_or((0.0, 0.0, 0.0), |(low, high)| {
+            ((low * high).sqrt(), low, high)
+        }),
         rise: mean_rise.map_or(0.0, |c| c.1.rate.0),
         holds: before.holds.clone(),
         changed: of.plan.changed.clone(),

@@ -168,12 +168,12 @@ fn hoses(v: &mut RigFinding, recording: &Recording, channel: usize, whole: &Seri
     let (early, (low, high)) = slopes(&s, digit);
     v.rate = Some((low, high));
     v.flow = recording.settings.volume_l.map(|l| (low * l, high * l));
+    let found = explain(&s, &known(recording, digit)).filter(|f| f.fits);
     v.case = RigCase::Hoses {
-        rise: rise_of(&s, recording, channel),
+        rise: rise_of(&s, recording, channel, found.as_ref().map(|f| f.noise)),
         early,
         litres: recording.settings.volume_l,
     };
-    let found = explain(&s, &known(recording, digit));
     if let Some(found) = &found {
         v.explanations = forecasts(found, start, (2.0 * end).max(LEAST), 0.0);
     }
@@ -230,7 +230,7 @@ fn decide(
     let leak = found.map_or(0.5, |f| f.leak_probability);
     let (outcome, reason) = if high <= limit && end >= LEAST {
         (RigOutcome::Good, Reason::RigHolds)
-    } else if low > limit && (bends || leak < 0.5) && end >= 100.0 {
+    } else if low > limit && (bends || leak < 0.2) && end >= 100.0 {
         (RigOutcome::GivesGas, Reason::RigGivesGas)
     } else if low > limit && leak > 0.8 && end >= LEAST {
         (RigOutcome::Leaks, Reason::RigLeaks)

@@ -1,0 +1,197 @@
+//! What makes one doubt the readings of a rise before any shape is tried: a reading typed wrongly, a gauge that stands
+//! still, an isolation that came later than it was marked.
+
+use super::prior::prior;
+use crate::reading::Series;
+use serde::{Deserialize, Serialize};
+
+/// Something to ask the person about. Levels in Pa, times in s since isolation.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "doubt", rename_all = "snake_case")]
+pub enum Doubt {
+    /// One reading far from its neighbours: a digit too many or too few?
+    Slip {
+        /// When.
+        at: f64,
+        /// What was logged.
+        value: f64,
+        /// About what its neighbours say.
+        about: f64,
+        /// It is the last one, so nothing after it says whether the system really leapt.
+        is_last: bool,
+    },
+    /// The same reading again and again, where this gauge's own noise would have moved it.
+    Stuck {
+        /// From.
+        from: f64,
+        /// To.
+        to: f64,
+        /// What it showed.
+        value: f64,
+        /// It had moved before.
+        moved_before: bool,
+    },
+    /// It went on falling after the marked isolation.
+    IsolatedLater {
+        /// Level at the marked isolation.
+        first: f64,
+        /// Lowest level.
+        least: f64,
+        /// When that stood.
+        at: f64,
+    },
+}
+
+/// A reading this many times its neighbours, or as many times less, is asked about.
+const FAR: f64 = 3.0;
+/// Neighbours must agree with each other better than this for one between them to be called a slip.
+const AGREE: f64 = 1.5;
+
+/// The series without readings that stand alone far from their neighbours, and those readings.
+///
+/// The last one has a neighbour on one side only: it is held against the line through the two before it.
+pub fn without_slips(s: &Series) -> (Series, Vec<Doubt>) {
+    let apart = |a: f64, b: f64| a > FAR * b || b > FAR * a;
+    let mut doubts = Vec::new();
+    let mut kept = Series::default();
+    for (i, (&at, &value)) in s.t.iter().zip(&s.v).enumerate() {
+        let before = kept.v.last().copied();
+        let after = s.v.get(i + 1).copied();
+        let about = match (before, after) {
+            (Some(a), Some(b)) if a.max(b) <= AGREE * a.min(b) => Some(0.5 * (a + b)),
+            (Some(_), None) if kept.len() >= 3 => Some(onwards(&kept, at)),
+            _ => None,
+        };
+        match about.filter(|a| *a > 0.0 && apart(value, *a)) {
+            Some(about) => doubts.push(Doubt::Slip {
+                at,
+                value,
+                about,
+                is_last: after.is_none(),
+            }),
+            None => {
+                kept.t.push(at);
+                kept.v.push(value);
+            }
+        }
+    }
+    (kept, doubts)
+}
+
+/// Where the steepest of the last steps would have led by `t`: a rise bends downwards, so it is hardly higher.
+fn onwards(s: &Series, t: f64) -> f64 {
+    let n = s.len();
+    let steepest = (n.saturating_sub(4)..n - 1)
+        .map(|i| (s.v[i + 1] - s.v[i]) / (s.t[i + 1] - s.t[i]).max(1e-9))
+        .fold(0.0, f64::max);
+    s.v[n - 1] + steepest * (t - s.t[n - 1])
+}
+
+/// So many identical readings, over at least so long (s), are asked about.
+const SAME: (usize, f64) = (20, 120.0);
+/// Fast noise of so many digits does not leave a reading alone for that long.
+const NOISY: f64 = 0.5;
+
+/// The longest time in which the gauge stood still although its noise should have moved it.
+pub fn stuck(s: &Series, digit: f64) -> Option<Doubt> {
+    let (mut from, mut longest) = (0, (0, 0));
+    for i in 1..=s.len() {
+        if i == s.len() || (s.v[i] - s.v[from]).abs() > 1e-6 * digit {
+            if i - from > longest.1 - longest.0 {
+                longest = (from, i);
+            }
+            from = i;
+        }
+    }
+    let (a, b) = longest;
+    if b - a < SAME.0 || s.t[b - 1] - s.t[a] < SAME.1 {
+        return None;
+    }
+    let before = Series {
+        t: s.t[..a].to_vec(),
+        v: s.v[..a].to_vec(),
+    };
+    // What it showed of its noise before; nothing shown, what the quietest of gauges has.
+    let moved_before = a >= SAME.0 && before.fast_noise() > NOISY * digit;
+    let quietest = prior().fast[0] * s.v[a];
+    (moved_before || quietest > NOISY * digit).then_some(Doubt::Stuck {
+        from: s.t[a],
+        to: s.t[b - 1],
+        value: s.v[a],
+        moved_before,
+    })
+}
+
+/// A first reading this many times the lowest was taken under the pump.
+const FELL: f64 = 2.0;
+
+/// Whether the pump pulled on after the marked isolation: it fell to less than half of the first reading. The ends
+/// evening out never do so much: their unevenness is a share of the level.
+pub fn isolated_later(s: &Series, digit: f64) -> Option<Doubt> {
+    let first = *s.v.first()?;
+    let (at, least) =
+        s.t.iter()
+            .zip(&s.v)
+            .map(|(t, v)| (*t, *v))
+            .min_by(|a, b| a.1.total_cmp(&b.1))?;
+    (first > FELL * least + 2.0 * digit).then_some(Doubt::IsolatedLater { first, least, at })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::quantity::MICRON;
+
+    fn minutes(v: &[f64]) -> Series {
+        Series {
+            t: (0..v.len()).map(|k| 60.0 * k as f64).collect(),
+            v: v.iter().map(|v| v * MICRON).collect(),
+        }
+    }
+
+    #[test]
+    fn a_digit_too_many_or_too_few_is_asked_about_and_a_leap_that_stays_is_not() {
+        let (kept, doubts) = without_slips(&minutes(&[300.0, 310.0, 3200.0, 331.0, 34.0, 352.0]));
+        assert_eq!((kept.len(), doubts.len()), (4, 2), "{doubts:?}");
+        // Somebody opened a valve: the leap stays.
+        let (kept, doubts) = without_slips(&minutes(&[300.0, 310.0, 3200.0, 3300.0, 3400.0]));
+        assert_eq!((kept.len(), doubts.len()), (5, 0), "{doubts:?}");
+        // As long as it is the last reading nobody knows.
+        let (_, doubts) = without_slips(&minutes(&[300.0, 310.0, 320.0, 3300.0]));
+        assert!(matches!(doubts[..], [Doubt::Slip { is_last: true, .. }]));
+        // A gross leak goes on as it began.
+        let (_, doubts) = without_slips(&minutes(&[300.0, 5300.0, 10300.0, 15300.0, 20300.0]));
+        assert!(doubts.is_empty(), "{doubts:?}");
+    }
+
+    #[test]
+    fn a_gauge_that_stands_still_is_asked_about_only_where_its_noise_would_have_moved_it() {
+        let hops = |k: usize| 800.0 + [0.0, 3.0, -2.0, 1.0, -3.0][k % 5];
+        let mut v: Vec<f64> = (0..40).map(hops).collect();
+        assert_eq!(stuck(&minutes(&v), MICRON), None);
+        v.extend([800.0; 30]);
+        assert!(matches!(
+            stuck(&minutes(&v), MICRON),
+            Some(Doubt::Stuck {
+                moved_before: true,
+                ..
+            })
+        ));
+        // Steps of 5 micron at 100 micron hide any noise: nothing is odd about standing still.
+        assert_eq!(stuck(&minutes(&[100.0; 40]), 5.0 * MICRON), None);
+        assert!(stuck(&minutes(&[900.0; 40]), MICRON).is_some());
+    }
+
+    #[test]
+    fn a_trace_that_began_under_the_pump_is_asked_about() {
+        let late = isolated_later(&minutes(&[2000.0, 1500.0, 1000.0, 600.0, 610.0]), MICRON);
+        assert!(
+            matches!(late, Some(Doubt::IsolatedLater { .. })),
+            "{late:?}"
+        );
+        assert_eq!(
+            isolated_later(&minutes(&[340.0, 334.0, 330.0, 331.0]), MICRON),
+            None
+        );
+    }
+}

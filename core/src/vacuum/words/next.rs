@@ -1,0 +1,86 @@
+//! The next step after a decay. While it is open that there is a leak it names the experiment that would tell.
+
+use super::super::doubts::Doubt;
+use super::super::explain::is_open;
+use super::super::finding::{DecayFinding, DecayOutcome, Rise};
+use super::super::prior::Cause;
+use super::shape::per_minute;
+use crate::quantity::{Units, span};
+use crate::reason::Reason;
+
+/// What to do.
+pub fn step(v: &DecayFinding, r: &Rise, u: Units) -> String {
+    let is_asked = |f: fn(&Doubt) -> bool| v.doubts.iter().any(f);
+    let because = |reason| v.reasons.contains(&reason);
+    let rule = v.limit.at_s;
+    if is_asked(|d| matches!(d, Doubt::Slip { is_last: true, .. })) {
+        return "Read the gauge again and log it: the last reading leaps.".into();
+    }
+    if because(Reason::GaugeStuck) {
+        return "Switch the gauge off and on, see that it moves, and repeat the decay.".into();
+    }
+    match v.outcome {
+        DecayOutcome::Undecided if r.lasted < rule => {
+            return format!("Leave it alone for another {}.", span(rule - r.lasted));
+        }
+        DecayOutcome::Undecided if because(Reason::TooCloseToCall) => {
+            return "Pull deeper and repeat, or read a second gauge beside this one.".into();
+        }
+        DecayOutcome::Undecided => {
+            return "Repeat it with readings through the rule’s time; set the gauge not to switch itself off.".into();
+        }
+        DecayOutcome::Fails if because(Reason::StartTooHigh) => {
+            return "Keep pulling, then isolate again.".into();
+        }
+        DecayOutcome::Passes if !v.rising => {
+            return "Break the vacuum: gauge isolated, to a slight positive pressure before any core goes back.".into();
+        }
+        _ => {}
+    }
+    if because(Reason::NoShapeFits) {
+        return "Find what was touched in it (a valve, the gauge, a hose) and repeat the decay with hands off; mark any such move.".into();
+    }
+    if v.leak_probability.is_some_and(is_open) {
+        return experiment(v, r, u);
+    }
+    match v.explanations.first().map(|e| e.cause) {
+        Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into(),
+        Some(Cause::Outgassing) => "Take hoses and core tools out of the test and repeat.".into(),
+        Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at pressure.".into(),
+        Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise stays within the limit.", pull_on(r)),
+        None => "Repeat the decay, reading the gauge every minute.".into(),
+    }
+}
+
+fn pull_on(r: &Rise) -> String {
+    r.evacuated.map_or_else(|| "as long again".into(), span)
+}
+
+/// The experiment that tells a leak from the rest. After D more minutes of pulling, what comes out of oil and rubber
+/// rises at t₀/(t₀ + D) to √(t₀/(t₀ + D)) of before, a leak as before: D = t₀ makes that a half to seven tenths.
+fn experiment(v: &DecayFinding, r: &Rise, u: Units) -> String {
+    let repeat = match r.evacuated {
+        Some(t0) if r.late > 0.0 => format!(
+            "Break with nitrogen, pull for at least {} more and repeat: a leak comes back at {}, oil or rubber at {} to {}, moisture at less.",
+            span(t0),
+            per_minute(r.late, u),
+            u.level_change(60.0 * 0.5 * r.late),
+            u.level_change(60.0 * 0.5f64.sqrt() * r.late)
+        ),
+        _ => "Break with nitrogen, pull at least as long as all before and repeat: a leak comes back at the same slope, oil or rubber at a half to seven tenths of it, moisture at less.".into(),
+    };
+    match v.comes_apart_s {
+        Some(t) => format!(
+            "Leave it shut until {} after isolation: by then it will most likely be told. Or: {}",
+            span(t),
+            lower(&repeat)
+        ),
+        None => repeat,
+    }
+}
+
+fn lower(s: &str) -> String {
+    let mut c = s.chars();
+    c.next()
+        .map_or_else(String::new, |f| f.to_lowercase().chain(c).collect())
+}
