@@ -1,11 +1,12 @@
 //! Draws decays from the prior in `core/src/vacuum/prior.json`, judges them, and prints how often the explanation is
 //! right and how well its probabilities are calibrated.
-//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE] [PRIOR]`; FILE takes one JSON object a
-//! line, for the separate optimum in `reference/decay_optimum.py` (`-`: none); PRIOR is another prior to draw from,
-//! which the judge does not know.
+//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE] [PRIOR] [TROUBLE]`; FILE takes one JSON object
+//! a line, for the separate optimum in `reference/decay_optimum.py` (`-`: none); PRIOR is another prior to draw from,
+//! which the judge does not know (`-`: its own); TROUBLE is what goes wrong: slip, stuck, step or late.
 #![allow(clippy::print_stdout)]
 
 use ruhe_core::quantity::MICRON;
+use ruhe_core::reason::Reason;
 use ruhe_core::vacuum::{Cause, DecayOutcome, judge_decay};
 use ruhe_sim::DrawnDecay;
 use serde_json::json;
@@ -13,7 +14,7 @@ use std::io::Write;
 
 #[path = "../tests/plants/mod.rs"]
 mod plants;
-use plants::{RULE, decay};
+use plants::{Draw, RULE, Trouble, decay};
 
 const LIMIT: f64 = RULE.0;
 const AT: f64 = RULE.1;
@@ -42,21 +43,38 @@ fn main() {
     let mut file = arg(3)
         .filter(|f| f != "-")
         .and_then(|f| std::fs::File::create(f).ok());
-    let prior = arg(4).map_or_else(
+    let prior = arg(4).filter(|f| f != "-").map_or_else(
         || include_str!("../src/vacuum/prior.json").to_owned(),
         |f| std::fs::read_to_string(f).unwrap_or_default(),
     );
     let prior: serde_json::Value = serde_json::from_str(&prior).unwrap_or_default();
+    let trouble = match arg(5).as_deref() {
+        Some("slip") => Trouble::Slip,
+        Some("stuck") => Trouble::Stuck,
+        Some("step") => Trouble::Step,
+        Some("late") => Trouble::Late,
+        _ => Trouble::None,
+    };
+    let (mut drawn, mut told, mut false_pass) = (0, 0, 0);
     let mut rows = vec![Row::default(); Cause::ALL.len()];
     let mut bins = [(0u32, 0.0, 0u32); 10];
     for seed in first..first + n {
         let Ok(d) = DrawnDecay::draw(&prior, seed, LIMIT * MICRON, AT) else {
             continue;
         };
-        let rec = decay(&d);
+        let mut rec = decay(&d);
+        trouble.to(&mut rec, &mut Draw(seed));
         let started = std::time::Instant::now();
         let v = judge_decay(&rec);
         let ms = started.elapsed().as_secs_f64() * 1e3;
+        drawn += 1;
+        told += u32::from(!v.doubts.is_empty() || v.reasons.contains(&Reason::NoShapeFits));
+        let passes_truly = d.truly(AT) <= LIMIT * MICRON;
+        false_pass += u32::from(
+            v.outcome == DecayOutcome::Passes
+                && !passes_truly
+                && d.truly(AT) > 1.1 * LIMIT * MICRON,
+        );
         let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else {
             continue;
         };
@@ -88,7 +106,7 @@ fn main() {
             row.could_warn += 1;
             row.warned_right += u32::from(v.warns == crosses);
         }
-        if let Some(r) = v.leak_rate.filter(|_| d.truth.leak > 0.0) {
+        if let Some(r) = v.leak_rate {
             row.has_rate += 1;
             row.covered += u32::from((r.low..=r.high).contains(&d.truth.leak));
         }
@@ -159,6 +177,9 @@ fn main() {
             r.ms / n
         );
     }
+    println!(
+        "\nOf {drawn} decays {told} were asked about or fit no shape; {false_pass} passed that truly stood over the limit by a tenth."
+    );
     let total: f64 = bins.iter().map(|b| f64::from(b.0)).sum();
     let ece: f64 = bins
         .iter()

@@ -92,7 +92,11 @@ const SAME: (usize, f64) = (20, 120.0);
 /// Fast noise of so many digits does not leave a reading alone for that long.
 const NOISY: f64 = 0.5;
 
-/// The longest time in which the gauge stood still although its noise should have moved it.
+/// A trace that stops dead: so many readings alike, and in a quarter of as long before it had moved by so many digits
+/// and by this share of what it moved in all of as long before. A rise that levels slows down first.
+const DEAD: (usize, f64, f64) = (5, 3.0, 0.2);
+
+/// The longest time in which the gauge stood still although its noise, or the way it was going, should have moved it.
 pub fn stuck(s: &Series, digit: f64) -> Option<Doubt> {
     let (mut from, mut longest) = (0, (0, 0));
     for i in 1..=s.len() {
@@ -104,22 +108,39 @@ pub fn stuck(s: &Series, digit: f64) -> Option<Doubt> {
         }
     }
     let (a, b) = longest;
-    if b - a < SAME.0 || s.t[b - 1] - s.t[a] < SAME.1 {
+    let length = s.t[b - 1] - s.t[a];
+    if length < SAME.1 {
         return None;
     }
     let before = Series {
         t: s.t[..a].to_vec(),
         v: s.v[..a].to_vec(),
     };
+    let many = b - a >= SAME.0;
     // What it showed of its noise before; nothing shown, what the quietest of gauges has.
-    let moved_before = a >= SAME.0 && before.fast_noise() > NOISY * digit;
+    let was_noisy = many && a >= SAME.0 && before.fast_noise() > NOISY * digit;
+    let moved_before = was_noisy || stops_dead(&before, s.t[a], s.v[a], length, b - a, digit);
     let quietest = prior().fast[0] * s.v[a];
-    (moved_before || quietest > NOISY * digit).then_some(Doubt::Stuck {
+    (moved_before || many && quietest > NOISY * digit).then_some(Doubt::Stuck {
         from: s.t[a],
         to: s.t[b - 1],
         value: s.v[a],
         moved_before,
     })
+}
+
+fn stops_dead(before: &Series, at: f64, value: f64, length: f64, alike: usize, digit: f64) -> bool {
+    let (readings, digits, share) = DEAD;
+    let length = before.t.first().map_or(0.0, |t| length.min(at - t));
+    if length < SAME.1 {
+        return false;
+    }
+    let stood = |back: f64| before.at(at - back);
+    let Some((early, late)) = stood(length).zip(stood(0.25 * length)) else {
+        return false;
+    };
+    let (quarter, all) = ((value - late).abs(), (value - early).abs());
+    alike >= readings && quarter >= digits * digit && quarter >= share * all
 }
 
 /// A first reading this many times the lowest was taken under the pump.
@@ -177,6 +198,15 @@ mod tests {
                 ..
             })
         ));
+        // Read to ten micron it has no noise to show, but a rise does not stop dead.
+        let rise = |until: f64| -> Vec<f64> {
+            (0..60).map(|k| (20.0 * f64::from(k)).min(until)).collect()
+        };
+        assert!(stuck(&minutes(&rise(800.0)), 10.0 * MICRON).is_some());
+        let levels: Vec<f64> = (0..60)
+            .map(|k| (80.0 * (1.0 - (-f64::from(k) / 6.0).exp())).round() * 10.0)
+            .collect();
+        assert_eq!(stuck(&minutes(&levels), 10.0 * MICRON), None);
         // Steps of 5 micron at 100 micron hide any noise: nothing is odd about standing still.
         assert_eq!(stuck(&minutes(&[100.0; 40]), 5.0 * MICRON), None);
         assert!(stuck(&minutes(&[900.0; 40]), MICRON).is_some());

@@ -175,6 +175,10 @@ pub struct Fit<'a> {
 }
 
 impl Sums {
+    pub fn cause(&self, c: &Choice) -> Cause {
+        self.hypotheses[c.hypothesis].cause
+    }
+
     pub fn fit(&self, c: &Choice) -> Option<Fit<'_>> {
         let mut terms = self.common[c.shared].1.clone();
         terms.extend(self.hypotheses[c.hypothesis].terms(&c.sizes));
@@ -207,7 +211,6 @@ impl Sums {
     }
 
     fn up(&self, b: &Blocks, known: &Background, ahead: f64) -> Option<Explanations> {
-        let cause = |c: &Choice| self.hypotheses[c.hypothesis].cause;
         let heavier = |a: &&Choice, b: &&Choice| a.log_weight.total_cmp(&b.log_weight);
         let best = self.choices.iter().max_by(heavier)?;
         let total: f64 = self
@@ -218,7 +221,7 @@ impl Sums {
         let share = |c: &Choice| (c.log_weight - best.log_weight).exp() / total;
         let mut list: Vec<Explanation> = Vec::new();
         for &of in Cause::ALL {
-            let own = || self.choices.iter().filter(|c| cause(c) == of);
+            let own = || self.choices.iter().filter(|c| self.cause(c) == of);
             let Some(fit) = own().max_by(heavier).and_then(|c| self.fit(c)) else {
                 continue;
             };

@@ -215,6 +215,82 @@ pub fn decay(d: &DrawnDecay) -> Recording {
     r
 }
 
+/// What goes wrong with a decay's readings besides noise.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Trouble {
+    None,
+    /// A digit too many or too few in one reading.
+    Slip,
+    /// From some moment on the gauge shows the same.
+    Stuck,
+    /// A valve was bumped: from some moment on it stands higher, or lower.
+    Step,
+    /// It was marked as isolated while the pump still pulled.
+    Late,
+}
+
+impl Trouble {
+    pub const EACH: [Self; 5] = [Self::None, Self::Slip, Self::Stuck, Self::Step, Self::Late];
+
+    /// Does it to the gauge of a decay, channel 0, in micron.
+    pub fn to(self, r: &mut Recording, d: &mut Draw) {
+        let (share, size) = (d.between(0.25, 0.9), d.uniform());
+        let last = r.readings.last().map_or(0.0, |x| x.at_s);
+        let at = share * last;
+        match self {
+            Self::None => {}
+            Self::Slip => {
+                let hit = r
+                    .readings
+                    .iter()
+                    .rposition(|x| x.channel == 0 && x.at_s <= at);
+                if let Some(i) = hit {
+                    r.readings[i].value *= if size < 0.5 { 10.0 } else { 0.1 };
+                }
+            }
+            Self::Stuck => {
+                let mut shown = None;
+                for x in r
+                    .readings
+                    .iter_mut()
+                    .filter(|x| x.channel == 0 && x.at_s >= at)
+                {
+                    x.value = *shown.get_or_insert(x.value);
+                }
+            }
+            Self::Step => {
+                let by = 30.0 * 20f64.powf(size) * if share < 0.5 { 1.0 } else { -0.3 };
+                for x in r
+                    .readings
+                    .iter_mut()
+                    .filter(|x| x.channel == 0 && x.at_s >= at)
+                {
+                    x.value = (x.value + by).max(1.0);
+                }
+            }
+            Self::Late => {
+                // The pump was still pulling down from some thousand micron for the first minutes.
+                let pulling = 120.0 + 480.0 * size;
+                let first = r.readings[0].value;
+                let from = first * (3.0 + 5.0 * share);
+                for x in &mut r.readings {
+                    x.at_s += pulling;
+                }
+                let pumped = (0..(pulling / 20.0) as u32).map(|k| {
+                    let t = 20.0 * f64::from(k);
+                    let fading = (-4.0 * t / pulling).exp();
+                    Reading {
+                        at_s: t,
+                        channel: 0,
+                        value: (first + (from - first) * fading).round(),
+                    }
+                });
+                r.readings.splice(0..0, pumped);
+            }
+        }
+    }
+}
+
 /// Ways in which readings go missing.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub enum Missing {

@@ -53,9 +53,8 @@ pub struct Repeats {
 const FROM: f64 = 120.0;
 /// Slopes within this share of each other are the same: common practice, no source.
 const ALIKE: f64 = 0.25;
-/// What runs out has become visibly less only after a pull about as long as all before: this share of it. √(t0/(t0 + D))
-/// is 0.77 for D = 0.7 t0, which [`ALIKE`] just tells from 1.
-const AS_LONG: f64 = 0.7;
+/// A forecast of the slope of what runs out is off by about this share either way: common practice, no source.
+const FORECAST: f64 = 0.1;
 /// Warmer by so much counts, K.
 const WARMER: f64 = 3.0;
 
@@ -111,17 +110,17 @@ pub fn repeats(all: &[Compared], u: Units) -> Option<Repeats> {
         || (b.rate.2 < a.rate.1 && b.rate.0 < (1.0 - ALIKE) * a.rate.0);
     let larger = b.rate.1 > (1.0 + ALIKE) * a.rate.2
         || (b.rate.1 > a.rate.2 && b.rate.0 > (1.0 + ALIKE) * a.rate.0);
-    let pulled_enough = a
-        .pumped_s
-        .zip(b.pumped_s)
-        .is_some_and(|(before, by_then)| before > 0.0 && by_then - before >= AS_LONG * before);
     let width = (b.rate.2 - b.rate.1).max(a.rate.2 - a.rate.1);
+    let too_rough = width > 1.2 * a.rate.0.max(b.rate.0).max(1e-12);
+    let runs_out = runs_out(a, b);
+    // The same slope tells only where what runs out would by now rise visibly less than what was seen.
+    let tells = runs_out.is_some_and(|(_, most)| (1.0 + FORECAST) * most < b.rate.1);
     let trend = match () {
         () if smaller && a.hoses_in && !b.hoses_in && !b.after_break => Trend::WentWithTheHoses,
         () if smaller => Trend::Smaller,
         () if larger && warmer.is_some_and(|w| w > WARMER) => Trend::LargerWhenWarm,
         () if larger => Trend::Larger,
-        () if width > 1.2 * a.rate.0.max(b.rate.0).max(1e-12) || !pulled_enough => Trend::Unclear,
+        () if too_rough || !tells => Trend::Unclear,
         () => Trend::Same,
     };
     let (x, y) = (per_minute(a.rate.0), per_minute(b.rate.0));
@@ -134,19 +133,41 @@ pub fn repeats(all: &[Compared], u: Units) -> Option<Repeats> {
         Trend::Smaller => format!("It fell from {x} to {y} without anything being done: something that runs out, not a leak."),
         Trend::LargerWhenWarm => format!("Warmer by {} it rose from {x} to {y}: moisture or oil. A leak hardly feels that.", u.interval(warmer.unwrap_or(0.0))),
         Trend::Larger => format!("It rose from {x} to {y} though nothing was warmed: look for what was touched in between."),
-        Trend::Same => format!("The same slope again ({x} and {y}) after a pull as long as all before: that is what a leak does."),
-        Trend::Unclear if width <= 1.2 * a.rate.0.max(b.rate.0).max(1e-12) => format!(
-            "The same slope again ({x} and {y}), but it was not pumped as long in between as before: moisture or oil would hardly have become less, so this proves nothing yet."
+        Trend::Same => format!("The same slope again ({x} and {y}){}: that is what a leak does.", foretold(runs_out, &per_minute)),
+        Trend::Unclear if !too_rough => format!(
+            "About the same slope again ({x} and {y}){}: the two are too near to be told apart. Pull at least as long as all before, then repeat.",
+            foretold(runs_out, &per_minute)
         ),
         Trend::Unclear => "Both rises are too small or too short to be compared.".into(),
     });
     if a.hoses_in != b.hoses_in
         && (trend == Trend::Same
-            || (trend == Trend::Unclear && !pulled_enough && !smaller && !larger))
+            || (trend == Trend::Unclear && !too_rough && !tells && !smaller && !larger))
     {
         words.push("Taking the hoses off changed nothing: they are not the source.".into());
     }
     Some(Repeats { trend, words })
+}
+
+/// What oil or rubber alone would rise by after the pull between, Pa/s: t₀/(t₀ + D) and √(t₀/(t₀ + D)) of before, t₀ the
+/// time pumped before the first, D until the second. `None`: nobody knows how long it was pumped.
+fn runs_out(a: &Compared, b: &Compared) -> Option<(f64, f64)> {
+    let (t0, by_then) = a.pumped_s.zip(b.pumped_s)?;
+    let share = (t0 > 0.0 && by_then > t0).then(|| t0 / by_then)?;
+    Some((share * a.rate.0, share.sqrt() * a.rate.0))
+}
+
+fn foretold(runs_out: Option<(f64, f64)>, per_minute: &dyn Fn(f64) -> String) -> String {
+    runs_out.map_or_else(
+        || ", and how long it was pumped in between is not known".into(),
+        |(low, high)| {
+            format!(
+                ", where oil or rubber would by now rise at {} to {}",
+                per_minute(low),
+                per_minute(high)
+            )
+        },
+    )
 }
 
 #[cfg(test)]
@@ -184,7 +205,7 @@ mod tests {
         )
         .unwrap();
         assert!(
-            short.trend == Trend::Unclear && short.words[1].contains("proves nothing yet"),
+            short.trend == Trend::Unclear && short.words[1].contains("too near to be told apart"),
             "{short:?}"
         );
         assert_eq!(trend(of(20.0, false), of(7.0, true)), Trend::Smaller);

@@ -173,10 +173,11 @@ fn split(v: &mut PullFinding, whole: &Series, breaks: &[f64], stages: &[PullStag
         let start = part.t.first().copied().unwrap_or(from);
         part.t.iter_mut().for_each(|t| *t -= start);
         let target = stages[k.min(stages.len() - 1)].target_pa;
-        let reaches = |level: f64| part.v.iter().position(|&p| p <= level).map(|i| part.t[i]);
+        let held = held(&part);
+        let reaches = |level: f64| held.iter().position(|&p| p <= level).map(|i| part.t[i]);
         let took = reaches(target);
         let took_before = v.pulls.last().and_then(|before| reaches(before.target));
-        let lowest = part.v.iter().copied().reduce(f64::min);
+        let lowest = held.iter().copied().reduce(f64::min);
         v.pulls.push(Pull {
             from: start,
             to,
@@ -189,6 +190,24 @@ fn split(v: &mut PullFinding, whole: &Series, breaks: &[f64], stages: &[PullStag
     }
     v.at.0 = breaks.len().min(stages.len() - 1);
     current
+}
+
+/// A level is reached when the mean over so long is at it, s: a gauge that flickers touches it long before.
+const HELD: f64 = 30.0;
+
+/// The mean of the last half minute at every reading; the reading itself where they are further apart.
+fn held(s: &Series) -> Vec<f64> {
+    let (mut from, mut sum) = (0, 0.0);
+    (0..s.len())
+        .map(|i| {
+            sum += s.v[i];
+            while s.t[i] - s.t[from] > HELD {
+                sum -= s.v[from];
+                from += 1;
+            }
+            sum / (i + 1 - from) as f64
+        })
+        .collect()
 }
 
 /// Times by the rig's conductances, with a band: real speeds are a third above to half of the rated.

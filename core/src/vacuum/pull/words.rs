@@ -145,7 +145,7 @@ fn said(v: &PullFinding, u: Units) -> (String, String, String) {
             "Start the pump, open the valves, and log the gauge at the far end once it reads.".into(),
         ),
         (PullOutcome::Reached, Some(p)) => (
-            format!("{} reached", u.level(p)),
+            format!("{} reached", u.level(v.pulls.last().and_then(|l| l.lowest).unwrap_or(p))),
             format!(
                 "{which} is at its target of {target}{}.",
                 if n > 1 { ", the last one" } else { "" }

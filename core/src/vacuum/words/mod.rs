@@ -98,7 +98,7 @@ fn seems_pumped((from, to): (f64, f64), took: f64, u: Units) -> Words {
 /// Name of a cause on screen.
 fn name(cause: Cause) -> &'static str {
     match cause {
-        Cause::Still => "still",
+        Cause::Still => "no rise that matters",
         Cause::Leak => "a leak",
         Cause::Moisture => "moisture",
         Cause::Water => "free water or ice",
@@ -115,6 +115,7 @@ fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
     if v.reasons.contains(&Reason::NoShapeFits) {
         evidence.push("No shape fits the trace: something stepped or was touched in it. What makes it rise is not known, and what it could hide is not bounded.".into());
     }
+    evidence.extend(never_rose(v, r));
     evidence.extend(leak(v, r, u));
     evidence.extend(shape::water(v, r, noticed, u));
     if !v.explanations.is_empty() {
@@ -184,7 +185,7 @@ fn leak(v: &DecayFinding, r: &Rise, u: Units) -> Vec<String> {
     if v.leak_probability.is_some_and(is_open) {
         out.push(match v.comes_apart_s {
             Some(t) => format!(
-                "Leak and no leak come apart by about {} after isolation (nine times in ten).",
+                "Leak and no leak will most likely have come apart by about {} after isolation.",
                 span(t)
             ),
             None => {
@@ -250,6 +251,17 @@ fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
         ),
     }
 }
+
+/// Flat from end to end: no trace can tell that from a valve left open to a pump that holds its level.
+fn never_rose(v: &DecayFinding, r: &Rise) -> Option<String> {
+    let is_flat = (r.last - r.first).abs() <= FLAT * r.first && r.lasted >= v.limit.at_s;
+    (v.outcome == DecayOutcome::Passes && is_flat).then(|| {
+        "It has not moved at all: a pump left on it would look the same, so make sure that the valve was shut.".into()
+    })
+}
+
+/// Moved by less than this share it has not moved at all.
+const FLAT: f64 = 0.01;
 
 /// What makes it rise, as far as it is known. While it is open that there is a leak, the shape leads and not a cause.
 fn what_rises(v: &DecayFinding, r: &Rise) -> String {

@@ -2,7 +2,7 @@
 
 use super::super::doubts::Doubt;
 use super::super::explain::is_open;
-use super::super::finding::{DecayFinding, DecayOutcome, Rise};
+use super::super::finding::{DecayFinding, DecayOutcome, Forecast, Rise};
 use super::super::prior::Cause;
 use super::shape::per_minute;
 use crate::quantity::{Units, span};
@@ -56,22 +56,31 @@ fn pull_on(r: &Rise) -> String {
     r.evacuated.map_or_else(|| "as long again".into(), span)
 }
 
+/// A shorter pull than this is not worth a repeat, s.
+const LEAST: f64 = 600.0;
+
 /// The experiment that tells a leak from the rest. After D more minutes of pulling, what comes out of oil and rubber
 /// rises at t₀/(t₀ + D) to √(t₀/(t₀ + D)) of before, a leak as before: D = t₀ makes that a half to seven tenths.
 fn experiment(v: &DecayFinding, r: &Rise, u: Units) -> String {
-    let repeat = match r.evacuated {
-        Some(t0) if r.late > 0.0 => format!(
-            "Break with nitrogen, pull for at least {} more and repeat: a leak comes back at {}, oil or rubber at {} to {}, moisture at less.",
-            span(t0),
+    let pull = r.evacuated.map_or_else(
+        || "at least as long as all before".into(),
+        |t0| format!("for at least {} more", span(t0.max(LEAST))),
+    );
+    let is_all_leak = |f: &Forecast| f.cause == Cause::Leak && f.probability >= 0.1;
+    let told = if v.explanations.iter().any(is_all_leak) && r.late > 0.0 {
+        format!(
+            "a leak comes back at {}, oil or rubber at {} to {}, moisture at less",
             per_minute(r.late, u),
             u.level_change(60.0 * 0.5 * r.late),
             u.level_change(60.0 * 0.5f64.sqrt() * r.late)
-        ),
-        _ => "Break with nitrogen, pull at least as long as all before and repeat: a leak comes back at the same slope, oil or rubber at a half to seven tenths of it, moisture at less.".into(),
+        )
+    } else {
+        "oil or rubber comes back at a half to seven tenths of the slope, moisture at less, and what a leak adds to it stays".into()
     };
+    let repeat = format!("Break with nitrogen, pull {pull} and repeat: {told}.");
     match v.comes_apart_s {
         Some(t) => format!(
-            "Leave it shut until {} after isolation: by then it will most likely be told. Or: {}",
+            "Leave it shut until {} after isolation: it will most likely be told by then. Or {}",
             span(t),
             lower(&repeat)
         ),
