@@ -122,9 +122,9 @@ impl Gram {
         let (p, y) = (columns.len(), self.g.ncols() - 1);
         let (k, last) = (p - 1, columns[p - 1]);
         let mut factor = self.factor::<N>(&columns[..k], priors, 1.0)?;
-        for i in 0..k {
+        for (i, &column) in columns[..k].iter().enumerate() {
             let known: f64 = (0..i).map(|j| factor.a[k][j] * factor.a[i][j]).sum();
-            factor.a[k][i] = (self.g[(last, columns[i])] - known) / factor.a[i][i];
+            factor.a[k][i] = (self.g[(last, column)] - known) / factor.a[i][i];
         }
         let row = factor.a[k];
         let taken = |f: &dyn Fn(usize) -> f64| (0..k).map(f).sum::<f64>();

@@ -159,8 +159,8 @@ pub fn moved(b: &Blocks, digit: f64) -> Vec<f64> {
     // What `rounding::moved` adds for what may move unseen; whatever is more are steps.
     let unseen = |i: usize| 2.0 * (b.t[i] - b.t[0]) / span;
     let mut nodes = Series::default();
-    for i in 0..n {
-        let far = steps[i] - unseen(i);
+    for (i, step) in steps.iter().enumerate() {
+        let far = step - unseen(i);
         if i == 0 || i == n - 1 || nodes.v.last().is_none_or(|v| far > v + 1e-9) {
             nodes.t.push(b.t[i]);
             nodes.v.push(far);
