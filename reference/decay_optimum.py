@@ -214,7 +214,7 @@ def main():
     right = (p > 0.5) == (q > 0.5)
     true = (p > 0.5) == (truth > 0.5)
     unsure = (q > 0.05) & (q < 0.95)
-    print(f"n {len(p)}; optimum sure (99 %) in {sure.sum()}; there Ruhe agrees in {100 * right[sure].mean():.1f} %, is right in {100 * true[sure].mean():.1f} %")
+    print(f"n {len(p)}; optimum sure (99 %) in {sure.sum()}; there Ruhe agrees in {100 * right[sure].mean():.1f} %, is right in {100 * true[sure].mean():.1f} %, is itself sure (99 %) in {100 * (np.maximum(p, 1 - p)[sure] >= 0.99).mean():.1f} %")
     print(f"calibration error: Ruhe {ece(p):.4f}, optimum {ece(q):.4f}; mean |difference| {np.abs(p - q).mean():.4f}")
     claims = np.maximum(p, 1 - p) >= 0.99
     print(f"optimum unsure (5-95 %) in {unsure.sum()}; there Ruhe claims 99 % in {claims[unsure].sum()}")

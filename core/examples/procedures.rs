@@ -3,7 +3,7 @@
 //! `cargo run --release -p ruhe-core --example procedures -- [N [FIRST SEED [CELL]]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
-use ruhe_core::hold::{HoldFinding, HoldOutcome, judge_hold};
+use ruhe_core::hold::{self, Foreseen, HoldFinding, HoldOutcome, Volume, judge_hold, reach};
 use ruhe_core::reading::{Event, EventKind, Placement, Recording, Sky};
 use ruhe_core::reason::Reason;
 use ruhe_sim::{HoldTruth, PSI, Weather};
@@ -282,8 +282,38 @@ struct Case {
     /// Error of the loss in standard deviations as told.
     off: f64,
     half: f64,
+    /// Half width as it is foretold before the hold, as a ratio of what came out.
+    foretold: f64,
     found: HoldFinding,
     ms: f64,
+}
+
+/// The half width that is foretold before such a hold, Pa/s.
+fn before(cell: &Cell, truth: &HoldTruth, every: f64) -> Option<f64> {
+    let sky = match truth.weather {
+        Weather::Steady => hold::Sky::Steady,
+        Weather::Ramp(k) => hold::Sky::Ramp(k),
+        Weather::Cloud(k) => hold::Sky::Cloud(k),
+        Weather::DayNight(k, _) => hold::Sky::Day(k, 12.0),
+    };
+    let plan = Foreseen {
+        pressure: truth.start_gauge + ruhe_sim::ATMOSPHERE,
+        air: ruhe_sim::ATMOSPHERE,
+        k: 294.0,
+        digit: cell.digit * PSI,
+        range: 800.0 * PSI,
+        probes: 1,
+        probe: cell.told,
+        every_s: every,
+        has_barometer: false,
+        sky,
+    };
+    let five = Volume {
+        low: 5.0,
+        high: 5.0,
+        is_measured: true,
+    };
+    Some(reach(&plan, truth.duration, five, None)?.rate)
 }
 
 fn run(cell: &Cell, seed: u64) -> Case {
@@ -332,6 +362,9 @@ fn run(cell: &Cell, seed: u64) -> Case {
         half: found
             .loss
             .map_or(f64::NAN, |l| 0.5 * (l.high - l.low) / limit),
+        foretold: before(cell, &truth, every)
+            .zip(found.loss)
+            .map_or(f64::NAN, |(f, l)| 2.0 * f / (l.high - l.low)),
         found,
         ms,
     }
@@ -357,6 +390,12 @@ fn row(cell: &Cell, n: u64, first: u64) -> String {
         .filter(|h| h.is_finite())
         .collect();
     halves.sort_by(f64::total_cmp);
+    let mut foretold: Vec<f64> = cases
+        .iter()
+        .map(|c| c.foretold)
+        .filter(|h| h.is_finite())
+        .collect();
+    foretold.sort_by(f64::total_cmp);
     let fitted = halves.len();
     let off: Vec<f64> = cases
         .iter()
@@ -366,11 +405,15 @@ fn row(cell: &Cell, n: u64, first: u64) -> String {
     let bias = off.iter().sum::<f64>() / off.len() as f64;
     let spread = (off.iter().map(|x| (x - bias).powi(2)).sum::<f64>() / off.len() as f64).sqrt();
     format!(
-        "| {} | {} | {} | {bias:.2} ± {spread:.2} | {:.2} | {} | {} | {} | {} | {} | {:.0} |",
+        "| {} | {} | {} | {bias:.2} ± {spread:.2} | {:.2} | {:.2} | {} | {} | {} | {} | {} | {:.0} |",
         cell.name,
         fitted,
         share(of(&|c| c.covered == Some(true)), fitted),
         halves.get(fitted / 2).copied().unwrap_or(f64::NAN),
+        foretold
+            .get(foretold.len() / 2)
+            .copied()
+            .unwrap_or(f64::NAN),
         share(of(&|c| c.is_tight && is(c, HoldOutcome::Holds)), tight),
         share(of(&|c| c.is_tight && is(c, HoldOutcome::Falls)), tight),
         share(
@@ -390,9 +433,9 @@ fn main() {
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(900_000);
     let only = args.next();
     println!(
-        "| cell | n | covered | error / sd | half width / limit | *holds* on tight | *falls* on tight | *gained* on tight | *holds* on twice the limit | *falls* on twice | ms |"
+        "| cell | n | covered | error / sd | half width / limit | foretold / shown | *holds* on tight | *falls* on tight | *gained* on tight | *holds* on twice the limit | *falls* on twice | ms |"
     );
-    println!("|---|---|---|---|---|---|---|---|---|---|---|");
+    println!("|---|---|---|---|---|---|---|---|---|---|---|---|");
     for cell in cells()
         .iter()
         .filter(|c| only.as_ref().is_none_or(|o| c.name.contains(o.as_str())))

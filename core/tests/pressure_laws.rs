@@ -191,6 +191,7 @@ fn what_was_foretold_before_the_hold_is_what_the_hold_shows() {
         digit: 0.1 * PSI,
         range: 800.0 * PSI,
         probes: 2,
+        probe: None,
         every_s: 10.0,
         has_barometer: false,
         sky: Sky::Steady,

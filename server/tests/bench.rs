@@ -75,6 +75,12 @@ fn how_long_is_enough_names_what_helps() {
     assert!(rate(2, 0.5) < rate(0, 0.5), "dusk");
     assert!(rate(1, 2.0) < rate(0, 2.0), "a second probe");
     assert!(rate(0, 24.0) < 0.2 * rate(0, 4.0), "a whole day");
+    // A probe that is strapped on is told sooner than one nobody spoke of.
+    body["probe"] = json!("strapped");
+    let strapped = ask(&ruhe, "enough", &body);
+    body["probe"] = json!(null);
+    let first = |v: &Value| v["variants"][0]["reaches"][4]["rate"].as_f64().unwrap();
+    assert!(first(&strapped) < first(&v), "strapped");
     body["grams"] = json!(500.0);
     let by_grams = ask(&ruhe, "enough", &body)["variants"][0].clone();
     let enough = by_grams["needed_s"].as_f64().unwrap();

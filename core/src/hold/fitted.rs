@@ -27,16 +27,19 @@ fn sits(placement: Placement) -> (f64, [f64; SPANS.len()]) {
     }
 }
 
-/// How surely the gain is known, and the weights of the lags.
-fn probe(gas: &HeldGas) -> (Gain, [f64; SPANS.len()]) {
+/// How surely the gain is known, and the weights of the lags: so many probes that sit so, or one that is left of several.
+pub fn held_to(
+    count: usize,
+    is_left: bool,
+    placement: Option<Placement>,
+) -> (Gain, [f64; SPANS.len()]) {
     let (one, several, left) = GAIN;
-    let count = gas.probes.iter().filter(|t| t.share > MATTERS).count();
     let wide = match count {
         2.. => several,
-        _ if gas.lost_a_probe => left,
+        _ if is_left => left,
         _ => one,
     };
-    let Some(placement) = gas.placement else {
+    let Some(placement) = placement else {
         return (Gain { wide, told: None }, LAGS);
     };
     let (sd, lags) = sits(placement);
@@ -70,7 +73,8 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     } else {
         0.0
     };
-    let (gain, lags) = probe(gas);
+    let count = gas.probes.iter().filter(|t| t.share > MATTERS).count();
+    let (gain, lags) = held_to(count, gas.lost_a_probe, gas.placement);
     Priors {
         gain,
         lags,

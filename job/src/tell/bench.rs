@@ -7,6 +7,7 @@ use ruhe_core::hold::{self, Foreseen, Sky, Volume, needed};
 use ruhe_core::matter::nitrogen;
 use ruhe_core::named;
 use ruhe_core::quantity::{AbsolutePressure, Temperature};
+use ruhe_core::reading::Placement;
 use serde::{Deserialize, Serialize};
 
 named! {
@@ -58,6 +59,9 @@ pub struct EnoughInput {
     pub digit_pa: f64,
     pub range_pa: f64,
     pub probes: usize,
+    /// How they sit; none: nobody said.
+    #[serde(default)]
+    pub probe: Option<Placement>,
     pub every_s: f64,
     pub has_barometer: bool,
     pub sky: SkyKind,
@@ -256,6 +260,7 @@ pub fn enough(b: &EnoughInput) -> Result<EnoughView, Refusal> {
         digit: b.digit_pa,
         range: b.range_pa,
         probes: b.probes,
+        probe: b.probe,
         every_s: b.every_s,
         has_barometer: b.has_barometer,
         sky,

@@ -1068,6 +1068,7 @@ export interface components {
             hour?: number;
             /** Format: double */
             k: number;
+            probe?: components["schemas"]["Placement"] | null;
             probes: number;
             /** Format: double */
             range_pa: number;

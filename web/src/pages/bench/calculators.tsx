@@ -5,6 +5,7 @@ import { bench, useBench } from "../../api/queries";
 import { grams } from "../../charts/Ladder";
 import { Button, Field, Grid, Note, Pick } from "../../look/parts";
 import { plain, span, trimmed, useUnits } from "../../units/units";
+import { SITS, type Sits } from "../circuit/sits";
 import { EnoughChart } from "./EnoughChart";
 
 const AIR = 101_325;
@@ -134,6 +135,7 @@ export interface EnoughStart {
   pressure?: string;
   digit?: string;
   probes?: string;
+  probe?: Sits;
   volume?: [number, number];
   refrigerant?: string;
   every?: string;
@@ -157,6 +159,7 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
     hour: "9",
   });
   const [probes, setProbes] = useState(start.probes ?? "1");
+  const [probe, setProbe] = useState<Sits>(start.probe ?? "unsaid");
   const [sky, setSky] = useState<Schemas["SkyKind"]>("steady");
   const [barometer, setBarometer] = useState("no");
   const [gas, setGas] = useState(start.refrigerant ?? "R-410A");
@@ -168,6 +171,7 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
     digit_pa: units.si("pressure", n.digit ?? 0) - units.si("pressure", 0),
     range_pa: 5.5e6,
     probes: Number(probes),
+    probe: probe === "unsaid" ? null : probe,
     every_s: n.every ?? 60,
     has_barometer: barometer === "yes",
     sky,
@@ -207,6 +211,12 @@ export function Enough({ start = {} }: { start?: EnoughStart }) {
           value={probes}
           onChange={setProbes}
           options={["1", "2", "3"].map((id) => ({ id, text: id }))}
+        />
+        <Pick
+          label="Probe is"
+          value={probe}
+          onChange={setProbe}
+          options={SITS}
         />
         <Field
           label="Volume, L, at least"

@@ -8,6 +8,7 @@ import { Enough, Nitrogen } from "../bench/calculators";
 import { Import } from "./Import";
 import { KitTicks } from "./KitTicks";
 import { Big, Closed, Form, number } from "./plan";
+import { SITS, type Sits } from "./sits";
 
 interface Probe {
   name: string;
@@ -18,13 +19,6 @@ const PROBES: Probe[] = [
   { name: "Pipe probe", position: "line", share: "" },
   { name: "Indoor probe", position: "indoor", share: "" },
   { name: "Outdoor probe", position: "outdoor", share: "" },
-];
-const SITS: { id: Schemas["Placement"] | "unsaid"; text: string }[] = [
-  { id: "unsaid", text: "not said" },
-  { id: "strapped", text: "strapped and lagged, bare pipe" },
-  { id: "clamped", text: "clamped on, bare" },
-  { id: "air", text: "hanging in the air" },
-  { id: "infrared", text: "infrared, start and end" },
 ];
 const SKIES: { id: Schemas["Sky"] | "unsaid"; text: string }[] = [
   { id: "unsaid", text: "not said" },
@@ -129,7 +123,7 @@ export function PlanHold({
     warmer: "",
   });
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
-  const [sits, setSits] = useState<(typeof SITS)[number]["id"]>("unsaid");
+  const [sits, setSits] = useState<Sits>("unsaid");
   const [sky, setSky] = useState<(typeof SKIES)[number]["id"]>("unsaid");
   const [remind, setRemind] = useState({ every: "", off: "" });
   const [strength, setStrength] = useState({
@@ -678,11 +672,12 @@ export function PlanHold({
       <Closed>
         <summary>How long is enough?</summary>
         <Enough
-          key={section + form.level}
+          key={section + form.level + sits}
           start={{
             pressure: form.level,
             digit: gauge.resolution,
             probes: String(Math.max(1, probes.length)),
+            ...(probes.length > 0 && { probe: sits }),
             volume,
             refrigerant: circuit.refrigerant,
             ...(remind.every && { every: String(Number(remind.every) * 60) }),
@@ -692,7 +687,7 @@ export function PlanHold({
       <Closed>
         <summary>Does the nitrogen reach?</summary>
         <Nitrogen
-          key={section + form.level}
+          key={section + form.level + sits}
           start={{ to: form.level, system: trimmed(volume[1], 2) }}
         />
       </Closed>
