@@ -21,10 +21,11 @@ fn looks(weather: Weather, seed: u64) -> (usize, bool) {
     truth.gain = 1.0 + 0.10 * d.normal();
     truth.lag = d.between(0.0, 1_200.0);
     truth.weather = weather;
-    let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / (0.5 * MINUTES * 60.0);
+    let planned = (MINUTES - 10.0) * 60.0;
+    let limit = 0.003 * (truth.start_gauge + ruhe_sim::ATMOSPHERE) / planned;
     truth.loss = TIMES * limit;
     let mut whole = hold(&truth, 2.0);
-    whole.settings.planned_s = Some(0.5 * MINUTES * 60.0);
+    whole.settings.planned_s = Some(planned);
     whole.settings.probe = Some(Placement::Clamped);
     let said = |minute: u32| {
         let until = 60.0 * f64::from(minute);

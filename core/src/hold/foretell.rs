@@ -30,7 +30,8 @@ const STEP: f64 = 1.15;
 const LEARNT: f64 = 1_200.0;
 /// Blocks of the record drawn out.
 const BLOCKS: usize = 60;
-/// One-sided levels of holding and of falling, standard deviations.
+/// One-sided levels of holding before the planned time is over and after, and of falling, standard deviations.
+const EARLY: f64 = 2.75;
 const LEVELS: (f64, f64) = (1.96, 2.33);
 
 /// The record drawn out to `times` its length: what temperature did goes on as it went, turned about its last point.
@@ -87,7 +88,8 @@ fn above(x: f64) -> f64 {
     0.5 * erfc(x / std::f64::consts::SQRT_2)
 }
 
-/// Foretells when the loss will be told from the limit (Pa/s), not before `soonest` (s). `hidden`: what the digits may
+/// Foretells when the loss will be told from the limit (Pa/s), not before `soonest` (s); the planned time is
+/// over at `over`. `hidden`: what the digits may
 /// hide of a difference, Pa.
 #[must_use]
 pub fn foretell(
@@ -95,7 +97,7 @@ pub fn foretell(
     priors: &Priors,
     loss: &Mixture,
     (limit, hidden): (f64, f64),
-    soonest: f64,
+    (soonest, over): (f64, f64),
 ) -> Option<Foretold> {
     let (middle, now) = loss.moments();
     let span = tr.t[tr.t.len() - 1] - tr.t[0];
@@ -111,11 +113,12 @@ pub fn foretell(
     };
     // What the judge really knows now, against the same sum for now.
     let scale = (now / at(1.0)?).clamp(0.3, 5.0);
-    let chance = |then: f64| {
+    let chance = |then: f64, when: f64| {
+        let level = if when < over { EARLY } else { LEVELS.0 };
         let open = (now * now - then * then).max(1e-4 * now * now).sqrt();
-        let holds = above((middle + LEVELS.0 * then - limit) / open);
+        let holds = above((middle + level * then - limit) / open);
         let falls = above((limit + LEVELS.1 * then - middle) / open);
-        if LEVELS.0 * then > limit {
+        if level * then > limit {
             falls
         } else {
             holds + falls
@@ -125,7 +128,7 @@ pub fn foretell(
     while times < FAR && surely_s.is_none() {
         times *= STEP;
         let when = tr.t[0] + span * times;
-        let p = chance((scale * at(times)?).min(now));
+        let p = chance((scale * at(times)?).min(now), when);
         if when < soonest {
             continue;
         }

@@ -236,6 +236,9 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
 fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFinding, HoldFinding> {
     let (recording, gas) = (f.recording, f.gas);
     let (limit, half) = (v.limit.rate(), 0.5 * (loss.high - loss.low));
+    // Looked at again and again before its time is up, a hold must convince more than once it is over.
+    let is_early = f.last < gas.start + recording.settings.planned_s.unwrap_or(0.0);
+    let most = if is_early { loss.at_most } else { loss.high };
     let held = gas.pressure.at(f.from).unwrap_or(0.0) - recording.atmosphere().0.pa();
     let planned = recording.settings.test_pa.filter(|t| held < BELOW * t);
     if let Some(channel) = recording.beyond_range() {
@@ -255,9 +258,9 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
         );
     } else if loss.at_most < 0.0 && -loss.value * (f.last - f.from) > gas.digit {
         v.reasons.push(Reason::Gained);
-    } else if loss.high <= limit && half <= limit && f.last - gas.start < soonest(recording) {
+    } else if most <= limit && half <= limit && f.last - gas.start < soonest(recording) {
         v.reasons.push(Reason::TooSoon);
-    } else if loss.high <= limit && half <= limit {
+    } else if most <= limit && half <= limit {
         v.outcome = HoldOutcome::Holds;
         v.reasons.push(if v.loss_detected {
             Reason::LossWithinLimit
@@ -280,7 +283,14 @@ fn foretold(v: &HoldFinding, f: &Fitted<'_>) -> Option<Foretold> {
     let soonest = gas.start + soonest(f.recording);
     let hidden = DIFFERENCE * rounding::lasting(gas.noise, gas.digit).sqrt();
     let limit = v.limit.rate() / driven_share(gas, f.recording, f.from);
-    foretell(&f.traces, &f.priors, &f.fit.loss, (limit, hidden), soonest)
+    let over = gas.start + f.recording.settings.planned_s.unwrap_or(0.0);
+    foretell(
+        &f.traces,
+        &f.priors,
+        &f.fit.loss,
+        (limit, hidden),
+        (soonest, over),
+    )
 }
 
 /// A hold says nothing final so long after the shut supply, s: its first ten minutes, or half of its planned time.
