@@ -246,6 +246,32 @@ fn a_rise_to_many_times_its_start_is_not_ten_times_as_noisy() {
     );
 }
 
+#[test]
+fn what_flattens_heads_for_a_level_it_has_not_passed() {
+    for seed in 0..4 {
+        // Water from two places, one four times slower than the other.
+        let truth = VacuumTruth {
+            moisture: 1_800.0 * MICRON,
+            moisture_time: 240.0,
+            second_water: (0.5, 4.0),
+            ..VacuumTruth::dry(240.0, seed)
+        };
+        let v = judge_decay(&recording(shown(truth, 30.0, 2.0)));
+        let last = v.trace.last().unwrap().level;
+        let top = &v.explanations[0];
+        assert!(
+            matches!(top.cause, Cause::Moisture | Cause::Water),
+            "{seed}"
+        );
+        assert!(
+            top.level.unwrap() > 0.97 * last,
+            "{seed} {:?} {last}",
+            top.level
+        );
+        assert!(top.levelling.unwrap() > 0.5 * 1_500.0 * MICRON, "{seed}");
+    }
+}
+
 /// Under priors that the judge does not know, and with readings that went wrong, being sure means being right.
 #[test]
 fn nobody_is_sure_and_wrong_under_foreign_priors_and_troubles() {

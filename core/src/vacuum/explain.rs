@@ -31,25 +31,22 @@ impl Explanation {
     /// Where it levels, Pa, if it does.
     #[must_use]
     pub fn level(&self) -> Option<f64> {
-        let size = |want: fn(&Shape) -> bool| {
-            self.curve
-                .iter()
-                .filter(|(s, _)| want(s))
-                .map(|(_, a)| a)
-                .sum::<f64>()
-        };
-        let levels = matches!(self.cause, Cause::Moisture | Cause::Water);
-        levels.then(|| {
-            size(|s| matches!(s, Shape::Level)) + size(|s| matches!(s, Shape::Levelling(..)))
-        })
+        let at_isolation = self.size(|s| matches!(s, Shape::Level))?;
+        matches!(self.cause, Cause::Moisture | Cause::Water)
+            .then(|| at_isolation + self.levelling().unwrap_or(0.0))
     }
     /// Size of its levelling part, Pa, if it has one.
     #[must_use]
     pub fn levelling(&self) -> Option<f64> {
+        self.size(|s| matches!(s, Shape::Levelling(..) | Shape::LevellingSpread(_)))
+    }
+    /// Sum of the coefficients of some shapes, if there are any.
+    fn size(&self, want: fn(&Shape) -> bool) -> Option<f64> {
         self.curve
             .iter()
-            .find(|(s, _)| matches!(s, Shape::Levelling(..)))
+            .filter(|(s, _)| want(s))
             .map(|(_, a)| *a)
+            .reduce(|a, b| a + b)
     }
 }
 
