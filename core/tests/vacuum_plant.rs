@@ -144,6 +144,32 @@ fn the_target_is_reached_once_and_stays_reached() {
 }
 
 #[test]
+fn a_reading_that_touches_the_target_has_not_reached_it() {
+    // Stands at 540 micron and flickers by 60: single readings are below 500, no half minute is.
+    let level = |k: u32| {
+        if k < 40 {
+            3_000.0 - 61.5 * f64::from(k)
+        } else {
+            540.0
+        }
+    };
+    let rows = (0..160u32)
+        .map(|k| {
+            let flicker = [60.0, -60.0, 25.0, -25.0][k as usize % 4];
+            (3.0 * f64::from(k), 0, level(k) + flicker)
+        })
+        .collect();
+    let v = judged(&recording(
+        Kind::PullDown,
+        vec![gauge(Position::Far)],
+        rows,
+        &[],
+    ));
+    assert_ne!(v.outcome, PullOutcome::Reached);
+    assert!(v.pulls[0].lowest.unwrap() > 520.0 * MICRON);
+}
+
+#[test]
 fn free_water_is_the_first_thought_where_its_level_fits_and_not_where_it_does_not() {
     let wet = pull(
         PullTruth {

@@ -79,6 +79,34 @@ pub struct Unread {
     pub strayed_k: f64,
 }
 
+/// Something to ask about. Times in s since the recording's start; values in Pa as the gauge shows it, or K.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(tag = "doubt", rename_all = "snake_case")]
+pub enum Doubt {
+    /// A reading far from its neighbours.
+    Slip {
+        /// Its channel's name.
+        channel: String,
+        /// It is a temperature.
+        is_temperature: bool,
+        /// When.
+        at: f64,
+        /// What was logged.
+        value: f64,
+        /// About what its neighbours say.
+        about: f64,
+    },
+    /// A gauge that had moved and stopped.
+    Stuck {
+        /// Its channel's name.
+        channel: String,
+        /// From.
+        from: f64,
+        /// To.
+        to: f64,
+    },
+}
+
 /// A probe that was not read at the end.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Silent {
@@ -172,6 +200,8 @@ pub enum HoldCase {
     LostEverything { from: f64, took: f64 },
     /// Read above its range.
     BeyondRange { gauge: String },
+    /// A gauge stood still from then to the end, s.
+    GaugeStopped { gauge: String, from: f64, to: f64 },
     /// Held lower than planned.
     BelowTestPressure { held: f64, planned: f64 },
     /// It moved by more than filling does before it settled.
@@ -227,6 +257,8 @@ pub struct HoldFinding {
     pub proves: Option<Proof>,
     /// What a proven loss means as refrigerant.
     pub leaks: Option<Proof>,
+    /// Readings that stand alone, and a gauge that stopped.
+    pub doubts: Vec<Doubt>,
     /// Points to draw.
     pub trace: Vec<TracePoint>,
     /// When it will be decided, while it is not.
@@ -255,6 +287,7 @@ impl HoldFinding {
             limit_is_default: recording.settings.hold_limit.is_none(),
             proves: None,
             leaks: None,
+            doubts: vec![],
             trace: Vec::new(),
             foretold: None,
             ready_in: None,

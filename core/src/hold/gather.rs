@@ -1,8 +1,9 @@
 //! From gauges and probes to one pressure and its temperatures, over the time in which they were really read.
 
+use super::finding::Doubt;
 use super::path::Eye;
 use crate::reading::{
-    Channel, EventKind, Placement, Position, Quantity, Recording, Reference, Series, Sky,
+    Channel, EventKind, Placement, Position, Quantity, Recording, Reference, Series, Sky, doubt,
 };
 
 /// A probe that is used.
@@ -25,6 +26,8 @@ pub struct HeldGas {
     pub pressure: Series,
     /// Probes that are used. Ambient probes count only when no other is there.
     pub probes: Vec<Thermometer>,
+    /// Readings that stand alone (left out), and a gauge that stopped.
+    pub doubts: Vec<Doubt>,
     /// Channels that were read, but not long enough to be used: their indices.
     pub unused: Vec<usize>,
     /// A probe on another part was read, but not long enough to be used.
@@ -73,9 +76,10 @@ const COARSEST: f64 = 1.0 / 1.8;
 /// Gathers the traces from the shut supply on. `None` when no system pressure was recorded since.
 #[must_use]
 pub fn gather(recording: &Recording) -> Option<HeldGas> {
-    let all = recording.all_series();
+    let mut all = recording.all_series();
     let channels = &recording.channels;
     let start = shut_at(recording);
+    let mut doubts = slips(recording, &mut all);
     let gauges = SystemGauges::of(recording, &all, start)?;
     let pressure = gauges.pressure(&all);
     let (from, to) = (*pressure.t.first()?, *pressure.t.last()?);
@@ -110,7 +114,16 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
                 .unwrap_or_else(|| observed_digit(&all[g]))
         })
         .fold(0.0, f64::max);
+    doubts.extend(gauges.used.iter().filter_map(|&g| {
+        let stood = doubt::stood_still(&all[g].between(start, f64::INFINITY), digit)?;
+        stood.moved_before.then(|| Doubt::Stuck {
+            channel: channels[g].name.clone(),
+            from: stood.from,
+            to: stood.to,
+        })
+    }));
     Some(HeldGas {
+        doubts,
         apart: gauges.apart(&all, &pressure.t),
         side_share: gauges.side_share(),
         weather_unknown: gauges.weather_unknown(from, to),
@@ -129,6 +142,58 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         steps: steps(recording, start),
         start: if start.is_finite() { start } else { from },
     })
+}
+
+/// A pressure this share of itself off, and more than twenty digits, from neighbours that agree is a slip. A closed system
+/// does not leap and come back. Common practice, no source.
+const LEAPS: (f64, f64) = (0.01, 20.0);
+/// A temperature so far off, K, from neighbours so near in time, s; further apart the weather may do it, but not this.
+const JUMPS: [(f64, f64); 2] = [(4.0, 150.0), (15.0, 3_600.0)];
+/// Neighbours agree when they differ by less than this share of what the one between is off.
+const AGREE: f64 = 0.25;
+
+/// Takes readings that stand alone out of the series.
+fn slips(recording: &Recording, all: &mut [Series]) -> Vec<Doubt> {
+    let mut doubts = Vec::new();
+    let air = recording.atmosphere().0.pa();
+    for (channel, series) in recording.channels.iter().zip(all) {
+        let is_temperature = channel.quantity == Quantity::Temperature;
+        if !is_temperature && !channel.is_system_pressure() {
+            continue;
+        }
+        let digit = channel.resolution_si().unwrap_or(0.0);
+        let is_far = |b: &doubt::Between| {
+            let about = 0.5 * (b.before + b.after);
+            let off = (b.value - about).abs();
+            let far = if is_temperature {
+                JUMPS.iter().any(|j| off > j.0 && b.apart <= j.1)
+            } else {
+                off > (LEAPS.0 * (about + air)).max(LEAPS.1 * digit)
+            };
+            far && (b.after - b.before).abs() < AGREE * off
+        };
+        // Most series have none: look before anything is copied.
+        let any = series.v.windows(3).zip(series.t.windows(3)).any(|(v, t)| {
+            is_far(&doubt::Between {
+                value: v[1],
+                before: v[0],
+                after: v[2],
+                apart: t[2] - t[0],
+            })
+        });
+        if any {
+            let (kept, lonely) = doubt::without_lonely(series, is_far);
+            *series = kept;
+            doubts.extend(lonely.iter().map(|l| Doubt::Slip {
+                channel: channel.name.clone(),
+                is_temperature,
+                at: l.at,
+                value: l.value,
+                about: l.about,
+            }));
+        }
+    }
+    doubts
 }
 
 /// The probes of `used` with their shares.

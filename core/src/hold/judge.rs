@@ -3,7 +3,7 @@
 use super::amount::traces;
 use super::draw::{draw, draw_raw};
 use super::figures::{finish, settling};
-use super::finding::{HoldCase, HoldFinding, HoldOutcome, Loss};
+use super::finding::{Doubt, HoldCase, HoldFinding, HoldOutcome, Loss};
 use super::fitted::{Fitted, correction, fitted, priors, slope_difference, summarise};
 use super::foretell::{Foretold, foretell};
 use super::gather::{HeldGas, gather};
@@ -47,6 +47,10 @@ pub fn judge_hold(recording: &Recording) -> HoldFinding {
         });
     };
     let mut v = blank;
+    v.doubts.clone_from(&gas.doubts);
+    if v.doubts.iter().any(|d| matches!(d, Doubt::Slip { .. })) {
+        v.reasons.push(Reason::ReadingInDoubt);
+    }
     v.limit = recording.settings.hold_limit.unwrap_or(HoldLimit {
         drop_pa: DEFAULT_SHARE * gas.pressure.v[0],
         over_s: recording
@@ -106,6 +110,18 @@ fn no_test(
     }
     if gas.pressure.len() < 2 || gas.pressure.span() <= 0.0 {
         return Break(v.because(Reason::TooFewReadings).is(HoldCase::OneReading));
+    }
+    // A gauge that stopped and has not moved since shows nothing of a loss.
+    let end = gas.pressure.t[gas.pressure.len() - 1];
+    let stopped = gas.doubts.iter().find_map(|d| match d {
+        Doubt::Stuck { channel, from, to } if *to >= end => Some((channel.clone(), *from, *to)),
+        _ => None,
+    });
+    if let Some((gauge, from, to)) = stopped {
+        return Break(
+            v.because(Reason::GaugeStuck)
+                .is(HoldCase::GaugeStopped { gauge, from, to }),
+        );
     }
     if gas.probes.is_empty() {
         return Break(without_temperature(v, gas));

@@ -4,6 +4,7 @@ mod behind;
 mod channel;
 mod coverage;
 mod descriptor;
+pub mod doubt;
 mod event;
 pub mod fault;
 mod logger;

@@ -2,7 +2,7 @@
 //! still, an isolation that came later than it was marked.
 
 use super::prior::prior;
-use crate::reading::Series;
+use crate::reading::{Series, doubt};
 use serde::{Deserialize, Serialize};
 
 /// Something to ask the person about. Levels in Pa, times in s since isolation.
@@ -49,30 +49,40 @@ const AGREE: f64 = 1.5;
 
 /// The series without readings that stand alone far from their neighbours, and those readings.
 ///
-/// The last one has a neighbour on one side only: it is held against the line through the two before it.
+/// The last one has a neighbour on one side only: it is held against the line through those before it.
 pub fn without_slips(s: &Series) -> (Series, Vec<Doubt>) {
     let apart = |a: f64, b: f64| a > FAR * b || b > FAR * a;
-    let mut doubts = Vec::new();
-    let mut kept = Series::default();
-    for (i, (&at, &value)) in s.t.iter().zip(&s.v).enumerate() {
-        let before = kept.v.last().copied();
-        let after = s.v.get(i + 1).copied();
-        let about = match (before, after) {
-            (Some(a), Some(b)) if a.max(b) <= AGREE * a.min(b) => Some(0.5 * (a + b)),
-            (Some(_), None) if kept.len() >= 3 => Some(onwards(&kept, at)),
-            _ => None,
+    let (mut kept, lonely) = doubt::without_lonely(s, |b| {
+        let about = 0.5 * (b.before + b.after);
+        b.before.max(b.after) <= AGREE * b.before.min(b.after) && apart(b.value, about)
+    });
+    let mut doubts: Vec<Doubt> = lonely
+        .iter()
+        .map(|l| Doubt::Slip {
+            at: l.at,
+            value: l.value,
+            about: l.about,
+            is_last: false,
+        })
+        .collect();
+    let last = kept.t.pop().zip(kept.v.pop());
+    if let Some((at, value)) = last {
+        let about = if kept.len() >= 3 {
+            onwards(&kept, at)
+        } else {
+            value
         };
-        match about.filter(|a| *a > 0.0 && apart(value, *a)) {
-            Some(about) => doubts.push(Doubt::Slip {
+        if about > 0.0 && apart(value, about) {
+            let is_last = true;
+            doubts.push(Doubt::Slip {
                 at,
                 value,
                 about,
-                is_last: after.is_none(),
-            }),
-            None => {
-                kept.t.push(at);
-                kept.v.push(value);
-            }
+                is_last,
+            });
+        } else {
+            kept.t.push(at);
+            kept.v.push(value);
         }
     }
     (kept, doubts)
@@ -87,60 +97,18 @@ fn onwards(s: &Series, t: f64) -> f64 {
     s.v[n - 1] + steepest * (t - s.t[n - 1])
 }
 
-/// So many identical readings, over at least so long (s), are asked about.
-const SAME: (usize, f64) = (20, 120.0);
-/// Fast noise of so many digits does not leave a reading alone for that long.
-const NOISY: f64 = 0.5;
-
-/// A trace that stops dead: so many readings alike, and in a quarter of as long before it had moved by so many digits
-/// and by this share of what it moved in all of as long before. A rise that levels slows down first.
-const DEAD: (usize, f64, f64) = (5, 3.0, 0.2);
-
 /// The longest time in which the gauge stood still although its noise, or the way it was going, should have moved it.
 pub fn stuck(s: &Series, digit: f64) -> Option<Doubt> {
-    let (mut from, mut longest) = (0, (0, 0));
-    for i in 1..=s.len() {
-        if i == s.len() || (s.v[i] - s.v[from]).abs() > 1e-6 * digit {
-            if i - from > longest.1 - longest.0 {
-                longest = (from, i);
-            }
-            from = i;
-        }
-    }
-    let (a, b) = longest;
-    let length = s.t[b - 1] - s.t[a];
-    if length < SAME.1 {
-        return None;
-    }
-    let before = Series {
-        t: s.t[..a].to_vec(),
-        v: s.v[..a].to_vec(),
-    };
-    let many = b - a >= SAME.0;
-    // What it showed of its noise before; nothing shown, what the quietest of gauges has.
-    let was_noisy = many && a >= SAME.0 && before.fast_noise() > NOISY * digit;
-    let moved_before = was_noisy || stops_dead(&before, s.t[a], s.v[a], length, b - a, digit);
-    let quietest = prior().fast[0] * s.v[a];
-    (moved_before || many && quietest > NOISY * digit).then_some(Doubt::Stuck {
-        from: s.t[a],
-        to: s.t[b - 1],
-        value: s.v[a],
-        moved_before,
+    let stood = doubt::stood_still(s, digit)?;
+    // Nothing shown of its noise, it has what the quietest of gauges has.
+    let quietest = prior().fast[0] * stood.value;
+    let is_odd = stood.readings >= doubt::SAME.0 && quietest > doubt::NOISY * digit;
+    (stood.moved_before || is_odd).then_some(Doubt::Stuck {
+        from: stood.from,
+        to: stood.to,
+        value: stood.value,
+        moved_before: stood.moved_before,
     })
-}
-
-fn stops_dead(before: &Series, at: f64, value: f64, length: f64, alike: usize, digit: f64) -> bool {
-    let (readings, digits, share) = DEAD;
-    let length = before.t.first().map_or(0.0, |t| length.min(at - t));
-    if length < SAME.1 {
-        return false;
-    }
-    let stood = |back: f64| before.at(at - back);
-    let Some((early, late)) = stood(length).zip(stood(0.25 * length)) else {
-        return false;
-    };
-    let (quarter, all) = ((value - late).abs(), (value - early).abs());
-    alike >= readings && quarter >= digits * digit && quarter >= share * all
 }
 
 /// A first reading this many times the lowest was taken under the pump.

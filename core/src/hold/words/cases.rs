@@ -105,6 +105,19 @@ pub fn beyond_range(gauge: &str) -> Words {
         )
     }
 }
+pub fn gauge_stopped(gauge: &str, stood: f64) -> Words {
+    Words {
+        evidence: vec![format!(
+            "{gauge} had moved, then showed the same for {}: neither weather nor a leak stops so suddenly.",
+            span(stood)
+        )],
+        ..words(
+            "Gauge standing still",
+            "No verdict is made from a gauge that stopped.",
+            "Switch the gauge off and on, or tap it, see that it moves, and go on reading.",
+        )
+    }
+}
 pub fn below_test_pressure(held: f64, planned: f64, u: Units) -> Words {
     Words {
         evidence: vec![

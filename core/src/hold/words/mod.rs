@@ -4,7 +4,7 @@ mod cases;
 mod judged;
 mod untempered;
 
-use super::finding::{HoldCase, HoldFinding, HoldOutcome, Unread};
+use super::finding::{Doubt, HoldCase, HoldFinding, HoldOutcome, Unread};
 use crate::quantity::{Units, span};
 use crate::reason::Reason;
 use crate::words::{Shape, Words};
@@ -58,6 +58,7 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
         HoldCase::NoTestPressure { least } => cases::no_test_pressure(*least, u),
         HoldCase::LostEverything { from, took } => cases::lost_everything(*from, *took, u),
         HoldCase::BeyondRange { gauge } => cases::beyond_range(gauge),
+        HoldCase::GaugeStopped { gauge, from, to } => cases::gauge_stopped(gauge, to - from),
         HoldCase::BelowTestPressure { held, planned } => {
             cases::below_test_pressure(*held, *planned, u)
         }
@@ -78,11 +79,41 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
         } => cases::settling((*to_come, *threshold), *ready_in, *per_kelvin, unread, u),
         HoldCase::Judged(judged) => judged::judged(v, judged, u),
     };
+    let mut evidence = said.evidence;
+    evidence.extend(v.doubts.iter().filter_map(|d| slip(d, u)));
     Words {
         word: word.into(),
         shape,
+        evidence,
         ..said
     }
+}
+
+/// A reading that stands alone is asked about.
+fn slip(doubt: &Doubt, u: Units) -> Option<String> {
+    let Doubt::Slip {
+        channel,
+        is_temperature,
+        at,
+        value,
+        about,
+    } = doubt
+    else {
+        return None;
+    };
+    let say = |x: f64| {
+        if *is_temperature {
+            u.temperature(x)
+        } else {
+            u.gauge(x)
+        }
+    };
+    Some(format!(
+        "{channel} read {} at {}, far from its neighbours at about {}: it is left out. If it was a slip, strike it out.",
+        say(*value),
+        span(*at),
+        say(*about)
+    ))
 }
 
 /// A change of temperature known to better than this, K, needs no word about how seldom it was read.

@@ -195,7 +195,10 @@ fn split(v: &mut PullFinding, whole: &Series, breaks: &[f64], stages: &[PullStag
 /// A level is reached when the mean over so long is at it, s: a gauge that flickers touches it long before.
 const HELD: f64 = 30.0;
 
-/// The mean of the last half minute at every reading; the reading itself where they are further apart.
+/// So many readings in that time make a mean; with fewer, typed by hand, the last one counts.
+const MEAN_OF: usize = 4;
+
+/// The mean of the last half minute at every reading; the reading itself where there are few.
 fn held(s: &Series) -> Vec<f64> {
     let (mut from, mut sum) = (0, 0.0);
     (0..s.len())
@@ -205,7 +208,8 @@ fn held(s: &Series) -> Vec<f64> {
                 sum -= s.v[from];
                 from += 1;
             }
-            sum / (i + 1 - from) as f64
+            let n = i + 1 - from;
+            if n < MEAN_OF { s.v[i] } else { sum / n as f64 }
         })
         .collect()
 }
