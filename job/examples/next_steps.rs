@@ -98,7 +98,7 @@ fn after(action: &str, source: &str, t: &VacuumTruth, d: &mut Dice) -> VacuumTru
         "stem" if source == "charge" && d.roll() < 0.6 => gone(&mut n),
         "break_repeat" => {
             n.moisture *= if source == "water" { 0.7 } else { 0.35 };
-            n.evacuated += 1_500.0;
+            n.evacuated *= 2.0;
         }
         "warm" => {
             // Ten kelvin: vapour by 6 % a kelvin and quicker, oil gives off more, a leak does not care.

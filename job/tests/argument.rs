@@ -100,6 +100,20 @@ fn only_what_can_be_done_is_offered_in_the_order_of_bits_a_minute() {
         (wait.minutes - 5.0).abs() < 1e-9 && wait.title.contains("20 min"),
         "{wait:?}"
     );
+    // A repeat takes a pull as long as all before: after three hours it is dear.
+    let repeat = |evacuated_s| {
+        let f = RiseFacts {
+            evacuated_s,
+            ..plain.clone()
+        };
+        next_steps(&f)
+            .into_iter()
+            .find(|a| a.code == "break_repeat")
+            .unwrap()
+            .minutes
+    };
+    assert!(repeat(Some(10_800.0)) > 180.0 && repeat(Some(1_200.0)) < 60.0);
+    assert!(repeat(None) > repeat(Some(1_200.0)));
     // Where nothing is in doubt nothing is asked for.
     let sure = RiseFacts {
         causes: vec![(Cause::Moisture, 1.0)],

@@ -36,6 +36,11 @@ struct Row {
     either: [&'static str; 2],
 }
 
+/// A break and the decay after it, min, besides the pull between: common practice, no source.
+const REPEAT: f64 = 25.0;
+/// The pull between, min, where nobody knows how long it was pumped before.
+const PULL: f64 = 60.0;
+
 const ROWS: [Row; 7] = [
     Row {
         code: "hoses_off",
@@ -68,8 +73,8 @@ const ROWS: [Row; 7] = [
     },
     Row {
         code: "break_repeat",
-        title: "Break with nitrogen, pull again and repeat the decay",
-        minutes: 40.0,
+        title: "Break with nitrogen, pull as long as before and repeat the decay",
+        minutes: REPEAT,
         chances: &[
             ("moisture", 0.9),
             ("water", 0.6),
@@ -82,7 +87,7 @@ const ROWS: [Row; 7] = [
         why: "a leak comes back the same, moisture comes back smaller",
         either: [
             "If it is smaller, it is drying: go on.",
-            "If it is the same, it is a leak: look for it.",
+            "If it is the same after a pull as long as all before, it is a leak: look for it.",
         ],
     },
     Row {
@@ -207,7 +212,12 @@ pub fn next_steps(f: &RiseFacts) -> Vec<Action> {
         .map(|r| Action {
             code: r.code,
             title: r.title.into(),
-            minutes: r.minutes,
+            minutes: r.minutes
+                + if r.code == "break_repeat" {
+                    f.evacuated_s.map_or(PULL, |s| s / 60.0)
+                } else {
+                    0.0
+                },
             bits: bits(&shares, |s| chance(r.code, s).unwrap_or(r.otherwise)),
             why: r.why.into(),
             either: r.either.map(Into::into),
