@@ -311,7 +311,7 @@ fn repeats_are_overlaid_and_say_leak_or_drying() {
     assert!(
         short["argued"]["repeats"]
             .to_string()
-            .contains("proves nothing yet"),
+            .contains("too near to be told apart"),
         "{}",
         short["argued"]["repeats"]
     );

@@ -153,7 +153,7 @@ pub fn repeats(all: &[Compared], u: Units) -> Option<Repeats> {
 /// time pumped before the first, D until the second. `None`: nobody knows how long it was pumped.
 fn runs_out(a: &Compared, b: &Compared) -> Option<(f64, f64)> {
     let (t0, by_then) = a.pumped_s.zip(b.pumped_s)?;
-    let share = (t0 > 0.0 && by_then > t0).then(|| t0 / by_then)?;
+    let share = (t0 > 0.0 && by_then > 0.0).then(|| (t0 / by_then).min(1.0))?;
     Some((share * a.rate.0, share.sqrt() * a.rate.0))
 }
 
