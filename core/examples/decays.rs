@@ -69,12 +69,8 @@ fn main() {
         let ms = started.elapsed().as_secs_f64() * 1e3;
         drawn += 1;
         told += u32::from(!v.doubts.is_empty() || v.reasons.contains(&Reason::NoShapeFits));
-        let passes_truly = d.truly(AT) <= LIMIT * MICRON;
-        false_pass += u32::from(
-            v.outcome == DecayOutcome::Passes
-                && !passes_truly
-                && d.truly(AT) > 1.1 * LIMIT * MICRON,
-        );
+        let is_over = d.truly(AT) > 1.1 * LIMIT * MICRON;
+        false_pass += u32::from(v.outcome == DecayOutcome::Passes && is_over);
         let (Some(matters), Some(p)) = (v.matters_pa_s, v.matters_probability) else {
             continue;
         };

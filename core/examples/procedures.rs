@@ -11,7 +11,7 @@ use std::time::Instant;
 
 #[path = "../tests/plants/mod.rs"]
 mod plants;
-use plants::{Draw, Missing, any_truth, hold};
+use plants::{Draw, Missing, any_truth, hold, on_two_cores};
 
 /// A procedure: minutes to settle, minutes to hold, seconds between readings.
 struct Procedure(&'static str, f64, f64, f64);
@@ -375,12 +375,7 @@ fn share(n: usize, of: usize) -> String {
 }
 
 fn row(cell: &Cell, n: u64, first: u64) -> String {
-    let middle = n / 2;
-    let cases: Vec<Case> = std::thread::scope(|s| {
-        let halves = [0..middle, middle..n]
-            .map(|part| s.spawn(move || part.map(|i| run(cell, first + i)).collect::<Vec<_>>()));
-        halves.into_iter().flat_map(|h| h.join().unwrap()).collect()
-    });
+    let cases = on_two_cores(first, n, |seed| run(cell, seed));
     let of = |f: &dyn Fn(&Case) -> bool| cases.iter().filter(|c| f(c)).count();
     let is = |c: &Case, o: HoldOutcome| c.found.outcome == o;
     let (tight, large) = (of(&|c| c.is_tight), of(&|c| c.is_large));

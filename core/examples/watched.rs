@@ -8,7 +8,7 @@ use ruhe_sim::Weather;
 
 #[path = "../tests/plants/mod.rs"]
 mod plants;
-use plants::{Draw, any_truth, hold};
+use plants::{Draw, any_truth, hold, on_two_cores};
 
 const MINUTES: f64 = 40.0;
 /// Loss against the limit.
@@ -50,13 +50,7 @@ fn main() {
         ("ramp 2 K/h", Weather::Ramp(2.0)),
         ("cloud 3 K", Weather::Cloud(3.0)),
     ] {
-        let of = |part: std::ops::Range<u64>| -> Vec<(usize, bool)> {
-            part.map(|i| looks(weather, first + i)).collect()
-        };
-        let all: Vec<(usize, bool)> = std::thread::scope(|s| {
-            let halves = [0..n / 2, n / 2..n].map(|part| s.spawn(move || of(part)));
-            halves.into_iter().flat_map(|h| h.join().unwrap()).collect()
-        });
+        let all = on_two_cores(first, n, |seed| looks(weather, seed));
         let any = all.iter().filter(|l| l.0 > 0).count();
         let last = all.iter().filter(|l| l.1).count();
         println!("| {name} | {n} | {any} | {last} |");

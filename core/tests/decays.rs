@@ -5,7 +5,9 @@
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_core::reason::Reason;
-use ruhe_core::vacuum::{Cause, DecayFinding, DecayOutcome, Doubt, judge_decay, say_decay};
+use ruhe_core::vacuum::{
+    Cause, DecayCase, DecayFinding, DecayOutcome, Doubt, judge_decay, say_decay,
+};
 use ruhe_core::words::Words;
 use ruhe_sim::{DrawnDecay, VacuumPlant, VacuumTruth};
 
@@ -220,6 +222,24 @@ fn while_the_leak_is_open_the_shape_leads_and_the_experiment_is_named() {
         w.next_step
     );
     assert!(!all_words(&v).contains("same slope means a leak"));
+    // After a minute of pulling, ten more leave oil an eleventh of its slope at the least, not a half.
+    let mut short = v.clone();
+    let DecayCase::Judged { rise, .. } = &mut short.case else {
+        panic!("{:?}", short.case)
+    };
+    rise.evacuated = Some(60.0);
+    let late = rise.late;
+    let leak = short
+        .explanations
+        .iter_mut()
+        .find(|e| e.cause == Cause::Leak);
+    leak.unwrap().probability = 0.2;
+    let least = Units::default().level_change(60.0 * late / 11.0);
+    let next = said(&short).next_step;
+    assert!(
+        next.contains("at least 10 min more") && next.contains(&format!("rubber at {least} to")),
+        "{next}"
+    );
 }
 
 #[test]

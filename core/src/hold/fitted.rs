@@ -9,7 +9,7 @@ use crate::reading::{HoldLimit, Placement, Recording};
 
 /// Gain of the temperature correction, standard deviation: one probe stands for all the gas; several bound each other;
 /// one that is left of several stands for parts it was never on. Common practice, no source.
-pub const GAIN: (f64, f64, f64) = (0.15, 0.07, 0.2);
+const GAIN: (f64, f64, f64) = (0.15, 0.07, 0.2);
 /// A probe with less of the volume than this does not bound the others.
 const MATTERS: f64 = 0.05;
 /// How far what was said of a probe is trusted: it may have slipped, or been told by habit. Common practice, no source.

@@ -1,8 +1,8 @@
 //! When a hold that runs will be decided.
 //!
 //! The loss is known now as m ± σ. After a longer time it will be known to σ' ([`bound`] on the record drawn out), and
-//! its middle m' is now known as N(m, σ² − σ'²). It holds then if m' + 1.96 σ' is within the limit, and falls if
-//! m' − 2.33 σ' is beyond it; the chance of either is a sum of two normal tails.
+//! its middle m' is now known as N(m, σ² − σ'²). It holds then if m' + 1.96 σ' is within the limit (2.75 σ' before the
+//! planned time is over), and falls if m' − 2.33 σ' is beyond it; the chance of either is a sum of two normal tails.
 
 use super::amount::Traces;
 use super::model::{KnownPlant, Priors, bound};

@@ -172,26 +172,14 @@ fn slips(recording: &Recording, all: &mut [Series]) -> Vec<Doubt> {
             };
             far && (b.after - b.before).abs() < AGREE * off
         };
-        // Most series have none: look before anything is copied.
-        let any = series.v.windows(3).zip(series.t.windows(3)).any(|(v, t)| {
-            is_far(&doubt::Between {
-                value: v[1],
-                before: v[0],
-                after: v[2],
-                apart: t[2] - t[0],
-            })
-        });
-        if any {
-            let (kept, lonely) = doubt::without_lonely(series, is_far);
-            *series = kept;
-            doubts.extend(lonely.iter().map(|l| Doubt::Slip {
-                channel: channel.name.clone(),
-                is_temperature,
-                at: l.at,
-                value: l.value,
-                about: l.about,
-            }));
-        }
+        let lonely = doubt::take_lonely(series, is_far);
+        doubts.extend(lonely.iter().map(|l| Doubt::Slip {
+            channel: channel.name.clone(),
+            is_temperature,
+            at: l.at,
+            value: l.value,
+            about: l.about,
+        }));
     }
     doubts
 }

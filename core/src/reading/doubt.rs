@@ -27,31 +27,35 @@ pub struct Between {
     pub apart: f64,
 }
 
-/// The series without readings that stand alone, and those readings; `is_far` says of a reading between two others
-/// whether it does. The first and the last are never lonely: nothing on one side says what they should have been.
-pub fn without_lonely(s: &Series, is_far: impl Fn(&Between) -> bool) -> (Series, Vec<Lonely>) {
-    let mut found = Vec::new();
-    let mut kept = Series::default();
-    for (i, (&at, &value)) in s.t.iter().zip(&s.v).enumerate() {
-        if let (Some((&t, &before)), Some(&after)) =
-            (kept.t.last().zip(kept.v.last()), s.v.get(i + 1))
-        {
-            let between = Between {
-                value,
-                before,
-                after,
-                apart: s.t[i + 1] - t,
-            };
-            if is_far(&between) {
-                let about = 0.5 * (before + after);
-                found.push(Lonely { at, value, about });
-                continue;
-            }
+/// Takes readings that stand alone out of a series; `is_far` says of a reading between two others whether it does. The
+/// first and the last are never lonely: nothing on one side says what they should have been.
+pub fn take_lonely(s: &mut Series, is_far: impl Fn(&Between) -> bool) -> Vec<Lonely> {
+    let (mut found, mut at) = (Vec::new(), Vec::new());
+    // The last one before that stays.
+    let mut kept = 0;
+    for i in 1..s.len().saturating_sub(1) {
+        let between = Between {
+            value: s.v[i],
+            before: s.v[kept],
+            after: s.v[i + 1],
+            apart: s.t[i + 1] - s.t[kept],
+        };
+        if is_far(&between) {
+            at.push(i);
+            found.push(Lonely {
+                at: s.t[i],
+                value: s.v[i],
+                about: 0.5 * (between.before + between.after),
+            });
+        } else {
+            kept = i;
         }
-        kept.t.push(at);
-        kept.v.push(value);
     }
-    (kept, found)
+    for i in at.into_iter().rev() {
+        s.t.remove(i);
+        s.v.remove(i);
+    }
+    found
 }
 
 /// So many identical readings, over at least so long (s), are looked at.

@@ -341,8 +341,8 @@ mod tests {
         assert!((mean - 5.5).abs() < 1e-9 && (sd * sd - 1.5).abs() < 1e-9);
     }
 
-    #[test]
-    fn summing_some_over_first_changes_no_answer() {
+    /// A parabola through five points, three priors, and the answer.
+    fn parabola() -> (Gram, [(f64, f64); 3], Posterior) {
         let columns = vec![
             vec![1.0; 5],
             vec![0.0, 1.0, 2.0, 3.0, 4.0],
@@ -352,6 +352,12 @@ mod tests {
         let gram = whiten(DMatrix::identity(5, 5) * 0.3, &columns).unwrap();
         let priors = [(0.4, 2.0), (0.2, 1.0), (-0.1, 0.5)];
         let all = gram.solve(&[0, 1, 2], &priors, 1.0).unwrap();
+        (gram, priors, all)
+    }
+
+    #[test]
+    fn summing_some_over_first_changes_no_answer() {
+        let (gram, priors, all) = parabola();
         let left = gram
             .without(&[0, 1], &priors[..2])
             .and_then(|g| g.solve(&[2], &priors[2..], 1.0))
@@ -363,15 +369,7 @@ mod tests {
 
     #[test]
     fn a_prior_that_comes_later_gives_the_same_answers() {
-        let columns = vec![
-            vec![1.0; 5],
-            vec![0.0, 1.0, 2.0, 3.0, 4.0],
-            vec![0.0, 1.0, 4.0, 9.0, 16.0],
-            vec![1.0, 3.0, 2.0, 5.0, 4.0],
-        ];
-        let gram = whiten(DMatrix::identity(5, 5) * 0.3, &columns).unwrap();
-        let priors = [(0.4, 2.0), (0.2, 1.0), (-0.1, 0.5)];
-        let all = gram.solve(&[0, 1, 2], &priors, 1.0).unwrap();
+        let (gram, priors, all) = parabola();
         let waiting = gram.waiting::<4>(&[0, 1, 2], &priors[..2]).unwrap();
         let (log_evidence, (last, sd)) = waiting.with(priors[2], f64::NEG_INFINITY).unwrap();
         let mean = waiting.means(last);

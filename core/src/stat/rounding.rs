@@ -46,22 +46,35 @@ pub fn before(seen: f64, digit: f64) -> f64 {
     0.5 * (low + high)
 }
 
-/// A time in which rounding lasts: how many digits the readings `v` have moved by the moments `t`, flicker of less than
-/// a digit left out, and what may move unseen, so that half the record is one unit.
+/// A time in which rounding lasts: how many digits the readings `v` have moved by the moments `t` ([`steps`]), and what
+/// may move unseen, so that half the record is one unit.
 #[must_use]
 pub fn moved(t: &[f64], v: &[f64], digit: f64) -> Vec<f64> {
+    unseen(t)
+        .zip(steps(v, digit))
+        .map(|(unseen, far)| far + unseen)
+        .collect()
+}
+
+/// What may move unseen by each moment: half the record is one unit.
+pub fn unseen(t: &[f64]) -> impl Iterator<Item = f64> {
     let span = t.last().zip(t.first()).map_or(1.0, |(b, a)| b - a).max(1.0);
+    t.iter().map(move |x| 2.0 * (x - t[0]) / span)
+}
+
+/// How many digits the readings have moved by each of them, flicker of less than a digit left out.
+#[must_use]
+pub fn steps(v: &[f64], digit: f64) -> Vec<f64> {
     let (mut anchor, mut far) = (v.first().copied().unwrap_or(0.0), 0.0);
-    t.iter()
-        .zip(v)
-        .map(|(&t_i, &v)| {
+    v.iter()
+        .map(|&v| {
             // Play: the anchor is drawn along only when the reading leaves a digit's width around it.
             let beyond = (v - anchor).abs() - 0.5 * digit;
             if beyond > 0.0 {
                 anchor += beyond.copysign(v - anchor);
                 far += beyond / digit.max(1e-9);
             }
-            far + 2.0 * (t_i - t[0]) / span
+            far
         })
         .collect()
 }

@@ -25,22 +25,18 @@ pub fn comes_apart(
     known: &Background,
     leak_probability: f64,
 ) -> Option<f64> {
-    let odds_of = |p: f64| (p / (1.0 - p)).ln().abs();
-    let share = |of: Cause| {
-        let own = sums.choices.iter().filter(|c| sums.cause(c) == of);
-        own.max_by(|a, b| a.log_weight.total_cmp(&b.log_weight))
-    };
+    let odds = (leak_probability / (1.0 - leak_probability)).ln().abs();
     // Every way in which gas may flow in must come apart from every one in which it does not.
     let leaks: Vec<&Choice> = Cause::ALL
         .iter()
         .filter(|c| c.has_leak())
-        .filter_map(|&c| share(c))
+        .filter_map(|&c| sums.heaviest(c))
         .collect();
     let top = leaks.iter().map(|c| c.log_weight).fold(f64::MIN, f64::max);
     leaks
         .into_iter()
         .filter(|c| c.log_weight > top - UNLIKELY)
-        .map(|c| told_by(sums, c, blocks, known.digit, odds_of(leak_probability)))
+        .map(|c| told_by(sums, c, blocks, known.digit, odds))
         .try_fold(0.0, |latest: f64, t| t.map(|t| latest.max(t)))
         .filter(|t| *t > 0.0)
 }
@@ -50,9 +46,14 @@ const UNLIKELY: f64 = 3.0;
 
 /// Seconds since isolation by which this leak would be told from what is none.
 fn told_by(sums: &Sums, leak: &Choice, blocks: &Blocks, digit: f64, odds: f64) -> Option<f64> {
-    let fit = sums.fit(leak)?;
-    let post = fit.gram.solve(&fit.index, &fit.priors, 1.0)?;
-    let curve: Vec<_> = fit.terms.iter().map(|t| t.0).zip(post.mean).collect();
+    let curve = sums.fit(leak)?.curve()?;
+    // The columns of the time to come stand in the same order, so where a hypothesis finds its own is known once.
+    let harmless: Vec<Own> = sums
+        .hypotheses
+        .iter()
+        .filter(|h| !h.cause.has_leak())
+        .map(|h| Own::of(h, &sums.columns))
+        .collect();
     let misfit = |until: f64| {
         let mut b = blocks.clone();
         extend(&mut b, until);
@@ -61,7 +62,7 @@ fn told_by(sums: &Sums, leak: &Choice, blocks: &Blocks, digit: f64, odds: f64) -
                 .zip(&b.width)
                 .map(|(&t, &w)| curve.iter().map(|(s, a)| a * s.over(t, w)).sum())
                 .collect();
-        least_misfit(sums, leak, &b, digit)
+        least_misfit(sums, &harmless, leak, &b, digit)
     };
     let last = blocks.t[blocks.t.len() - 1];
     let now = misfit(last)?;
@@ -102,7 +103,13 @@ fn extend(b: &mut Blocks, until: f64) {
 }
 
 /// Misfit of the shape without a leak that comes nearest, each with its sizes free, under the leak's noise.
-fn least_misfit(sums: &Sums, leak: &Choice, b: &Blocks, digit: f64) -> Option<f64> {
+fn least_misfit(
+    sums: &Sums,
+    harmless: &[Own<'_>],
+    leak: &Choice,
+    b: &Blocks,
+    digit: f64,
+) -> Option<f64> {
     let columns = Columns::of(b, &sums.common, &sums.hypotheses);
     let noise = &sums.noises[leak.noise];
     let gram = whiten(covariance(b, noise, digit, &moved(b, digit)), &columns.data)?;
@@ -111,8 +118,7 @@ fn least_misfit(sums: &Sums, leak: &Choice, b: &Blocks, digit: f64) -> Option<f6
     let mut priors: Vec<(f64, f64)> = shared.iter().map(|t| t.1).collect();
     let left = gram.without(&index, &priors)?;
     let (common, mut least) = (index.len(), f64::INFINITY);
-    for h in sums.hypotheses.iter().filter(|h| !h.cause.has_leak()) {
-        let own = Own::of(h, &columns);
+    for own in harmless {
         let Some(free) = own.free(&left) else {
             continue;
         };

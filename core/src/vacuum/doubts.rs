@@ -52,7 +52,8 @@ const AGREE: f64 = 1.5;
 /// The last one has a neighbour on one side only: it is held against the line through those before it.
 pub fn without_slips(s: &Series) -> (Series, Vec<Doubt>) {
     let apart = |a: f64, b: f64| a > FAR * b || b > FAR * a;
-    let (mut kept, lonely) = doubt::without_lonely(s, |b| {
+    let mut kept = s.clone();
+    let lonely = doubt::take_lonely(&mut kept, |b| {
         let about = 0.5 * (b.before + b.after);
         b.before.max(b.after) <= AGREE * b.before.min(b.after) && apart(b.value, about)
     });
@@ -73,12 +74,11 @@ pub fn without_slips(s: &Series) -> (Series, Vec<Doubt>) {
             value
         };
         if about > 0.0 && apart(value, about) {
-            let is_last = true;
             doubts.push(Doubt::Slip {
                 at,
                 value,
                 about,
-                is_last,
+                is_last: true,
             });
         } else {
             kept.t.push(at);

@@ -7,6 +7,7 @@ use super::prior::{Cause, prior};
 use super::shape::Shape;
 use super::trace::{Blocks, Columns, Noise, covariance, moved, noises};
 use super::weigh::{Choice, weigh};
+use crate::matter::atmosphere::SEA_LEVEL;
 use crate::quantity::MICRON;
 use crate::reading::Series;
 use crate::stat::{Gram, Mixture, whiten};
@@ -76,9 +77,9 @@ pub struct Explanations {
 /// Above a thirtieth of the air's pressure an inflow begins to slow down, and few micron gauges read it: cut off, Pa.
 const STRAIGHT_TO: f64 = AIR / 30.0;
 /// Standard atmosphere, Pa.
-const AIR: f64 = 101_325.0;
+const AIR: f64 = SEA_LEVEL.pa();
 /// Saturation of water on a hot day (35 °C), Pa: what free water could come to where no temperature was read.
-const WARM: f64 = 5_600.0;
+pub const WARM: f64 = 5_600.0;
 /// When the ends are mostly even, s, and a level, Pa, above which it is the rise and not they that shows then.
 const EVEN: (f64, f64) = (60.0, 500.0 * MICRON);
 /// No water, oil or rubber lifts a system so far in so short a time, Pa/s: 10,000 micron a minute.
@@ -171,11 +172,32 @@ pub struct Fit<'a> {
     pub priors: Vec<(f64, f64)>,
 }
 
+impl Fit<'_> {
+    /// Every shape with its coefficient.
+    pub fn curve(&self) -> Option<Vec<(Shape, f64)>> {
+        let post = self.gram.solve(&self.index, &self.priors, 1.0)?;
+        Some(self.terms.iter().map(|t| t.0).zip(post.mean).collect())
+    }
+}
+
+fn heaviest<'a>(choices: impl Iterator<Item = &'a Choice>) -> Option<&'a Choice> {
+    choices.max_by(|a, b| a.log_weight.total_cmp(&b.log_weight))
+}
+
 impl Sums {
-    pub fn cause(&self, c: &Choice) -> Cause {
-        self.hypotheses[c.hypothesis].cause
+    /// The choices of one cause.
+    fn of(&self, cause: Cause) -> impl Iterator<Item = &Choice> {
+        self.choices
+            .iter()
+            .filter(move |c| self.hypotheses[c.hypothesis].cause == cause)
     }
 
+    /// The choice of a cause that weighs most.
+    pub fn heaviest(&self, cause: Cause) -> Option<&Choice> {
+        heaviest(self.of(cause))
+    }
+
+    /// All coefficients of a choice.
     pub fn fit(&self, c: &Choice) -> Option<Fit<'_>> {
         let mut terms = self.common[c.shared].1.clone();
         terms.extend(self.hypotheses[c.hypothesis].terms(&c.sizes));
@@ -208,8 +230,7 @@ impl Sums {
     }
 
     fn up(&self, b: &Blocks, known: &Background, ahead: f64) -> Option<Explanations> {
-        let heavier = |a: &&Choice, b: &&Choice| a.log_weight.total_cmp(&b.log_weight);
-        let best = self.choices.iter().max_by(heavier)?;
+        let best = heaviest(self.choices.iter())?;
         let total: f64 = self
             .choices
             .iter()
@@ -217,16 +238,14 @@ impl Sums {
             .sum();
         let share = |c: &Choice| (c.log_weight - best.log_weight).exp() / total;
         let mut list: Vec<Explanation> = Vec::new();
-        for &of in Cause::ALL {
-            let own = || self.choices.iter().filter(|c| self.cause(c) == of);
-            let Some(fit) = own().max_by(heavier).and_then(|c| self.fit(c)) else {
+        for &cause in Cause::ALL {
+            let Some(fit) = self.heaviest(cause).and_then(|c| self.fit(c)) else {
                 continue;
             };
-            let post = fit.gram.solve(&fit.index, &fit.priors, 1.0)?;
             list.push(Explanation {
-                cause: of,
-                probability: own().map(share).sum(),
-                curve: fit.terms.iter().map(|t| t.0).zip(post.mean).collect(),
+                cause,
+                probability: self.of(cause).map(share).sum(),
+                curve: fit.curve()?,
             });
         }
         list.sort_by(|a, b| b.probability.total_cmp(&a.probability));

@@ -55,14 +55,14 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
         v.doubts = slips;
         v.reasons.push(Reason::ReadingInDoubt);
     }
+    let seems_pumped = DecayCase::SeemsPumped {
+        from: series.v[0],
+        to: series.v[series.len() - 1],
+        took: series.t[series.len() - 1],
+    };
     if let Some(late) = doubts::isolated_later(&series, digit) {
         v.doubts.push(late);
-        let case = DecayCase::SeemsPumped {
-            from: series.v[0],
-            to: series.v[series.len() - 1],
-            took: series.t[series.len() - 1],
-        };
-        return because(v, Reason::IsolatedLater, case);
+        return because(v, Reason::IsolatedLater, seems_pumped);
     }
     let jumps = notes::jumps(&series, digit);
     if jumps || notes::falls(&series, digit, drift(recording)) {
@@ -71,12 +71,7 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
         } else {
             Reason::FallsAsIfPumped
         };
-        let case = DecayCase::SeemsPumped {
-            from: series.v[0],
-            to: series.v[series.len() - 1],
-            took: series.t[series.len() - 1],
-        };
-        return because(v, reason, case);
+        return because(v, reason, seems_pumped);
     }
     under_the_rule(v, recording, channel, &series)
 }

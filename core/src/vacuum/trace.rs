@@ -154,20 +154,17 @@ fn fast_noise(s: &Series, digit: f64, wander: f64) -> f64 {
 /// How many digits the truth had moved on by each block: what the reading moved by in steps, spread over the time
 /// between them, for while a reading stands still what it rounds does not.
 pub fn moved(b: &Blocks, digit: f64) -> Vec<f64> {
-    let (span, n) = ((b.t[b.t.len() - 1] - b.t[0]).max(1.0), b.t.len());
-    let steps = rounding::moved(&b.t, &b.v, digit);
-    // What `rounding::moved` adds for what may move unseen; whatever is more are steps.
-    let unseen = |i: usize| 2.0 * (b.t[i] - b.t[0]) / span;
+    let n = b.t.len();
     let mut nodes = Series::default();
-    for (i, step) in steps.iter().enumerate() {
-        let far = step - unseen(i);
+    for (i, far) in rounding::steps(&b.v, digit).into_iter().enumerate() {
         if i == 0 || i == n - 1 || nodes.v.last().is_none_or(|v| far > v + 1e-9) {
             nodes.t.push(b.t[i]);
             nodes.v.push(far);
         }
     }
-    (0..n)
-        .map(|i| unseen(i) + nodes.at(b.t[i]).unwrap_or(0.0))
+    rounding::unseen(&b.t)
+        .zip(&b.t)
+        .map(|(unseen, &t)| unseen + nodes.at(t).unwrap_or(0.0))
         .collect()
 }
 

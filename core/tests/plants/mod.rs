@@ -26,6 +26,16 @@ impl Draw {
     }
 }
 
+/// Does something for `n` seeds from `first` on, half of them on either core; in the order of seeds.
+pub fn on_two_cores<T: Send>(first: u64, n: u64, act: impl Fn(u64) -> T + Sync) -> Vec<T> {
+    let (middle, act) = (first + n / 2, &act);
+    std::thread::scope(|s| {
+        let halves = [first..middle, middle..first + n]
+            .map(|part| s.spawn(move || part.map(act).collect::<Vec<T>>()));
+        halves.into_iter().flat_map(|h| h.join().unwrap()).collect()
+    })
+}
+
 /// A circuit as it may be met: pressure, gain, lag, filling heat and the gauge's own temperature drawn.
 pub fn any_truth(d: &mut Draw, duration: f64, seed: u64) -> HoldTruth {
     let mut truth = HoldPlant::tight(d.between(150.0, 550.0), duration, seed);

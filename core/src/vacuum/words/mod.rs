@@ -5,7 +5,7 @@ mod next;
 mod shape;
 
 use super::explain::{DOUBT, is_open};
-use super::finding::{DecayCase, DecayFinding, DecayOutcome, Noticed, Rise, TwoGauges};
+use super::finding::{DecayCase, DecayFinding, DecayOutcome, Forecast, Noticed, Rise, TwoGauges};
 use super::prior::Cause;
 use crate::quantity::{Units, span};
 use crate::reason::Reason;
@@ -218,7 +218,7 @@ fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
     let limit = v.limit;
     let (most, after) = (u.level(limit.level_pa), span(limit.at_s));
     let rise = what_rises(v, r);
-    let still = |e: &super::finding::Forecast| e.cause == Cause::Still && e.probability >= 0.5;
+    let still = |e: &Forecast| e.cause == Cause::Still && e.probability >= 0.5;
     match (v.outcome, v.gap) {
         (DecayOutcome::Passes, _) if !v.rising => match v.explanations.first() {
             Some(e) if still(e) => format!("Within {most} after {after}, and as good as still."),
@@ -256,11 +256,11 @@ fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
 fn never_rose(v: &DecayFinding, r: &Rise) -> Option<String> {
     let is_flat = (r.last - r.first).abs() <= FLAT * r.first && r.lasted >= v.limit.at_s;
     (v.outcome == DecayOutcome::Passes && is_flat).then(|| {
-        "It has not moved at all: a pump left on it would look the same, so make sure that the valve was shut.".into()
+        "It has hardly moved: a pump left on it would look the same, so make sure that the valve was shut.".into()
     })
 }
 
-/// Moved by less than this share it has not moved at all.
+/// Moved by less than this share it has hardly moved.
 const FLAT: f64 = 0.01;
 
 /// What makes it rise, as far as it is known. While it is open that there is a leak, the shape leads and not a cause.

@@ -47,7 +47,7 @@ pub fn step(v: &DecayFinding, r: &Rise, u: Units) -> String {
         Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into(),
         Some(Cause::Outgassing) => "Take hoses and core tools out of the test and repeat.".into(),
         Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at pressure.".into(),
-        Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise stays within the limit.", pull_on(r)),
+        Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise may stay within the limit.", pull_on(r)),
         None => "Repeat the decay, reading the gauge every minute.".into(),
     }
 }
@@ -62,20 +62,26 @@ const LEAST: f64 = 600.0;
 /// The experiment that tells a leak from the rest. After D more minutes of pulling, what comes out of oil and rubber
 /// rises at t₀/(t₀ + D) to √(t₀/(t₀ + D)) of before, a leak as before: D = t₀ makes that a half to seven tenths.
 fn experiment(v: &DecayFinding, r: &Rise, u: Units) -> String {
-    let pull = r.evacuated.map_or_else(
-        || "at least as long as all before".into(),
-        |t0| format!("for at least {} more", span(t0.max(LEAST))),
+    let (pull, share) = r.evacuated.map_or_else(
+        || ("at least as long as all before".into(), 0.5),
+        |t0| {
+            let more = t0.max(LEAST);
+            (
+                format!("for at least {} more", span(more)),
+                t0 / (t0 + more),
+            )
+        },
     );
     let is_all_leak = |f: &Forecast| f.cause == Cause::Leak && f.probability >= 0.1;
     let told = if v.explanations.iter().any(is_all_leak) && r.late > 0.0 {
         format!(
             "a leak comes back at {}, oil or rubber at {} to {}, moisture at less",
             per_minute(r.late, u),
-            u.level_change(60.0 * 0.5 * r.late),
-            u.level_change(60.0 * 0.5f64.sqrt() * r.late)
+            u.level_change(60.0 * share * r.late),
+            u.level_change(60.0 * share.sqrt() * r.late)
         )
     } else {
-        "oil or rubber comes back at a half to seven tenths of the slope, moisture at less, and what a leak adds to it stays".into()
+        "oil or rubber comes back at seven tenths of the slope at most, moisture at less, and what a leak adds to it stays".into()
     };
     let repeat = format!("Break with nitrogen, pull {pull} and repeat: {told}.");
     match v.comes_apart_s {

@@ -1,5 +1,6 @@
 //! The explanations of a rise in words: how likely each is, and the fact that decides it.
 
+use super::super::explain::WARM;
 use super::super::finding::{DecayFinding, Forecast, Noticed, Rise};
 use super::super::prior::{Cause, prior};
 use crate::quantity::{Units, significant, span};
@@ -142,9 +143,6 @@ fn beyond_water(r: &Rise) -> bool {
     };
     r.last > high * r.saturation.unwrap_or(WARM)
 }
-
-/// Saturation of water at 35 °C, Pa: where no temperature was read.
-const WARM: f64 = 5_600.0;
 
 /// A heat-loss gauge reads water vapour up to this many times too high (common practice, no source).
 const READS_HIGH: f64 = 1.75;

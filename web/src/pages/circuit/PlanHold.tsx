@@ -687,7 +687,7 @@ export function PlanHold({
       <Closed>
         <summary>Does the nitrogen reach?</summary>
         <Nitrogen
-          key={section + form.level + sits}
+          key={section + form.level}
           start={{ to: form.level, system: trimmed(volume[1], 2) }}
         />
       </Closed>
