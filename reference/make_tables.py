@@ -8,7 +8,8 @@ nitrogen_fit.txt the virial-type coefficients in core/src/matter/nitrogen.rs, fi
 isochores.csv    gauge pressure change for +10 degF from 70 degF at constant density, same source.
 water.csv        saturation of water (IAPWS-IF97) and sublimation of ice (IAPWS R14-08(2011)), package iapws.
 atmosphere.csv   US Standard Atmosphere 1976 below 5 km, package ambiance (ICAO 1993, the same there).
-refrigerants.csv saturation (dew point; bubble point in the last columns) and transport figures, CoolProp.
+saturation.csv   dew and bubble pressures and densities of the refrigerants off the grid, CoolProp. The grid itself, which
+                 Ruhe works with, is core/src/matter/refrigerant/saturation.csv, beside refrigerants.csv; both are made here too.
 """
 import csv, pathlib
 import numpy as np
@@ -66,26 +67,55 @@ write("water.csv", ["phase", "celsius", "pascal"], rows)
 
 write("atmosphere.csv", ["metre", "pascal"], [[h, f"{Atmosphere(h).pressure[0]:.6g}"] for h in [0, 100, 500, 1000, 1609, 2000, 3000, 4000]])
 
-# name, CoolProp name, ASHRAE 34 safety class
-known = [("R-410A", "R410A", "A1"), ("R-32", "R32", "A2L"), ("R-454B", None, "A2L"), ("R-407C", "R407C", "A1"),
-         ("R-134a", "R134a", "A1"), ("R-404A", "R404A", "A1"), ("R-22", "R22", "A1"), ("R-290", "R290", "A3"), ("R-1234yf", "R1234yf", "A2L")]
-mu = lambda n, t: PropsSI('V', 'T', t, 'Q', 1, n) * 1e6
+# Refrigerants: ASHRAE number, CoolProp's name (predefined mixtures have .mix), ASHRAE 34 safety class (from memory).
+# R-438A is left out: CoolProp has no composition for it.
+known = [("R-410A", "R410A", "A1"), ("R-32", "R32", "A2L"), ("R-454B", "R454B.mix", "A2L"), ("R-407C", "R407C", "A1"),
+         ("R-134a", "R134a", "A1"), ("R-404A", "R404A", "A1"), ("R-22", "R22", "A1"), ("R-290", "R290", "A3"),
+         ("R-1234yf", "R1234yf", "A2L"), ("R-454C", "R454C.mix", "A2L"), ("R-455A", "R455A.mix", "A2L"), ("R-452B", "R452B.mix", "A2L"),
+         ("R-407A", "R407A.mix", "A1"), ("R-407F", "R407F.mix", "A1"), ("R-448A", "R448A.mix", "A1"), ("R-449A", "R449A.mix", "A1"),
+         ("R-513A", "R513A.mix", "A1"), ("R-1234ze", "R1234ze(E)", "A2L"), ("R-507A", "R507A", "A1"), ("R-422D", "R422D.mix", "A1"),
+         ("R-600a", "R600a", "A3"), ("R-744", "R744", "A1")]
+
+def saturated(what, t, q, fluid):
+    """At t, or where the solver fails there the geometric mean of a little below and above (within 0.002 K); None if that fails too."""
+    for d in [0, 0.1, 0.2, 0.35, 0.5]:
+        try: return (PropsSI(what, "T", t - d, "Q", q, fluid) * PropsSI(what, "T", t + d, "Q", q, fluid)) ** 0.5
+        except ValueError: pass
+
+def point(fluid, celsius):
+    """Dew and bubble pressure (kPa), liquid density at the bubble, vapour density at the dew point (kg/m3)."""
+    out = [saturated(what, celsius + 273.15, q, fluid) for what, q in [("P", 1), ("P", 0), ("D", 0), ("D", 1)]]
+    return None if None in out else [out[0] / 1e3, out[1] / 1e3, out[2], out[3]]
+
+def viscosity(fluid):
+    """Vapour at 280 K, uPa s; of a blend the mean by mole of its parts, since CoolProp has no mixing rule for it."""
+    try: return PropsSI("V", "T", 280.0, "Q", 1, fluid) * 1e6
+    except ValueError: pass
+    from CoolProp.CoolProp import AbstractState
+    s = AbstractState("HEOS", fluid)
+    parts = []
+    for name, x in zip(s.fluid_names(), s.get_mole_fractions()):
+        try: parts.append((x, PropsSI("V", "T", 280.0, "Q", 1, name) * 1e6))
+        except ValueError: pass
+    return sum(x * v for x, v in parts) / sum(x for x, _ in parts)
+
+matter = here.parent / "core" / "src" / "matter" / "refrigerant"
+with open(matter / "refrigerants.csv", "w", newline="") as f:
+    w = csv.writer(f, lineterminator="\n"); w.writerow(["name", "safety_class", "g_per_mol", "vapour_uPa_s"])
+    w.writerows([name, cls, f"{PropsSI('M', n) * 1e3:.2f}", f"{viscosity(n):.1f}"] for name, n, cls in known)
+# Every 5 K; the top point that the solver finds ends a curve.
+with open(matter / "saturation.csv", "w", newline="") as f:
+    w = csv.writer(f, lineterminator="\n"); w.writerow(["name", "celsius", "dew_kpa", "bubble_kpa", "liquid_kg_m3", "vapour_kg_m3"])
+    for name, n, _ in known:
+        top = 30 if name == "R-744" else 65
+        for c in range(-60, top + 1, 5):
+            if p := point(n, c): w.writerow([name, c, *(f"{v:.6g}" for v in p)])
+# To check against: off the grid.
 rows = []
-for name, n, cls in known:
-    # R-454B: 68.9 % R-32 and 31.1 % R-1234yf by mass (ASHRAE 34); the blend's viscosity is taken as R-32's.
-    s = n
-    if n is None:
-        m32, myf = 0.052024, 0.114042
-        x32 = (0.689 / m32) / (0.689 / m32 + 0.311 / myf)
-        s = f"R32[{x32:.6f}]&R1234yf[{1 - x32:.6f}]"
-    p = lambda c, s=s, q=1: PropsSI('P', 'T', c + 273.15, 'Q', q, s) / 1e3
-    molar = PropsSI('M', s) if n else (x32 * m32 + (1 - x32) * myf)
-    try: visc = mu(n or "R32", 280.0)
-    except Exception: visc = 12.0
-    rows.append([name, cls, f"{molar * 1000:.2f}", f"{p(5):.0f}", f"{p(10):.0f}", f"{p(21.1):.0f}", f"{p(45):.0f}", f"{p(50):.0f}", f"{visc:.1f}",
-                 f"{p(5, q=0):.0f}", f"{p(21.1, q=0):.0f}", f"{p(45, q=0):.0f}"])
-write("refrigerants.csv", ["name", "safety_class", "g_per_mol", "kpa_5c", "kpa_10c", "kpa_21c", "kpa_45c", "kpa_50c", "vapour_uPa_s",
-      "kpa_bubble_5c", "kpa_bubble_21c", "kpa_bubble_45c"], rows)
+for name, n, _ in known:
+    for c in [-47.3, -33.1, -18.8, -2.4, 2.2222, 7.2, 13.9, 21.1, 28.6, 36.7, 43.3, 51.1, 57.7, 63.2]:
+        if p := point(n, c): rows.append([name, c, *(f"{v:.6g}" for v in p)])
+write("saturation.csv", ["name", "celsius", "dew_kpa", "bubble_kpa", "liquid_kg_m3", "vapour_kg_m3"], rows)
 
 # Transmission of a tube by Clausing's integral equation (P. Clausing 1932): w(x) = F(L - x) + ∫ K(|x - y|) w(y) dy, radius 1,
 # by Nyström's method on 3000 panels; F is the share a wall ring sends to an end disc, K = -dF/ds.

@@ -8,15 +8,18 @@
 
 pub mod act;
 pub mod argue;
+pub mod charge;
 pub mod kit;
 pub mod log;
 pub mod order;
 pub mod plan;
+pub mod ports;
 pub mod procedure;
 pub mod record;
 pub mod refusal;
 pub mod search;
 pub mod signoff;
+pub mod startup;
 pub mod state;
 pub mod survey;
 pub mod tell;

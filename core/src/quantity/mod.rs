@@ -4,12 +4,14 @@
 //! temperature interval. A gauge pressure becomes absolute only with a named atmosphere.
 
 mod display;
+mod mass;
 mod number;
 mod pressure;
 mod temperature;
 mod unit;
 
 pub use display::{Units, significant, span};
+pub use mass::{Mass, MassFault, MassUnit};
 pub use number::{NumberFault, parse_number, resolution_of};
 pub use pressure::{AbsolutePressure, GaugePressure, PressureDifference};
 pub use temperature::{Temperature, TemperatureInterval};

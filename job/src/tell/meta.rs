@@ -8,7 +8,7 @@ use crate::search::Method;
 use crate::signoff::State;
 use crate::state::UNDO_MS;
 use crate::survey::{ANY, JointKind};
-use ruhe_core::matter::refrigerant::REFRIGERANTS;
+use ruhe_core::matter::refrigerant::refrigerants;
 use ruhe_core::matter::tube::TUBES;
 use ruhe_core::quantity::{Dimension, UNITS, Unit};
 use ruhe_core::reading::Behind;
@@ -104,7 +104,7 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .filter(|k| k.is_system())
             .map(|k| named(k.code(), k.title()))
             .collect(),
-        refrigerants: REFRIGERANTS
+        refrigerants: refrigerants()
             .iter()
             .map(|r| RefrigerantView {
                 name: r.name.into(),
