@@ -42,6 +42,7 @@ fn signed() -> Work {
     w.step(Step::Instruments, "gauge 800 psig, in date");
     w.step(Step::GasReady, "20 L bottle");
     w.hold(300.0, 0.0);
+    w.look_everywhere(300.0);
     w.step(Step::Released, "2 psig left");
     w.sign(State::Passed).unwrap();
     w

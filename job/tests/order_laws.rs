@@ -7,7 +7,7 @@ use ruhe_core::hold::HoldOutcome;
 use ruhe_job::order::{Happening, Order, What};
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::search::{Look, LookResult, Method, PlaceEntry, PlaceState, state};
-use ruhe_job::signoff::{GateCode, GateFacts, HoldFact, gates};
+use ruhe_job::signoff::{FineFact, GateCode, GateFacts, HoldFact, gates};
 
 const PLACE: &str = "flare at the coil";
 
@@ -86,6 +86,8 @@ fn told(acts: &[Act]) -> Told {
                     pressure: *p,
                     planned: *p,
                     headline: "said".into(),
+                    lasted_s: 1_800.0,
+                    proves: String::new(),
                 });
             }
         }
@@ -115,6 +117,11 @@ fn told(acts: &[Act]) -> Told {
         instrument_marks: vec![],
         struck: vec![],
         sections: vec!["line".into()],
+        fine: FineFact::default(),
+        ports: None,
+        charge: None,
+        start: None,
+        without_consent: vec![],
     };
     Told {
         state: now,

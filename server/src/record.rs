@@ -20,7 +20,7 @@ pub fn write_record(s: &AppState, id: &str) -> Result<(Circuit, PackageFiles), A
         }
         let c = s.folded(tx, id)?;
         let mut readings: HashMap<String, Vec<ReadingLine>> = HashMap::new();
-        for t in c.tests.iter().chain(&c.voided) {
+        for t in c.every_test() {
             readings.insert(t.id.clone(), readings_of(tx, &t.id)?);
         }
         let mut photos: HashMap<String, Vec<u8>> = HashMap::new();

@@ -2,6 +2,7 @@
 
 mod confirm;
 mod end;
+mod finish;
 mod import;
 mod kit;
 mod mark;
@@ -13,9 +14,14 @@ mod search;
 mod sign;
 mod strike;
 mod survey;
+mod visit;
 
 pub use confirm::{OverrideInput, StepInput, confirm, override_gate};
 pub use end::{end, freeze};
+pub use finish::{
+    ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,
+    break_vacuum, consent, keep_ports, keep_target, measure, weigh,
+};
 pub use import::{Imported, import};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};
@@ -27,6 +33,7 @@ pub use search::{LookInput, RepairInput, look, mend};
 pub use sign::{SignatureInput, sign};
 pub use strike::{StrikeInput, VoidInput, strike, strike_reading};
 pub use survey::{SurveyInput, keep_survey, picture, take_photo};
+pub use visit::{AdditionInput, VisitInput, WitnessInput, add_words, come_back, countersign};
 
 use crate::refusal::Refusal;
 

@@ -58,6 +58,9 @@ pub struct RepairInput {
     /// 0 psig on both sides, vent open, and the rest of what comes before a flame.
     #[serde(default)]
     pub is_safe: bool,
+    /// It may fail or harm: somebody has to agree to it.
+    #[serde(default)]
+    pub is_risky: bool,
     /// When, if not now: ms since 1970 UTC.
     pub at_ms: Option<i64>,
 }
@@ -127,6 +130,7 @@ pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal>
         words: clipped(&b.words, 1_000),
         torque_nm,
         with_torch: b.with_torch,
+        is_risky: b.is_risky,
         at_ms,
     })])
 }

@@ -1,10 +1,10 @@
 //! Signing a circuit: afterwards it is read-only.
 
 use super::happened_at;
-use crate::log::{Deed, Signed};
+use crate::log::{Carries, Deed, Signed};
 use crate::refusal::{Refusal, filled};
-use crate::signoff::State;
-use crate::state::Circuit;
+use crate::signoff::{Carried, Reservation, State, check_carried, drawing};
+use crate::state::{Circuit, day_of};
 use crate::tell::{GateView, allowed, gate_views};
 use ruhe_core::quantity::Units;
 use serde::Deserialize;
@@ -20,6 +20,14 @@ pub struct SignatureInput {
     pub state: State,
     /// The last entry that was seen, so that nobody signs what changed meanwhile.
     pub seen: Option<String>,
+    /// What the state must carry.
+    #[serde(default)]
+    pub carried: Carried,
+    #[serde(default)]
+    pub reservations: Vec<Reservation>,
+    /// The signature as a path of an SVG, if it was drawn.
+    #[serde(default)]
+    pub drawing: String,
 }
 
 fn needed(field: &str, text: &str) -> Result<String, Refusal> {
@@ -27,14 +35,25 @@ fn needed(field: &str, text: &str) -> Result<String, Refusal> {
         .map_err(|_| Refusal::wrong(field, format!("a signature needs a {field}")))
 }
 
-/// Why these gates do not allow a state.
-fn missing(views: &[GateView]) -> String {
+/// Why a state is not allowed.
+fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
+    match state {
+        State::Provisional => return "no reading set of the running unit".into(),
+        State::NotProven => {
+            return "that is for a system whose holds stand and whose charge went missing".into();
+        }
+        _ => {}
+    }
     let open: Vec<&str> = views
         .iter()
         .filter(|g| !g.met && g.overridden.is_none())
         .map(|g| g.title.as_str())
         .collect();
-    if open.is_empty() {
+    if open.is_empty() && c.history_says_leak() && state == State::Passed {
+        "a part of its charge went missing, and no test explains it".into()
+    } else if open.is_empty() && state == State::PassedWithReservations {
+        "there is nothing to reserve".into()
+    } else if open.is_empty() {
         "there are reservations, which the state must say".into()
     } else {
         format!("still missing: {}", open.join("; "))
@@ -61,17 +80,23 @@ pub fn sign(c: &Circuit, b: &SignatureInput, at_ms: i64, now: i64) -> Result<Vec
         ));
     }
     let gates = gate_views(c, Units::default());
-    if !allowed(&gates).contains(&b.state) {
+    if !allowed(c, &gates).contains(&b.state) {
         return Err(Refusal::wrong(
             "state",
             format!(
                 "it cannot be signed as “{}”: {}",
                 b.state.title(),
-                missing(&gates)
+                missing(c, b.state, &gates)
             ),
         ));
     }
+    check_carried(b.state, &b.carried, &b.reservations, day_of(at_ms))?;
     Ok(vec![Deed::Signed(Signed {
+        carries: Carries {
+            carried: b.carried.clone(),
+            reservations: b.reservations.clone(),
+            drawing: drawing(&b.drawing, "drawing")?,
+        },
         name,
         role,
         statement,

@@ -116,10 +116,14 @@ pub fn strike(c: &Circuit, entry: &str, b: &VoidInput) -> Result<Vec<Deed>, Refu
         | Deed::Mended(_)
         | Deed::Confirmed(_)
         | Deed::Overridden(_)
+        | Deed::Weighed(_)
+        | Deed::VacuumBroken(_)
+        | Deed::Measured(_)
+        | Deed::Consented(_)
         | Deed::Planned(_) => {}
         _ => {
             return Err(Refusal::Conflict(
-                "this stays as it is; a survey is changed by its next version".into(),
+                "this stays as it is; a survey, a target or a register is changed by its next version".into(),
             ));
         }
     }

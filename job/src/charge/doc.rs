@@ -207,6 +207,8 @@ pub fn mass_above_zero(t: &Typed, field: &str) -> Result<Mass, Refusal> {
 const FOOT: f64 = 0.304_8;
 /// Units of length, m.
 const LENGTHS: &[(&str, f64)] = &[("m", 1.0), ("ft", FOOT)];
+/// Codes of the units of a rate.
+pub const RATES_SHOWN: [&str; 4] = ["g/m", "kg/m", "oz/ft", "lb/ft"];
 /// Units of a rate, g/m.
 pub(super) const RATES: &[(&str, f64)] = &[
     ("g/m", 1.0),

@@ -1,5 +1,9 @@
 //! What an entry can say. The names of the values are part of the file format.
 
+use super::finish::{
+    Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
+    Visited, Weighed,
+};
 use crate::kit::KitDoc;
 use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
@@ -71,6 +75,8 @@ pub struct Mended {
     pub torque_nm: Option<f64>,
     /// A flame was used.
     pub with_torch: bool,
+    /// It may fail or harm: somebody had to agree to it.
+    pub is_risky: bool,
     /// When, ms since 1970 UTC.
     pub at_ms: i64,
 }
@@ -171,6 +177,8 @@ pub struct Signed {
     pub state: State,
     /// The gates as they were.
     pub gates: Vec<GateView>,
+    /// What the state must carry.
+    pub carries: Carries,
     /// When, ms since 1970 UTC.
     pub at_ms: i64,
 }
@@ -219,6 +227,16 @@ pub enum Deed {
         reason: String,
     },
     Signed(Signed),
+    Arrived(Arrived),
+    Targeted(Targeted),
+    Weighed(Weighed),
+    VacuumBroken(Broken),
+    PortsKept(PortsKept),
+    Measured(Measured),
+    Consented(Consented),
+    Countersigned(Countersigned),
+    Added(Added),
+    Visited(Visited),
     /// A site; the same id again is its next version.
     SiteKept {
         site: String,
@@ -256,6 +274,16 @@ impl Deed {
             Self::Ended(_) => "ended",
             Self::Struck { .. } => "struck",
             Self::Signed(_) => "signed",
+            Self::Arrived(_) => "arrived",
+            Self::Targeted(_) => "targeted",
+            Self::Weighed(_) => "weighed",
+            Self::VacuumBroken(_) => "vacuum_broken",
+            Self::PortsKept(_) => "ports_kept",
+            Self::Measured(_) => "measured",
+            Self::Consented(_) => "consented",
+            Self::Countersigned(_) => "countersigned",
+            Self::Added(_) => "added",
+            Self::Visited(_) => "visited",
             Self::SiteKept { .. } => "site_kept",
             Self::KitKept { .. } => "kit_kept",
             Self::ProcedureKept { .. } => "procedure_kept",

@@ -8,6 +8,7 @@
 mod chain;
 mod deed;
 mod digest;
+mod finish;
 
 pub use chain::{Chain, Fault, check, parse};
 pub use deed::{
@@ -15,6 +16,10 @@ pub use deed::{
     Seal, Signed,
 };
 pub use digest::{ReadingLine, hex, readings_digest, sha256};
+pub use finish::{
+    Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
+    Visited, Weighed,
+};
 
 use serde::{Deserialize, Serialize};
 

@@ -58,6 +58,17 @@ pub const COMPRESSOR: Caution = deadly(
 #[must_use]
 pub fn cautions(stage: Stage, refrigerant: &str, has_refrigerant: bool) -> Vec<Caution> {
     let mut out: Vec<Caution> = match stage {
+        Stage::Arrive => vec![
+            mind(
+                "Recover and weigh any refrigerant first. Venting it is unlawful in most places; licensed people only.",
+            ),
+            deadly(
+                "A recovery cylinder takes 80 % of its volume as liquid and no more: weigh it all the time. Filled, it bursts as it warms.",
+            ),
+            mind(
+                "Only a cylinder of this refrigerant, in test, evacuated. Glasses and gloves: liquid burns.",
+            ),
+        ],
         Stage::Survey => vec![
             mind(
                 "The maker's manual, the local code and licensed practice decide; Ruhe records and judges, it does not certify.",
@@ -123,6 +134,12 @@ pub fn cautions(stage: Stage, refrigerant: &str, has_refrigerant: bool) -> Vec<C
         ],
         Stage::Charge => vec![
             mind("Weigh every charge. Blends go in as liquid. Purge the hose of air."),
+            mind(
+                "Zero the scale with the hose on and full. Hands off the cylinder, out of the wind; two equal readings five seconds apart.",
+            ),
+            mind(
+                "The scale may switch itself off: write the start down. Lift the cylinder off at the end and see that it shows what it did.",
+            ),
             mind("Glasses and gloves: liquid refrigerant burns."),
         ],
         Stage::StartUp => vec![mind(

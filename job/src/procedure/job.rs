@@ -23,6 +23,8 @@ named! {
 named! {
     /// A stage of the work, in its order.
     Stage {
+        /// How it was found; what is recovered.
+        Arrive = "arrive",
         /// What is there, rated for what.
         Survey = "survey",
         /// Nitrogen in, settle, hold.
@@ -63,16 +65,14 @@ named! {
         Recovered = "recovered",
         /// Pump and rig reached their blank-off.
         RigChecked = "rig_checked",
-        /// Cores out for evacuation, or their place confirmed.
-        Cores = "cores_confirmed",
         /// Power of the compressor locked out while the system is under vacuum.
         LockedOut = "compressor_locked_out",
         /// Vacuum broken, with what, to what pressure.
         VacuumBroken = "vacuum_broken",
-        /// Charge weighed in.
-        ChargeWeighed = "charge_weighed",
-        /// Started up and measured.
-        StartedUp = "started_up",
+        /// Service valves fully open before the power goes on.
+        StemsOpen = "stems_open",
+        /// Condensate runs, covers on, labels written.
+        LeftInOrder = "left_in_order",
     }
 }
 
@@ -86,6 +86,11 @@ impl JobKind {
     #[must_use]
     pub fn has_oil(self) -> bool {
         matches!(self, Self::Repair | Self::PackageCircuit)
+    }
+    /// Whether a charge was in it before.
+    #[must_use]
+    pub fn had_charge(self) -> bool {
+        self.stages().contains(&Stage::Arrive)
     }
     /// Name on screen.
     #[must_use]
@@ -106,13 +111,17 @@ impl JobKind {
             .iter()
             .copied()
             .filter(|s| match self {
-                Self::NewSplit | Self::Repair | Self::PackageCircuit => true,
+                Self::Repair | Self::PackageCircuit => true,
+                // Nothing was in it before.
+                Self::NewSplit => *s != Stage::Arrive,
                 // A bench component has no vacuum; a standing line set no charge.
                 Self::BenchComponent => matches!(
                     s,
                     Stage::Survey | Stage::Hold | Stage::Search | Stage::Release | Stage::SignOff
                 ),
-                Self::StandingLineSet => !matches!(s, Stage::Charge | Stage::StartUp),
+                Self::StandingLineSet => {
+                    !matches!(s, Stage::Arrive | Stage::Charge | Stage::StartUp)
+                }
                 Self::Kit => *s == Stage::RigCheck,
             })
             .collect()
@@ -134,6 +143,7 @@ impl Stage {
     #[must_use]
     pub fn title(self) -> &'static str {
         match self {
+            Self::Arrive => "Arrive, recover",
             Self::Survey => "Survey",
             Self::Hold => "Pressure hold",
             Self::Search => "Leak search",
@@ -154,12 +164,11 @@ impl Stage {
             Self::Survey => &[Step::BoundaryValves, Step::Instruments],
             Self::Release => &[Step::Released, Step::Recovered],
             Self::RigCheck => &[Step::RigChecked],
-            Self::Evacuate => &[Step::Cores, Step::LockedOut],
+            Self::Evacuate => &[Step::LockedOut],
             Self::BreakVacuum => &[Step::VacuumBroken],
-            Self::Charge => &[Step::ChargeWeighed],
-            Self::StartUp => &[Step::StartedUp],
+            Self::StartUp => &[Step::StemsOpen, Step::LeftInOrder],
             Self::Hold => &[Step::GasReady],
-            Self::Search | Self::Decay | Self::SignOff => &[],
+            Self::Arrive | Self::Search | Self::Decay | Self::Charge | Self::SignOff => &[],
         }
     }
 }
@@ -177,11 +186,10 @@ impl Step {
             Self::Released => "Nitrogen released, slight positive pressure left",
             Self::Recovered => "Refrigerant or mixture recovered into a cylinder",
             Self::RigChecked => "Pump and rig blanked off and good",
-            Self::Cores => "Valve cores: out, or their place confirmed",
             Self::LockedOut => "Compressor's power locked out while it is under vacuum",
             Self::VacuumBroken => "Vacuum broken to positive pressure",
-            Self::ChargeWeighed => "Charge weighed in",
-            Self::StartedUp => "Valves open, caps on, started and measured",
+            Self::StemsOpen => "Service valves fully open, before the power goes on",
+            Self::LeftInOrder => "Condensate runs, covers on, labels written",
         }
     }
     /// Example of a note that says enough.
@@ -194,11 +202,10 @@ impl Step {
             Self::Released => "which port, what was left",
             Self::Recovered => "which cylinder, how much, what its label says",
             Self::RigChecked => "what pump and hoses reached",
-            Self::Cores => "out / in, which ports",
             Self::LockedOut => "which switch, whose lock",
             Self::VacuumBroken => "with what, to what pressure",
-            Self::ChargeWeighed => "factory + adder, each in its unit",
-            Self::StartedUp => "superheat, subcooling, after how long",
+            Self::StemsOpen => "which valves, turned to their stop",
+            Self::LeftInOrder => "what the label says, where the water goes",
         }
     }
 }

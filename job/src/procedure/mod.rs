@@ -1,5 +1,6 @@
 //! The order of work: job kinds, their stages, the named procedures ("schools"), pressure ceilings and cautions.
 
+mod breaking;
 mod budget;
 mod caution;
 mod evacuation;
@@ -8,6 +9,7 @@ mod plan;
 mod press;
 mod school;
 
+pub use breaking::{BreakDoc, BreakWith, CoresBack, PortPressure, check_break};
 pub use budget::{Budget, Filled, fill, volume_from_bottle};
 pub use caution::{BEFORE_GAS, BEFORE_TORCH, COMPRESSOR, Caution, cautions, fire};
 pub use evacuation::{BREAK, EVACUATION_SCHOOLS, EvacuationSchool, pulls};

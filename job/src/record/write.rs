@@ -36,7 +36,7 @@ pub fn files(from: &Sources<'_>) -> Result<(Circuit, Files), Refusal> {
         out.insert(format!("photos/{id}.{}", extension(&mime)), bytes);
     }
     let c = Circuit::fold(entries, &head)?;
-    for t in c.tests.iter().chain(&c.voided) {
+    for t in c.every_test() {
         let sealed = (from.readings)(&t.id)
             .ok_or_else(|| Refusal::Missing(format!("readings of {}", t.title)))?;
         let text: String = sealed.iter().map(ReadingLine::line).collect();

@@ -1,8 +1,10 @@
 //! The gates of a job with their evidence.
 
-use super::{Gate, GateCode, GateFacts};
+use super::fine::{by_day, not_fine};
+use super::{ChargeFact, Gate, GateCode, GateFacts, PortsFact, StartFact};
 use crate::order::{Evidence, Order, is_as_high};
 use crate::procedure::Step;
+use crate::startup::SetWord;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::vacuum::DecayOutcome;
 
@@ -26,6 +28,7 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
         ),
     };
     let mut out = vec![hold_gate(facts, &order)];
+    out.push(fine_gate(facts, &order));
     out.extend(retest_gate(facts, &order));
     if !facts.open_places.is_empty() {
         out.push(gate(
@@ -41,10 +44,19 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
     });
     if facts.kind.has_vacuum() {
         out.push(decay_gate(facts, &order));
-        out.push(confirmed(GateCode::Cores, Step::Cores));
     }
-    if facts.kind.has_charge() {
-        out.push(confirmed(GateCode::Charge, Step::ChargeWeighed));
+    out.extend(facts.ports.as_ref().map(ports_gate));
+    out.extend(facts.charge.as_ref().map(charge_gate));
+    if let Some(start) = &facts.start {
+        let stems = facts.steps.iter().any(|s| s.0 == Step::StemsOpen);
+        out.push(start_gate(start, stems));
+    }
+    for place in &facts.without_consent {
+        reserve(
+            &mut out,
+            GateCode::Hold,
+            &format!("Nobody agreed to the risky repair at {place}."),
+        );
     }
     for (code, words) in &facts.struck {
         reserve(&mut out, *code, words);
@@ -136,7 +148,9 @@ fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
             None => Gate {
                 code: GateCode::Hold,
                 met: true,
-                evidence: format!("{}: {}.", last.name, last.headline),
+                evidence: format!("{}: {}. {}", last.name, last.headline, last.proves)
+                    .trim_end()
+                    .into(),
                 reservation: last
                     .loss_detected
                     .then(|| format!("{}: within the limit, but a loss is proven.", last.name)),
@@ -147,6 +161,143 @@ fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
             missing(format!("{} is undecided: {}.", last.name, last.headline))
         }
         HoldOutcome::NotApplicable => missing(format!("{} is not a tightness test.", last.name)),
+    }
+}
+
+/// Every joint made today and every port, looked at under pressure; or a day's hold.
+fn fine_gate(facts: &GateFacts, order: &Order) -> Gate {
+    let gate = |met, evidence: String| Gate {
+        code: GateCode::Fine,
+        met,
+        evidence,
+        reservation: None,
+    };
+    let f = &facts.fine;
+    if by_day(&facts.holds, &facts.all_sections(), order) {
+        return gate(true, "Held for a day and more.".into());
+    }
+    if f.places.is_empty() {
+        let words = "Nothing to look at is named: no joint in the survey, no port in the register.";
+        return gate(false, words.into());
+    }
+    let open: Vec<String> = f
+        .places
+        .iter()
+        .filter_map(|p| {
+            let why = not_fine(p, &f.looks, &facts.holds, f.has_tracer, order)?;
+            Some(format!("{}: {why}", p.name))
+        })
+        .collect();
+    if open.is_empty() {
+        let what = match f.places.len() {
+            1 => "The one joint or port".to_owned(),
+            n => format!("All {n} joints and ports"),
+        };
+        return gate(
+            true,
+            format!("{what} looked at under test pressure, clear."),
+        );
+    }
+    gate(
+        false,
+        format!(
+            "{} of {} open. {}.",
+            open.len(),
+            f.places.len(),
+            shortened(&open)
+        ),
+    )
+}
+
+/// A list that is read at a glance: what is left beyond three is counted.
+fn shortened(list: &[String]) -> String {
+    let shown = list.iter().take(3).cloned().collect::<Vec<_>>().join("; ");
+    match list.len().saturating_sub(3) {
+        0 => shown,
+        n => format!("{shown}; and {n} more"),
+    }
+}
+
+/// Every port closed, clear, capped.
+fn ports_gate(p: &PortsFact) -> Gate {
+    let evidence = match (p.is_kept, p.open.is_empty()) {
+        (false, _) => "The register of ports has not been filled in.".into(),
+        (true, true) => format!("All {} ports closed, clear, capped.", p.count),
+        (true, false) => format!("{}.", shortened(&p.open)),
+    };
+    Gate {
+        code: GateCode::Ports,
+        met: p.is_kept && p.open.is_empty(),
+        evidence,
+        reservation: Some(p.deviations.join(" ")).filter(|d| !d.is_empty()),
+    }
+}
+
+/// The ledger against the target.
+fn charge_gate(c: &ChargeFact) -> Gate {
+    let gate = |met, evidence: String, reservation: Option<String>| Gate {
+        code: GateCode::Charge,
+        met,
+        evidence,
+        reservation,
+    };
+    let Some(b) = &c.balance else {
+        let words = "Nobody has said what the maker wants inside.";
+        return gate(false, words.into(), None);
+    };
+    if let Some(stop) = c.stops.first() {
+        return gate(false, stop.clone(), None);
+    }
+    if c.sum.counted == 0 && !c.wants_nothing {
+        return gate(false, "Nothing has been weighed in.".into(), None);
+    }
+    if b.is_far {
+        return gate(false, format!("{}.", capital(&b.words)), None);
+    }
+    let mut reserved: Vec<String> = c.remarks.clone();
+    if !b.is_within {
+        let by = c.tolerance.clone().unwrap_or_default();
+        reserved.push(format!("Outside the tolerance: {by}."));
+    }
+    match c.sum.unweighed {
+        0 => {}
+        1 => reserved.push("One row was not weighed.".into()),
+        n => reserved.push(format!("{n} rows were not weighed.")),
+    }
+    gate(
+        true,
+        format!("{}.", capital(&b.words)),
+        Some(reserved.join(" ")).filter(|r| !r.is_empty()),
+    )
+}
+
+fn capital(text: &str) -> String {
+    let mut letters = text.chars();
+    letters.next().map_or_else(String::new, |c| {
+        c.to_uppercase().collect::<String>() + letters.as_str()
+    })
+}
+
+/// Started with the stems open, and at rest.
+fn start_gate(s: &StartFact, stems: bool) -> Gate {
+    let gate = |met, evidence: String, reservation: Option<String>| Gate {
+        code: GateCode::StartUp,
+        met,
+        evidence,
+        reservation,
+    };
+    if !stems {
+        let words = "Not confirmed yet: service valves fully open, before the power goes on.";
+        return gate(false, words.into(), None);
+    }
+    match &s.steadiness {
+        None => gate(false, "No reading set of the running unit.".into(), None),
+        Some(x) if !x.is_steady => gate(false, x.words.clone(), None),
+        Some(x) => gate(
+            true,
+            x.words.clone(),
+            (x.word == SetWord::OffTarget).then(|| x.words.clone()),
+        ),
     }
 }
 

@@ -1,30 +1,23 @@
 //! Sign-off: the gates of a job kind with their evidence, overrides with their reason, and the states they allow.
 
+mod carry;
+mod fine;
 mod gates;
+mod state;
 
+pub use carry::{Carried, Reservation, check_carried, drawing};
+pub use fine::{ClearLook, DAY_S, FinePlace};
 pub use gates::gates;
+pub use state::{Standing, State, allowed_states};
+
+use crate::charge::{Balance, Sum};
+use crate::startup::Steadiness;
 
 use crate::order::{Happening, Order, What};
 use crate::procedure::{JobKind, Step};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::named;
 use ruhe_core::vacuum::DecayOutcome;
-
-named! {
-    /// How a circuit may be signed.
-    State {
-        /// Every gate met.
-        Passed = "passed",
-        /// Signed with reservations that print.
-        PassedWithReservations = "passed_with_reservations",
-        /// For now; to be revisited.
-        Temporary = "temporary",
-        /// Until something outstanding is done.
-        Provisional = "provisional",
-        /// Not in order.
-        Failed = "failed",
-    }
-}
 
 named! {
     /// What must be shown before a signature.
@@ -41,24 +34,14 @@ named! {
         Instruments = "instruments",
         /// An isolated decay that passes.
         Decay = "isolation_test",
-        /// Cores confirmed.
-        Cores = "cores",
-        /// Charge weighed.
+        /// Every joint and port was looked at with fluid under test pressure, or held for a day.
+        Fine = "fine_tightness",
+        /// Every port closed, clear, capped.
+        Ports = "ports",
+        /// Charge weighed, and what was wanted.
         Charge = "charge_weighed",
-    }
-}
-
-impl State {
-    /// Name on screen and paper.
-    #[must_use]
-    pub fn title(self) -> &'static str {
-        match self {
-            Self::Passed => "Passed",
-            Self::PassedWithReservations => "Passed with reservations",
-            Self::Temporary => "Temporary, to be revisited",
-            Self::Provisional => "Provisional",
-            Self::Failed => "Failed",
-        }
+        /// Started up and at rest.
+        StartUp = "started_up",
     }
 }
 
@@ -67,14 +50,16 @@ impl GateCode {
     #[must_use]
     pub fn title(self) -> &'static str {
         match self {
-            Self::Hold => "Pressure hold with temperature",
+            Self::Hold => "Coarse tightness: pressure hold with temperature",
             Self::Retest => "Retest after repair, at least as high",
             Self::Search => "Leak search closed",
             Self::Boundary => "Boundary valves checked",
             Self::Instruments => "Instruments in date and range",
             Self::Decay => "Isolated decay test",
-            Self::Cores => "Valve cores confirmed",
+            Self::Fine => "Fine tightness: joints and ports looked at under pressure",
+            Self::Ports => "Ports closed, clear, capped",
             Self::Charge => "Charge weighed in",
+            Self::StartUp => "Started up and steady",
         }
     }
 }
@@ -98,6 +83,10 @@ pub struct HoldFact {
     pub planned: f64,
     /// The verdict's headline.
     pub headline: String,
+    /// From where it began to count to its last reading, s.
+    pub lasted_s: f64,
+    /// What it proves at the least, a sentence; empty: nothing.
+    pub proves: String,
 }
 
 /// A finished decay, as the gates see it.
@@ -115,6 +104,58 @@ pub struct DecayFact {
     pub rising: bool,
     /// The verdict's headline.
     pub headline: String,
+}
+
+/// What the ledger says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ChargeFact {
+    /// What forbids to work with the target.
+    pub stops: Vec<String>,
+    /// What the record must say of it.
+    pub remarks: Vec<String>,
+    /// Nothing is to go in.
+    pub wants_nothing: bool,
+    /// The plate is from memory.
+    pub is_from_memory: bool,
+    /// What went in and out.
+    pub sum: Sum,
+    /// How that stands to the target, if there is one.
+    pub balance: Option<Balance>,
+    /// The tolerance in words.
+    pub tolerance: Option<String>,
+}
+
+/// What the register of ports says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PortsFact {
+    /// Somebody kept it in this visit.
+    pub is_kept: bool,
+    /// Ports that are not closed, clear, capped, in words.
+    pub open: Vec<String>,
+    /// What prints, in words.
+    pub deviations: Vec<String>,
+    /// How many ports there are.
+    pub count: usize,
+}
+
+/// What the reading sets say.
+#[derive(Debug, Clone, PartialEq)]
+pub struct StartFact {
+    /// Whether they have come to rest.
+    pub steadiness: Option<Steadiness>,
+    /// How many there are.
+    pub sets: usize,
+}
+
+/// What was looked at with fluid or a detector.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct FineFact {
+    /// What must be looked at: joints made today, ports.
+    pub places: Vec<FinePlace>,
+    /// Looks that found nothing.
+    pub looks: Vec<ClearLook>,
+    /// Tracer or refrigerant was in the test gas.
+    pub has_tracer: bool,
 }
 
 /// Holds and what else happened, in the order of time.
@@ -145,6 +186,16 @@ pub struct GateFacts {
     pub struck: Vec<(GateCode, String)>,
     /// Sections that must each hold and be evacuated; at least one.
     pub sections: Vec<String>,
+    /// What was looked at.
+    pub fine: FineFact,
+    /// The register of ports; none: the job has none.
+    pub ports: Option<PortsFact>,
+    /// The ledger; none: the job has no charge.
+    pub charge: Option<ChargeFact>,
+    /// Reading sets; none: nothing is started.
+    pub start: Option<StartFact>,
+    /// Risky repairs that nobody agreed to.
+    pub without_consent: Vec<String>,
 }
 
 impl HoldFact {
@@ -194,28 +245,4 @@ pub struct Gate {
     pub evidence: String,
     /// Something the record must say although the gate is met.
     pub reservation: Option<String>,
-}
-
-/// The states a circuit may be signed in, given which missing gates were overridden. Empty: blocked.
-#[must_use]
-pub fn allowed_states(gates: &[Gate], overridden: &[GateCode]) -> Vec<State> {
-    let blocked = gates
-        .iter()
-        .any(|g| !g.met && !overridden.contains(&g.code));
-    let reserved = gates.iter().any(|g| !g.met || g.reservation.is_some());
-    match (blocked, reserved) {
-        (true, _) => vec![],
-        (false, true) => vec![
-            State::PassedWithReservations,
-            State::Temporary,
-            State::Provisional,
-            State::Failed,
-        ],
-        (false, false) => vec![
-            State::Passed,
-            State::Temporary,
-            State::Provisional,
-            State::Failed,
-        ],
-    }
 }

@@ -1,14 +1,16 @@
 //! A circuit: its log, folded.
 
+use super::finish::Finish;
 use super::test::{Now, Test};
 use crate::log::{
-    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Signed,
+    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Signed, Visited,
 };
+use crate::procedure::Step;
 use crate::refusal::Refusal;
 use crate::survey::{Survey, SurveyDoc};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::reading::Kind;
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::sync::Arc;
 
 /// So long a tap that decides can be undone without a word, ms.
@@ -81,11 +83,17 @@ pub struct Circuit {
     pub tests: Vec<Test>,
     /// Tests that were voided: no evidence, but their gas was inside.
     pub voided: Vec<Test>,
-    /// The signature.
+    /// The second half: arrival, charge, ports, start-up, what came after the signature.
+    pub finish: Finish,
+    /// The signature of this visit.
     pub signature: Option<Kept<Signed>>,
+    /// Earlier visits, each as it was signed and what was added to it.
+    pub past: Vec<Arc<Circuit>>,
     /// What counts no longer.
     pub struck: Vec<StruckOut>,
-    /// Entries by id: what can be struck out.
+    /// Ids of this visit's entries, struck out or not.
+    here: HashSet<String>,
+    /// Entries of this visit by id: what can be struck out.
     pub(crate) ids: HashMap<String, Arc<Deed>>,
     /// Last attempt of each kind of test, those voided too.
     attempts: HashMap<Kind, u32>,
@@ -124,19 +132,52 @@ impl Circuit {
             overrides: vec![],
             tests: vec![],
             voided: vec![],
+            finish: Finish::default(),
             signature: None,
+            past: vec![],
             struck: vec![],
+            here: HashSet::new(),
             ids: HashMap::new(),
             attempts: HashMap::new(),
         };
         let rest: Vec<Entry> = list.collect();
         out.strike_out(&rest);
         for e in rest {
+            if let Deed::Visited(v) = &e.deed {
+                out.next_visit(Kept {
+                    id: e.id.clone(),
+                    actor: e.actor.clone(),
+                    said: v.clone(),
+                })?;
+            }
             out.chain.seq = e.seq;
             out.take(e);
         }
         out.settle()?;
         Ok(out)
+    }
+
+    /// The visit so far becomes a past one; what the circuit is stays.
+    fn next_visit(&mut self, visit: Kept<Visited>) -> Result<(), Refusal> {
+        self.settle()?;
+        let mut past = self.clone();
+        past.past.clear();
+        self.past.push(Arc::new(past));
+        self.finish = self.finish.next(visit);
+        if let Some(v) = &self.finish.visit {
+            self.opened.job = v.said.job;
+        }
+        self.looks.clear();
+        self.repairs.clear();
+        self.steps.clear();
+        self.overrides.clear();
+        self.tests.clear();
+        self.voided.clear();
+        self.signature = None;
+        // What an earlier visit said stays as it was signed.
+        self.ids.clear();
+        self.here.clear();
+        Ok(())
     }
 
     /// What counts no longer.
@@ -163,6 +204,7 @@ impl Circuit {
     }
 
     fn take(&mut self, e: Entry) {
+        self.here.insert(e.id.clone());
         if self.struck.iter().any(|s| s.id == e.id) {
             match &e.deed {
                 Deed::Planned(p) => self.voided.push(planned(e.id, p)),
@@ -183,6 +225,16 @@ impl Circuit {
                 (self.version, self.doc) = (*version, survey.clone());
             }
             Deed::PhotoTaken { .. } => self.photos.push(e.id),
+            Deed::VacuumBroken(x) => {
+                // It is a step too: on the path, in the run, to be struck out.
+                let step = Confirmed {
+                    step: Step::VacuumBroken,
+                    note: x.broken.words(),
+                    at_ms: x.at_ms,
+                };
+                self.steps.push(kept(e.id.clone(), e.actor.clone(), &step));
+                self.finish.take(&e.id, &e.actor, &deed);
+            }
             Deed::Looked(x) => self.looks.push(kept(e.id, e.actor, x)),
             Deed::Mended(x) => self.repairs.push(kept(e.id, e.actor, x)),
             Deed::Confirmed(x) => self.steps.push(kept(e.id, e.actor, x)),
@@ -214,7 +266,16 @@ impl Circuit {
                     t.ended = Some((e.id, Arc::new(x.clone())));
                 }
             }
+            Deed::Arrived(_)
+            | Deed::Targeted(_)
+            | Deed::Weighed(_)
+            | Deed::PortsKept(_)
+            | Deed::Measured(_)
+            | Deed::Consented(_)
+            | Deed::Countersigned(_)
+            | Deed::Added(_) => self.finish.take(&e.id, &e.actor, &deed),
             Deed::Opened(_)
+            | Deed::Visited(_)
             | Deed::Struck { .. }
             | Deed::SiteKept { .. }
             | Deed::KitKept { .. }
@@ -228,6 +289,7 @@ impl Circuit {
         self.looks.sort_by_key(|x| x.said.at_ms);
         self.repairs.sort_by_key(|x| x.said.at_ms);
         self.steps.sort_by_key(|x| x.said.at_ms);
+        self.finish.settle();
         // With several sections under test a name says which.
         let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
         for t in self.tests.iter_mut().chain(&mut self.voided) {
@@ -272,10 +334,34 @@ impl Circuit {
         }
     }
 
-    /// One of its tests.
+    /// One of its tests, of an earlier visit too.
     #[must_use]
     pub fn test(&self, id: &str) -> Option<&Test> {
-        self.tests.iter().find(|t| t.id == id)
+        let now = self.tests.iter().find(|t| t.id == id);
+        now.or_else(|| self.past.iter().find_map(|p| p.test(id)))
+    }
+
+    /// Every test, those of earlier visits and those voided too.
+    pub fn every_test(&self) -> impl Iterator<Item = &Test> {
+        let past = self
+            .past
+            .iter()
+            .flat_map(|p| p.tests.iter().chain(&p.voided));
+        past.chain(&self.tests).chain(&self.voided)
+    }
+
+    /// What was struck out in this visit.
+    pub fn struck_here(&self) -> impl Iterator<Item = &StruckOut> {
+        self.struck.iter().filter(|s| self.here.contains(&s.id))
+    }
+
+    /// The visit a test was made in.
+    #[must_use]
+    pub fn visit_of(&self, test: &str) -> &Self {
+        self.past
+            .iter()
+            .find(|p| p.test(test).is_some())
+            .map_or(self, |p| p)
     }
 
     fn test_mut(&mut self, id: &str) -> Option<&mut Test> {
@@ -304,19 +390,33 @@ impl Circuit {
     pub fn must_be_open(&self) -> Result<(), Refusal> {
         if self.is_signed() {
             return Err(Refusal::Conflict(
-                "this circuit is signed and read-only".into(),
+                "this visit is signed and read-only; begin a new one to go on".into(),
             ));
         }
         Ok(())
     }
 
-    /// A test that must be there.
+    /// A test that must be there, of any visit: to look at.
+    ///
+    /// # Errors
+    /// If it is not.
+    pub fn must_show(&self, test: &str) -> Result<&Test, Refusal> {
+        self.test(test)
+            .ok_or_else(|| Refusal::Missing("test".into()))
+    }
+
+    /// A test of this visit that must be there: to do something with it.
     ///
     /// # Errors
     /// If it is not.
     pub fn must_have(&self, test: &str) -> Result<&Test, Refusal> {
-        self.test(test)
-            .ok_or_else(|| Refusal::Missing("test".into()))
+        let is_past = self.past.iter().any(|p| p.test(test).is_some());
+        match self.must_show(test)? {
+            _ if is_past => Err(Refusal::Conflict(
+                "this test belongs to a visit that is signed; it stays as it is".into(),
+            )),
+            t => Ok(t),
+        }
     }
 
     /// An ended test was frozen by another version of the method.
@@ -367,6 +467,10 @@ fn words(deed: &Deed) -> String {
         Deed::Marked(x) => x.event.code().replace('_', " "),
         Deed::ClockStarted { .. } => "clock started by hand".into(),
         Deed::Ended(_) => "end of a test".into(),
+        Deed::Weighed(x) => format!("ledger row, {}", x.row.kind.title().to_lowercase()),
+        Deed::VacuumBroken(_) => "vacuum broken".into(),
+        Deed::Measured(_) => "reading set".into(),
+        Deed::Consented(_) => "consent".into(),
         _ => String::new(),
     }
 }

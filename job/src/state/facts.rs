@@ -6,8 +6,11 @@ use super::test::Test;
 use crate::log::{Deed, Looked, Marked};
 use crate::order::{Happening, Order, What};
 use crate::procedure::{JobKind, SLIGHT, Step};
-use crate::search::{Look, PlaceEntry, state as place_state, typical};
-use crate::signoff::{DecayFact, Gate, GateCode, GateFacts, HoldFact, gates, in_order};
+use crate::search::{Look, LookResult, PlaceEntry, state as place_state, typical};
+use crate::signoff::{
+    ClearLook, DecayFact, FineFact, FinePlace, Gate, GateCode, GateFacts, HoldFact, gates, in_order,
+};
+use crate::tell::tightness;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::Units;
@@ -20,6 +23,8 @@ use ruhe_core::vacuum::DecayOutcome;
 pub enum Listed {
     /// A joint made today.
     MadeToday,
+    /// A port of the register.
+    Port,
     /// Usual for this job.
     Usual,
     /// Somebody looked or mended there.
@@ -90,8 +95,10 @@ impl Circuit {
     /// Finished holds in the order they began.
     #[must_use]
     pub fn holds(&self, u: Units) -> Vec<HoldFact> {
+        let charge = self.whole_charge();
         let fact = |t: &Test| match t.finding() {
             Finding::PressureHold(v) => Some(HoldFact {
+                proves: tightness(t, charge, false).map_or_else(String::new, |x| x.words),
                 name: t.title.clone(),
                 from_ms: t.outline().start_ms,
                 sections: self.sections_of(t),
@@ -100,6 +107,10 @@ impl Circuit {
                 headline: say(t.finding(), u).headline,
                 loss_detected: v.loss_detected,
                 outcome: v.outcome,
+                lasted_s: v
+                    .settled_at_s
+                    .and_then(|s| Some(t.outline().last_s? - s))
+                    .unwrap_or(0.0),
             }),
             _ => None,
         };
@@ -174,12 +185,7 @@ impl Circuit {
                 .filter(move |r| r.step == step)
         };
         out.extend(of(Step::VacuumBroken).map(|r| whole(r.at_ms, What::VacuumBroken)));
-        // The first word on the cores says where they are; a later one that they were moved.
-        out.extend(
-            of(Step::Cores)
-                .skip(1)
-                .map(|r| whole(r.at_ms, What::CoreMoved)),
-        );
+        out.extend(self.moved_cores());
         out
     }
 
@@ -232,13 +238,19 @@ impl Circuit {
             .joints
             .iter()
             .map(|j| (&*j.name, Listed::MadeToday));
+        let register = self.job().has_vacuum().then(|| self.ports());
+        let ports: Vec<(&str, Listed)> = register
+            .iter()
+            .flat_map(|r| &r.ports)
+            .map(|p| (p.name.as_str(), Listed::Port))
+            .collect();
         let usual = typical(self.job()).iter().map(|t| (*t, Listed::Usual));
         let looked = self.looks.iter().map(|l| &*l.said.place);
         let added = looked
             .chain(self.repairs.iter().map(|r| &*r.said.place))
             .map(|p| (p, Listed::Added));
         let mut out: Vec<(String, Listed)> = Vec::new();
-        for (name, why) in joints.chain(usual).chain(added) {
+        for (name, why) in joints.chain(ports).chain(usual).chain(added) {
             if !out.iter().any(|(n, _)| n == name) {
                 out.push((name.into(), why));
             }
@@ -288,7 +300,7 @@ impl Circuit {
 
     /// What was struck out though it spoke against a gate, and why: the record must say so.
     fn struck_against(&self) -> Vec<(GateCode, String)> {
-        let later = self.struck.iter().filter(|s| !s.is_undone());
+        let later = self.struck_here().filter(|s| !s.is_undone());
         later
             .filter_map(|s| {
                 let (gate, was) = match &*s.deed {
@@ -344,6 +356,51 @@ impl Circuit {
             instrument_marks: self.instrument_marks(),
             struck: self.struck_against(),
             sections: self.tested(),
+            fine: self.fine_fact(),
+            ports: self.job().has_vacuum().then(|| self.ports_fact()),
+            charge: self.job().has_charge().then(|| self.charge_fact()),
+            start: self.job().has_charge().then(|| self.start_fact()),
+            without_consent: self.without_consent().into_iter().map(Into::into).collect(),
+        }
+    }
+
+    /// What must be looked at with fluid, and what was.
+    fn fine_fact(&self) -> FineFact {
+        let tested = self.tested();
+        let is_named = |why: Listed| matches!(why, Listed::MadeToday | Listed::Port);
+        let named = self.places().into_iter().filter(|p| is_named(p.1));
+        let bench = self.places().into_iter().filter(|p| p.1 == Listed::Usual);
+        // On the bench nothing is joined: what is usual there is looked at.
+        let all: Vec<(String, Listed)> = if self.job() == JobKind::BenchComponent {
+            bench.chain(named).collect()
+        } else {
+            named.collect()
+        };
+        FineFact {
+            places: all
+                .into_iter()
+                .map(|(name, _)| FinePlace {
+                    sections: self.place_sections(&name),
+                    name,
+                })
+                .filter(|p| p.sections.iter().any(|s| tested.contains(s)))
+                .collect(),
+            looks: self
+                .looks
+                .iter()
+                .map(|l| &l.said)
+                .filter(|l| l.finding == LookResult::Clear)
+                .map(|l| ClearLook {
+                    place: l.place.clone(),
+                    at_ms: l.at_ms,
+                    method: l.method,
+                    dwell_s: l.dwell_s,
+                    at_pa: l.at_pa,
+                })
+                .collect(),
+            has_tracer: self.finished(Kind::PressureHold).any(|t| {
+                t.plan.tracer_pa.is_some() || t.plan.gas == Some(Gas::NitrogenWithRefrigerant)
+            }),
         }
     }
 

@@ -97,7 +97,7 @@ pub struct SurveyDoc {
     pub tubes: Vec<TubeDoc>,
     pub joints: Vec<JointDoc>,
     pub valves: Vec<ValveDoc>,
-    /// The circuit's charge: g, kg, oz or lb.
+    /// The circuit's charge: g, kg, oz, lb, or lb and oz.
     pub charge: Option<Typed>,
 }
 
@@ -318,7 +318,7 @@ impl SurveyDoc {
             sections: sections.0,
         };
         if let Some(c) = &self.charge {
-            of_unit(c, "charge", MASSES)?;
+            crate::charge::mass_above_zero(c, "charge")?;
         }
         Ok(out)
     }
@@ -351,7 +351,8 @@ impl SurveyDoc {
     pub fn charge_g(&self) -> Option<f64> {
         self.charge
             .as_ref()
-            .and_then(|c| of_unit(c, "charge", MASSES).ok())
+            .and_then(|c| crate::charge::mass_above_zero(c, "charge").ok())
+            .map(ruhe_core::quantity::Mass::g)
     }
 
     /// As the page shows it.
@@ -374,13 +375,6 @@ impl SurveyDoc {
     }
 }
 
-/// Units of mass, g (NIST SP 811, 2008, appendix B.8).
-const MASSES: &[(&str, f64)] = &[
-    ("g", 1.0),
-    ("kg", 1e3),
-    ("oz", 28.349_523_125),
-    ("lb", 453.592_37),
-];
 /// Units of length, m (NIST SP 811, 2008, appendix B.8).
 const LENGTHS: &[(&str, f64)] = &[("m", 1.0), ("ft", 0.3048)];
 /// Units of torque, N·m.

@@ -1,11 +1,13 @@
 //! A circuit as its page shows it.
 
-use super::gates::{GateView, gate_views, state_views};
+use super::finish::{CarriesView, FinishView, finish_view};
+use super::gates::{GateView, allowed, gate_views, state_views};
 use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
 use super::search::{SearchView, search_view};
 use super::stage::{StageView, stage_views};
+use super::visits::{VisitView, doubts, visit_views};
 use crate::argue::{rung, rung_of_rise};
 use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure};
 use crate::refusal::Refusal;
@@ -13,9 +15,8 @@ use crate::signoff::State;
 use crate::state::{Circuit, Test};
 use crate::survey::{BeginView, SurveyView};
 use ruhe_core::judge::Finding;
-use ruhe_core::matter::atmosphere::SEA_LEVEL;
-use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
-use ruhe_core::quantity::{GaugePressure, Units};
+use ruhe_core::matter::refrigerant::treat_as_flammable;
+use ruhe_core::quantity::{GaugePressure, Mass, Units};
 use ruhe_core::reading::Kind;
 use serde::Serialize;
 
@@ -28,7 +29,8 @@ pub struct SignatureView {
     pub state: State,
     pub state_title: String,
     pub at_ms: i64,
-    /// Hash of the entry that signed, chained to everything before it.
+    pub carries: CarriesView,
+    /// Hash of the last entry, chained to everything before it.
     pub digest: String,
 }
 
@@ -75,8 +77,14 @@ pub struct CircuitView {
     pub pressure_left: Option<String>,
     /// The test in whose gas refrigerant or tracer still is.
     pub refrigerant_in: Option<String>,
-    /// Pressure up to which only vapour goes in, Pa gauge; none: the refrigerant is not known here.
-    pub freeze_guard_pa: Option<f64>,
+    /// The second half: arrival, charge, ports, start-up, what came after the signature.
+    pub finish: FinishView,
+    /// Earlier visits, the first one first, and what this one is for.
+    pub visits: Vec<VisitView>,
+    /// What earlier visits left open, in words.
+    pub doubts: Vec<String>,
+    /// The states this visit may be signed in, each in a sentence.
+    pub state_means: Vec<NamedView>,
     /// What comes before a torch.
     pub torch_caution: String,
     pub stages: Vec<StageView>,
@@ -140,6 +148,7 @@ pub fn circuit_view(
     let gates = gate_views(c, units);
     let survey = survey_view(c, schools)?;
     let o = &c.opened;
+    let charge_g = c.whole_charge().map(Mass::g);
     Ok(CircuitView {
         id: c.id.clone(),
         tag: o.tag.clone(),
@@ -159,7 +168,8 @@ pub fn circuit_view(
         ladder: c
             .tests
             .iter()
-            .filter_map(|t| rung_view(t, &o.refrigerant, survey.charge_g))
+            .filter_map(|t| rung_view(t, &o.refrigerant, charge_g))
+            .chain(charge_rung(c, charge_g))
             .collect(),
         pressure_left: c.pressure_left().map(|(test, pa)| {
             format!(
@@ -168,17 +178,25 @@ pub fn circuit_view(
             )
         }),
         refrigerant_in: c.refrigerant_in().map(Into::into),
-        freeze_guard_pa: find(&o.refrigerant).map(|r| r.freeze_guard() - SEA_LEVEL.pa()),
+        finish: finish_view(c, units),
+        visits: visit_views(c, units),
+        doubts: doubts(c),
+        state_means: allowed(c, &gates)
+            .iter()
+            .map(|s| NamedView {
+                code: s.code().into(),
+                title: s.means().into(),
+            })
+            .collect(),
         torch_caution: BEFORE_TORCH.words.into(),
         search: search_view(c, units),
         survey,
         stages,
-        allowed_states: state_views(&gates),
+        allowed_states: state_views(c, &gates),
         gates,
         run: run(c, POINTS, true),
         struck: c
-            .struck
-            .iter()
+            .struck_here()
             .map(|s| StruckView {
                 what: s.what.clone(),
                 reason: s.reason.clone(),
@@ -194,6 +212,11 @@ pub fn circuit_view(
             statement: g.said.statement.clone(),
             state: g.said.state,
             at_ms: g.said.at_ms,
+            carries: CarriesView {
+                carried: g.said.carries.carried.clone(),
+                reservations: g.said.carries.reservations.clone(),
+                drawing: g.said.carries.drawing.clone(),
+            },
             digest: c.chain.hash.clone(),
         }),
     })
@@ -211,6 +234,22 @@ fn evacuated_s(c: &Circuit) -> Option<f64> {
 const SURE: f64 = 0.95;
 /// Volume taken where nobody stated one, L (common practice, no source).
 const LITRES: (f64, f64) = (3.0, 8.0);
+
+/// The rung from the charge: what went missing, on the average since it was last full. If it began later it is faster,
+/// so this is its least.
+fn charge_rung(c: &Circuit, charge_g: Option<f64>) -> Option<RungView> {
+    let per_year = c.arrived()?.per_day? * 365.25;
+    let r = rung((per_year, per_year), true, charge_g);
+    Some(RungView {
+        test_id: String::new(),
+        title: "From the charge".into(),
+        is_leak: true,
+        low: r.low,
+        high: r.high,
+        low_percent: r.percent.map(|p| p.0),
+        high_percent: r.percent.map(|p| p.1),
+    })
+}
 
 /// A finished test's rung on the leak ladder: a hold's, or a decay's.
 fn rung_view(t: &Test, refrigerant: &str, charge_g: Option<f64>) -> Option<RungView> {

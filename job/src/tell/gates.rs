@@ -1,7 +1,7 @@
 //! Gates as they are shown, and the states they allow.
 
 use super::reply::NamedView;
-use crate::signoff::{Gate, GateCode, State, allowed_states};
+use crate::signoff::{Gate, GateCode, Standing, State, allowed_states};
 use crate::state::Circuit;
 use ruhe_core::quantity::Units;
 use serde::{Deserialize, Serialize};
@@ -51,9 +51,9 @@ fn gate_view(c: &Circuit, g: Gate) -> GateView {
     }
 }
 
-/// The states these gates allow.
+/// The states these gates of a circuit allow.
 #[must_use]
-pub fn allowed(views: &[GateView]) -> Vec<State> {
+pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
     let gates: Vec<Gate> = views
         .iter()
         .map(|v| Gate {
@@ -68,13 +68,18 @@ pub fn allowed(views: &[GateView]) -> Vec<State> {
         .filter(|v| v.overridden.is_some())
         .map(|v| v.code)
         .collect();
-    allowed_states(&gates, &overridden)
+    allowed_states(&Standing {
+        gates: &gates,
+        overridden: &overridden,
+        has_run: !c.finish.sets.is_empty(),
+        history_says_leak: c.history_says_leak(),
+    })
 }
 
 /// The same with their titles.
 #[must_use]
-pub fn state_views(views: &[GateView]) -> Vec<NamedView> {
-    allowed(views)
+pub fn state_views(c: &Circuit, views: &[GateView]) -> Vec<NamedView> {
+    allowed(c, views)
         .iter()
         .map(|s| NamedView {
             code: s.code().into(),

@@ -54,7 +54,7 @@ pub fn kit_item(
 ) -> KitItem {
     let doc = &thing.doc;
     let tests: Vec<TestRow> = rig.map_or_else(Vec::new, |r| {
-        r.tests.iter().map(|t| test_row(t, u)).collect()
+        r.tests.iter().map(|t| test_row(r, t, u)).collect()
     });
     let last = tests.iter().rev().find(|t| t.ended_ms.is_some());
     let is_bad = |t: &&TestRow| matches!(t.shape, Shape::Notch | Shape::Falling);

@@ -56,6 +56,7 @@ pub struct Meta {
     pub methods: Vec<MethodView>,
     pub override_presets: Vec<String>,
     pub states: Vec<NamedView>,
+    pub finish: super::finish::FinishChoices,
     pub sites: Vec<SiteView>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated_gauges: bool,
@@ -132,6 +133,7 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             })
             .collect(),
         override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
+        finish: super::finish::finish_choices(),
         states: State::ALL
             .iter()
             .map(|s| named(s.code(), s.title()))

@@ -83,8 +83,9 @@ pub struct Clock {
 
 /// A test as a row of a list.
 #[must_use]
-pub fn test_row(t: &Test, u: Units) -> TestRow {
+pub fn test_row(c: &Circuit, t: &Test, u: Units) -> TestRow {
     let words = say(t.finding(), u);
+    let proves = c.tightness(t);
     TestRow {
         id: t.id.clone(),
         kind: t.kind,
@@ -92,7 +93,7 @@ pub fn test_row(t: &Test, u: Units) -> TestRow {
         attempt: t.attempt,
         created_ms: t.created_ms,
         ended_ms: t.ended_ms(),
-        word: words.word,
+        word: proves.map_or(words.word, |p| p.word),
         shape: words.shape,
         headline: words.headline,
         is_live: t.now.is_live,

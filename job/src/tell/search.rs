@@ -140,6 +140,7 @@ pub fn search_view(c: &Circuit, u: Units) -> SearchView {
             let view = PlaceView {
                 why: match why {
                     Listed::MadeToday => "made today",
+                    Listed::Port => "port",
                     Listed::Usual => "usual for this job",
                     Listed::Added => "added",
                 }

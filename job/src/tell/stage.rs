@@ -81,6 +81,10 @@ fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
         // Nothing to search for once every section holds and no place is open.
         Stage::Search => holds() && met(GateCode::Search),
         Stage::Decay => met(GateCode::Decay),
+        // A job that has gone on without it needs it no more.
+        Stage::Arrive => c.finish.arrival.is_some() || !c.tests.is_empty(),
+        Stage::Charge => met(GateCode::Charge),
+        Stage::StartUp => met(GateCode::StartUp) && met(GateCode::Ports),
         Stage::Release => {
             c.pressure_left().is_none() && stage.steps().iter().any(|s| c.has_confirmed(*s))
         }
@@ -178,7 +182,7 @@ pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
                 .tests
                 .iter()
                 .filter(|t| stage_of(t.kind) == stage)
-                .map(|t| test_row(t, u))
+                .map(|t| test_row(c, t, u))
                 .collect(),
         })
         .collect()

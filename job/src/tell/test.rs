@@ -87,6 +87,8 @@ pub struct TestView {
     pub reading_count: u64,
     pub events: Vec<EventView>,
     pub verdict: Verdict,
+    /// How much a hold that holds proves, a sentence.
+    pub tightness: Option<String>,
     /// Where a rise comes from and what to do next, of a decay.
     pub argued: Option<ArguedView>,
     /// While the supply is not shut.
@@ -308,6 +310,11 @@ fn readings(t: &Test, latest: &[ReadingLine]) -> Vec<ReadingView> {
         .collect()
 }
 
+/// The version of the method that found what is shown.
+fn engine(t: &Test) -> &str {
+    t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine)
+}
+
 /// A test with its latest readings, newest first, and the circuit of its rig if it used one.
 #[must_use]
 pub fn test_view(
@@ -318,10 +325,17 @@ pub fn test_view(
     now_ms: i64,
     units: Units,
 ) -> TestView {
+    // A test of an earlier visit is shown as it stood in that visit.
+    let c = c.visit_of(&t.id);
     let press = press_view(c, t, now_ms, units);
+    let tightness = c.tightness(t);
+    let mut verdict = Verdict::by(t.finding(), engine(t), units);
+    if let Some(x) = &tightness {
+        verdict.word = x.word.clone();
+    }
     let watch = watch_view(t, units);
-    let engine = t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine);
     TestView {
+        tightness: tightness.map(|x| x.words),
         marks: marks(t, press.is_some()),
         onward: onward(c, t),
         is_valve_off: is_valve_off(t),
@@ -329,7 +343,7 @@ pub fn test_view(
         press,
         watch,
         argued: argued_view(c, t, rig, units),
-        verdict: Verdict::by(t.finding(), engine, units),
+        verdict,
         channels: channels(t, latest),
         readings: readings(t, latest),
         reading_count: t.outline().count + t.struck.len() as u64,

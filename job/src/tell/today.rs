@@ -2,8 +2,10 @@
 
 use super::run::{Clock, ClockKind, FEW_POINTS, Run, clock, run};
 use super::stage::current_stage;
+use super::tightness::Tightness;
 use crate::signoff::State;
 use crate::state::Circuit;
+use jiff::tz::Offset;
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::Units;
 use ruhe_core::words::Shape;
@@ -32,6 +34,10 @@ pub struct TodayRow {
     pub is_live: bool,
     pub clock: Option<Clock>,
     pub verdict: Option<VerdictWord>,
+    /// What a hold that holds proves, a sentence.
+    pub tightness: Option<String>,
+    /// How it was signed, of one that waits for somebody to come back.
+    pub state_title: Option<String>,
     pub run: Run,
 }
 
@@ -58,6 +64,10 @@ pub struct IndexRow {
     pub clock: Option<Clock>,
     /// The last test and what was found, without what is only drawn.
     pub last: Option<(String, Finding)>,
+    /// How much it proves, if it is a hold that holds.
+    pub tightness: Option<Tightness>,
+    /// The day somebody has to come back, as a time, ms since 1970 UTC.
+    pub revisit_ms: Option<i64>,
     /// The run in miniature.
     pub run: Run,
 }
@@ -81,8 +91,25 @@ pub fn index_row(c: &Circuit) -> IndexRow {
             .tests
             .last()
             .map(|t| (t.title.clone(), t.finding().undrawn())),
+        tightness: c.tests.last().and_then(|t| c.tightness(t)),
+        revisit_ms: revisit_ms(c),
         run: run(c, FEW_POINTS, false),
     }
+}
+
+/// When somebody has to come back to a signed visit: eight in the morning of that day, by the world's clock.
+#[must_use]
+pub fn revisit_ms(c: &Circuit) -> Option<i64> {
+    let s = &c.signature.as_ref()?.said;
+    let day = s
+        .state
+        .is_to_be_revisited()
+        .then_some(&s.carries.carried.revisit_on)?;
+    let at = day.parse::<jiff::civil::Date>().ok()?.at(8, 0, 0, 0);
+    Offset::UTC
+        .to_timestamp(at)
+        .ok()
+        .map(|t| t.as_millisecond())
 }
 
 impl IndexRow {
@@ -91,8 +118,9 @@ impl IndexRow {
     pub fn today(self, circuit_id: String, u: Units) -> TodayRow {
         let verdict = self.last.map(|(test, finding)| {
             let words = say(&finding, u);
+            let proves = self.tightness.clone();
             VerdictWord {
-                word: words.word,
+                word: proves.map_or(words.word, |t| t.word),
                 shape: words.shape,
                 headline: words.headline,
                 test,
@@ -108,7 +136,13 @@ impl IndexRow {
             stage: self.stage,
             is_signed: self.signed.is_some(),
             is_live: self.is_live,
-            clock: self.clock,
+            clock: self.clock.or(self.revisit_ms.map(|at_ms| Clock {
+                kind: ClockKind::Due,
+                at_ms,
+                label: "the revisit".into(),
+            })),
+            tightness: self.tightness.map(|t| t.words),
+            state_title: self.signed.map(|s| s.title().into()),
             verdict,
             run: self.run,
         }

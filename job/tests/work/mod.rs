@@ -10,6 +10,7 @@ use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::record::{Files, Sources, files};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::search::{LookResult, Method};
+use ruhe_job::signoff::{Carried, Reservation, State};
 use ruhe_job::state::{Circuit, KitState, Now, record};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -172,6 +173,7 @@ impl Work {
             section: None,
             with_torch: false,
             is_safe: false,
+            is_risky: false,
             at_ms: None,
         };
         self.act(|c, now| mend(c, b, now)).unwrap()
@@ -255,15 +257,30 @@ impl Work {
         test
     }
 
-    pub fn sign(&mut self, state: ruhe_job::signoff::State) -> Result<String, Refusal> {
+    pub fn sign(&mut self, state: State) -> Result<String, Refusal> {
         let b = SignatureInput {
             name: "Ilse Marrow".into(),
             role: "Technician".into(),
             statement: "Seen.".into(),
             state,
             seen: None,
+            carried: carried(),
+            reservations: if state == State::PassedWithReservations {
+                vec![reservation()]
+            } else {
+                vec![]
+            },
+            drawing: String::new(),
         };
         self.act(|c, now| sign(c, &b, now, now))
+    }
+
+    /// Looks at every joint and port with fluid, under pressure, and finds nothing.
+    pub fn look_everywhere(&mut self, psig: f64) {
+        let fine = self.circuit().gate_facts(Units::default()).fine;
+        for p in fine.places {
+            self.look(&p.name, Method::Bubbles, LookResult::Clear, psig);
+        }
     }
 
     /// The whole record.
@@ -276,6 +293,29 @@ impl Work {
         })
         .unwrap();
         files
+    }
+}
+
+/// Everything that any state may ask for.
+pub fn carried() -> Carried {
+    Carried {
+        done_for_now: "clamp on the tee".into(),
+        revisit_on: "2030-01-07".into(),
+        told: "the shift lead".into(),
+        outstanding: "control wiring".into(),
+        outstanding_for: "the electrician".into(),
+        outstanding_by: "2030-01-08".into(),
+        loss: "570 g in 75 days; the hold rules out 2 kg a year".into(),
+        wrong: "it leaks at the header".into(),
+        left_in: "empty, nitrogen at 2 psig".into(),
+    }
+}
+
+pub fn reservation() -> Reservation {
+    Reservation {
+        what: "one cap is missing".into(),
+        why: "none in the van".into(),
+        whose: "the owner".into(),
     }
 }
 

@@ -1,17 +1,24 @@
 //! The bakery's circuits: one signed, one drying, one repaired, one held.
 
 use super::builder::{Builder, DAY, MINUTE, circuit};
+use super::finish::{
+    all_lost, broken, closed, liquid, looked, measured, refrigerant_readings, signature, targeted,
+    weighed,
+};
 use super::kit::{DemoKit, pull_down, pull_plan, pulled};
 use super::plants::{decay_plan, hold_plan, holding, psi, tight, vacuum};
 use super::surveys::{part, section, typed};
 use crate::error::ApiError;
 use crate::feed::Plant;
 use ruhe_core::reading::{EventKind, Kind};
-use ruhe_job::act::{LookInput, RepairInput, SignatureInput};
+use ruhe_job::act::{LookInput, RepairInput};
+use ruhe_job::charge::{Metering, TargetDoc};
 use ruhe_job::plan::Plan;
-use ruhe_job::procedure::{JobKind, Step};
+use ruhe_job::ports::{Bubbles, Core, Refitted};
+use ruhe_job::procedure::{BreakWith, JobKind, Step};
 use ruhe_job::search::{LookResult, Method};
 use ruhe_job::signoff::State;
+use ruhe_job::startup::SetDoc;
 use ruhe_job::survey::{Location, SurveyDoc};
 use ruhe_sim::{HoldTruth, MICRON, PullPlant, PullTruth, VacuumTruth, Weather};
 
@@ -80,6 +87,7 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
         at(400),
         52.0,
     )?;
+    looked(b, id, 199.0, at(346))?;
     b.step(
         id,
         Step::Released,
@@ -87,7 +95,7 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
         at(340),
     )?;
     b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
-    b.step(id, Step::Cores, "both cores out, tools sealed", at(330))?;
+    closed(b, id, at(330), |p| p.core = Core::Out)?;
     b.step(
         id,
         Step::LockedOut,
@@ -113,27 +121,65 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
         at(300),
         20.0,
     )?;
-    b.step(
-        id,
-        Step::VacuumBroken,
-        "weighed charge as liquid, to 40 psig",
-        at(250),
-    )?;
-    b.step(id, Step::ChargeWeighed, "9 lb 4 oz of 9 lb 4 oz", at(230))?;
-    b.step(
-        id,
-        Step::StartedUp,
-        "superheat 9 °F, subcooling 11 °F after 20 min",
-        at(200),
-    )?;
-    let words = SignatureInput {
-        seen: None,
-        name: "Ilse Marrow".into(),
-        role: "Commissioning technician".into(),
-        state: State::Passed,
-        statement: "I made these tests myself and the record says what I saw.".into(),
+    broken(b, id, BreakWith::Liquid, Some("60"), "44", at(250))?;
+    let charge = TargetDoc {
+        metering: Metering::Receiver,
+        ..all_lost("9 lb 4 oz")
     };
-    b.sign(id, &words, at(190))
+    targeted(b, id, charge, at(345))?;
+    weighed(
+        b,
+        id,
+        &liquid(
+            "R-134a",
+            "van 4",
+            ("31 lb 12.0 oz", "22 lb 8.2 oz"),
+            "lb-oz",
+        ),
+        at(230),
+    )?;
+    closed(b, id, at(220), |p| {
+        (p.core, p.refitted, p.bubbles, p.dwell_s, p.is_capped) = (
+            Core::Fitted,
+            Refitted::Positive,
+            Bubbles::Clear,
+            Some(90.0),
+            true,
+        );
+    })?;
+    b.step(
+        id,
+        Step::StemsOpen,
+        "both back-seated, receiver valve open",
+        at(218),
+    )?;
+    for (k, (suction, line, liquid, cold)) in [
+        ("30", "44.6", "148", "100.1"),
+        ("30", "44.8", "149", "100.4"),
+        ("30", "44.5", "148", "100.2"),
+    ]
+    .into_iter()
+    .enumerate()
+    {
+        let k = k as i64;
+        let set = SetDoc {
+            running_min: (14 + 3 * k).to_string(),
+            outdoor: typed("74", "degF"),
+            return_air: typed("51", "degF"),
+            supply_air: typed("33", "degF"),
+            aim_superheat: typed("10", "degF"),
+            aim_subcooling: typed("11", "degF"),
+            ..refrigerant_readings(suction, line, liquid, cold)
+        };
+        measured(b, id, set, at(204 - 3 * k))?;
+    }
+    b.step(
+        id,
+        Step::LeftInOrder,
+        "drain tray runs, label with charge and date",
+        at(195),
+    )?;
+    b.sign(id, &signature(State::Passed), at(190))
 }
 
 pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
@@ -170,7 +216,7 @@ pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError
         "Roof set: pump and hoses checked this morning",
         150 * MINUTE,
     )?;
-    b.step(id, Step::Cores, "out on both ports", 148 * MINUTE)?;
+    closed(b, id, 148 * MINUTE, |p| p.core = Core::Out)?;
     b.step(id, Step::LockedOut, "roof isolator, own lock", 147 * MINUTE)?;
     let off = [
         (EventKind::Isolated, "quick valve-off", 1_200),
@@ -302,6 +348,7 @@ pub fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
             section: None,
             with_torch: false,
             is_safe: false,
+            is_risky: false,
             at_ms: Some(b.now - 190 * MINUTE),
         },
     )?;

@@ -10,9 +10,11 @@ use ruhe_job::act::{
     CircuitInput, JobInput, LookInput, RepairInput, SignatureInput, StepInput, SurveyInput,
     confirm, freeze, import, keep_survey, look, mend, sign,
 };
-use ruhe_job::log::{ReadingLine, Who};
+use ruhe_job::log::{Deed, ReadingLine, Who};
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::{JobKind, Step};
+use ruhe_job::refusal::Refusal;
+use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyDoc;
 
 /// A minute, ms.
@@ -127,6 +129,17 @@ impl Builder<'_> {
             .act(circuit, &Self::said(), |_, c, _| {
                 Ok(mend(c, input, self.now)?)
             })
+            .map(|_| ())
+    }
+
+    /// Lets a rule decide, by the clock of the demo.
+    pub fn act(
+        &self,
+        circuit: &str,
+        rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal>,
+    ) -> Result<(), ApiError> {
+        self.state
+            .act(circuit, &Self::said(), |_, c, _| Ok(rule(c, self.now)?))
             .map(|_| ())
     }
 

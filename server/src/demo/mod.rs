@@ -2,6 +2,7 @@
 
 mod bakery;
 mod builder;
+mod finish;
 mod kit;
 mod plants;
 mod surveys;

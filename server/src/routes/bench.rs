@@ -4,8 +4,9 @@ use crate::body::Body;
 use crate::error::{ApiError, Refusals};
 use actix_web::{post, web};
 use ruhe_job::tell::{
-    BudgetInput, BudgetView, CorrectedInput, CorrectedView, EnoughInput, EnoughView, RetestInput,
-    RetestView, VolumeInput, VolumeView, corrected, enough, nitrogen, retest, volume,
+    BudgetInput, BudgetView, CorrectedInput, CorrectedView, EnoughInput, EnoughView, MassInput,
+    MassRead, RetestInput, RetestView, VolumeInput, VolumeView, corrected, enough, nitrogen,
+    read_mass, retest, volume,
 };
 
 /// What two readings say once temperature is taken out.
@@ -44,4 +45,11 @@ pub async fn bench_volume(b: Body<VolumeInput>) -> Result<web::Json<VolumeView>,
 #[post("/api/bench/retest")]
 pub async fn bench_retest(b: Body<RetestInput>) -> Result<web::Json<RetestView>, ApiError> {
     Ok(web::Json(retest(&b.0)?))
+}
+
+/// A mass as typed, in every form, and what else may be meant.
+#[utoipa::path(request_body = MassInput, responses((status = 200, body = MassRead), Refusals))]
+#[post("/api/bench/mass")]
+pub async fn bench_mass(b: Body<MassInput>) -> Result<web::Json<MassRead>, ApiError> {
+    Ok(web::Json(read_mass(&b.0)?))
 }

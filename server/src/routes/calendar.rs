@@ -6,7 +6,7 @@ use crate::state::AppState;
 use actix_web::{HttpResponse, get, web};
 use icalendar::{Alarm, Calendar, Component, Event, EventLike};
 use jiff::{Timestamp, tz::Offset};
-use ruhe_job::tell::due_ms;
+use ruhe_job::tell::{due_ms, revisit_ms};
 
 /// At most this many reminders of one kind are written.
 const MOST: i64 = 60;
@@ -52,7 +52,7 @@ pub async fn calendar(
                 let of = s.circuit_of(tx, &id)?;
                 s.circuit(tx, &of, Patience::Unwatched)
             })?;
-            let (t, o) = (circuit.must_have(&id)?, &circuit.opened);
+            let (t, o) = (circuit.must_show(&id)?, &circuit.opened);
             let name = format!("{}, circuit {}: {}", o.system, o.tag, t.title);
             let site = format!("{}, {}", o.site, o.place);
             let mut c = Calendar::new();
@@ -93,5 +93,40 @@ pub async fn calendar(
     Ok(HttpResponse::Ok()
         .content_type("text/calendar; charset=utf-8")
         .insert_header(("Content-Disposition", "attachment; filename=\"ruhe.ics\""))
+        .body(body))
+}
+
+/// The day somebody has to come back to a signed visit.
+#[utoipa::path(responses((status = 200, content_type = "text/calendar"), Refusals))]
+#[get("/api/circuits/{id}/revisit.ics")]
+pub async fn revisit(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    let body = state
+        .work(move |s| {
+            let c = s.shown(&id)?.circuit;
+            let at = revisit_ms(&c)
+                .ok_or_else(|| ApiError::Missing("nobody has to come back to this one".into()))?;
+            let o = &c.opened;
+            let name = format!("{}, circuit {}: come back", o.system, o.tag);
+            let mut out = Calendar::new();
+            out.name(&name);
+            let site = format!("{}, {}", o.site, o.place);
+            out.push(reminder(
+                &format!("{}-revisit@ruhe", c.id),
+                at,
+                &name,
+                &site,
+            ));
+            Ok(out.to_string())
+        })
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("text/calendar; charset=utf-8")
+        .insert_header((
+            "Content-Disposition",
+            "attachment; filename=\"revisit.ics\"",
+        ))
         .body(body))
 }

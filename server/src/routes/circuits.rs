@@ -21,7 +21,7 @@ use ruhe_store::rows;
 const PHOTO: usize = 8 << 20;
 
 /// Lets a rule decide about a circuit, and answers with the id of what was kept.
-async fn decided(
+pub(super) async fn decided(
     state: &AppState,
     circuit: String,
     said: Said,
@@ -32,7 +32,7 @@ async fn decided(
         .await
 }
 
-fn created(acted: Acted) -> HttpResponse {
+pub(super) fn created(acted: Acted) -> HttpResponse {
     HttpResponse::Created().json(Created { id: acted.id })
 }
 

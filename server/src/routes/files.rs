@@ -115,7 +115,7 @@ pub async fn package_out(
     let (name, bytes) = state
         .work(move |s| {
             let (c, recording) = s.recording(&id)?;
-            let t = c.must_have(&id)?;
+            let t = c.must_show(&id)?;
             let title = Test::name(t.kind, t.attempt);
             let o = &c.opened;
             let about = format!("{}, circuit {}: {title}", o.system, o.tag);

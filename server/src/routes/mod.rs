@@ -5,6 +5,7 @@ mod bench;
 mod calendar;
 mod circuits;
 mod files;
+mod finish;
 mod kit;
 mod live;
 mod search;
@@ -46,8 +47,25 @@ pub fn api(c: &mut ServiceConfig) {
         .service(files::csv_columns)
         .service(files::csv_in)
         .service(files::whole_record);
-    c.service(calendar::calendar).service(live::live);
+    c.service(calendar::calendar)
+        .service(calendar::revisit)
+        .service(live::live);
+    c.service(finish::add_arrival)
+        .service(finish::add_target)
+        .service(finish::add_row)
+        .service(finish::add_ports)
+        .service(finish::add_break)
+        .service(finish::add_set)
+        .service(finish::add_consent)
+        .service(finish::add_witness)
+        .service(finish::add_addition)
+        .service(finish::add_visit)
+        .service(finish::try_arrival)
+        .service(finish::try_target)
+        .service(finish::try_stop)
+        .service(finish::try_set);
     c.service(bench::bench_corrected)
+        .service(bench::bench_mass)
         .service(bench::bench_enough)
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)

@@ -65,7 +65,7 @@ pub async fn show_test(
             s.store.read(|tx| {
                 let of = s.circuit_of(tx, &id)?;
                 let c = s.circuit(tx, &of, Patience::Watched)?;
-                let t = c.must_have(&id)?;
+                let t = c.must_show(&id)?;
                 let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN)?);
                 Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), now_ms(), units))
             })
@@ -231,7 +231,7 @@ pub async fn listen(
         .work(move |s| {
             s.store.read(|tx| {
                 let of = s.circuit_of(tx, &id)?;
-                let t = s.folded(tx, &of)?.must_have(&id)?.clone();
+                let t = s.folded(tx, &of)?.must_show(&id)?.clone();
                 if t.is_over() {
                     return Err(ApiError::Conflict(format!("{} has ended", t.title)));
                 }

@@ -7,6 +7,7 @@ use crate::state::AppState;
 use actix_web::{FromRequest, HttpRequest, dev::Payload};
 use ruhe_job::act::check_id;
 use ruhe_job::log::{Chain, Deed, Entry, Who};
+use ruhe_job::signoff::State;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{IndexRow, index_row};
 use ruhe_store::{Tx, rows};
@@ -262,6 +263,15 @@ fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
     let o = &c.opened;
     let state = row.signed.map(|s| s.code().to_owned());
     let title = row.signed.map_or("", |s| s.title());
+    let visits: Vec<&str> = c
+        .past
+        .iter()
+        .map(AsRef::as_ref)
+        .chain([c])
+        .filter_map(|v| v.finish.visit.as_ref())
+        .map(|v| v.said.reason.as_str())
+        .collect();
+    let visits = visits.join(" ");
     let words = [
         &o.site,
         &o.place,
@@ -273,6 +283,7 @@ fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
         &o.refrigerant,
         &row.stage,
         title,
+        &visits,
     ];
     Ok(rows::Circuit {
         id: c.id.clone(),
@@ -286,7 +297,7 @@ fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
         name: o.name.clone(),
         refrigerant: o.refrigerant.clone(),
         stage: row.stage.clone(),
-        is_open: state.is_none(),
+        is_open: row.signed.is_none_or(State::is_to_be_revisited),
         state,
         at_ms: c.signature.as_ref().map_or(c.created_ms, |s| s.said.at_ms),
         words: words.join(" ").to_lowercase(),

@@ -3,7 +3,7 @@ CREATE TABLE entries (
   log TEXT NOT NULL, seq INTEGER NOT NULL, id TEXT NOT NULL UNIQUE, deed TEXT NOT NULL, json TEXT NOT NULL,
   hash TEXT NOT NULL, PRIMARY KEY (log, seq)
 ) STRICT;
-CREATE UNIQUE INDEX entries_signed ON entries(log) WHERE deed = 'signed';
+CREATE INDEX entries_visits ON entries(log, seq) WHERE deed IN ('signed', 'visited');
 -- Where a test belongs, and whether it takes readings: derived from the log.
 CREATE TABLE tests (
   n INTEGER PRIMARY KEY NOT NULL, id TEXT NOT NULL UNIQUE, circuit TEXT NOT NULL, is_open INTEGER NOT NULL
@@ -51,15 +51,18 @@ CREATE TRIGGER sites_keep BEFORE UPDATE OF id ON sites BEGIN SELECT RAISE(ABORT,
 CREATE TRIGGER entries_next BEFORE INSERT ON entries
   WHEN NEW.seq <> 1 + coalesce((SELECT max(seq) FROM entries WHERE log = NEW.log), 0)
   BEGIN SELECT RAISE(ABORT, 'this entry has no place in its log'); END;
--- A signed circuit takes nothing more, whoever asks.
+-- A signed visit takes nothing more, whoever asks, but a witness, an addition, and the next visit.
 CREATE TRIGGER entries_signed_keep BEFORE INSERT ON entries
-  WHEN EXISTS (SELECT 1 FROM entries WHERE log = NEW.log AND deed = 'signed')
+  WHEN NEW.deed NOT IN ('countersigned', 'added', 'visited') AND 'signed' =
+    (SELECT deed FROM entries WHERE log = NEW.log AND deed IN ('signed', 'visited') ORDER BY seq DESC LIMIT 1)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 CREATE TRIGGER photos_signed BEFORE INSERT ON photos
-  WHEN EXISTS (SELECT 1 FROM entries WHERE log = NEW.circuit AND deed = 'signed')
+  WHEN 'signed' =
+    (SELECT deed FROM entries WHERE log = NEW.circuit AND deed IN ('signed', 'visited') ORDER BY seq DESC LIMIT 1)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 CREATE TRIGGER tests_signed BEFORE UPDATE ON tests
-  WHEN EXISTS (SELECT 1 FROM entries WHERE log = NEW.circuit AND deed = 'signed')
+  WHEN 'signed' =
+    (SELECT deed FROM entries WHERE log = NEW.circuit AND deed IN ('signed', 'visited') ORDER BY seq DESC LIMIT 1)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 -- An ended test takes no more readings.
 CREATE TRIGGER readings_ended BEFORE INSERT ON readings WHEN (SELECT is_open FROM tests WHERE n = NEW.test) = 0

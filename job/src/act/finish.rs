@@ -1,0 +1,260 @@
+//! The acts of the second half: arrival, target, ledger, ports, breaking the vacuum, reading sets, consent.
+
+use super::happened_at;
+use crate::charge::{ArrivalDoc, GLIDE, LedgerKind, RowDoc, TargetDoc, arrival, row, target};
+use crate::log::{Arrived, Broken, Consented, Deed, Measured, PortsKept, Targeted, Weighed};
+use crate::ports::PortsDoc;
+use crate::procedure::{BreakDoc, check_break};
+use crate::refusal::{Refusal, clipped, filled};
+use crate::signoff::{GateCode, drawing};
+use crate::startup::{SetDoc, set};
+use crate::state::{Circuit, day_of};
+use ruhe_core::quantity::Units;
+use serde::Deserialize;
+
+/// How a system was found.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct ArrivalInput {
+    pub arrival: ArrivalDoc,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// What the maker wants.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct TargetInput {
+    pub target: TargetDoc,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// A row of the ledger.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct RowInput {
+    pub row: RowDoc,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// The register of ports.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct PortsInput {
+    pub ports: PortsDoc,
+    /// The version it was made from.
+    pub version: i64,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// How the vacuum was broken.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct BreakInput {
+    pub broken: BreakDoc,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// A reading set.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct SetInput {
+    pub set: SetDoc,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// A consent.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+#[allow(missing_docs)]
+pub struct ConsentInput {
+    pub question: String,
+    #[serde(default)]
+    pub options: String,
+    pub risk: String,
+    pub answer: String,
+    pub name: String,
+    /// The signature as a path of an SVG.
+    #[serde(default)]
+    pub drawing: String,
+    /// By telephone: there is no signature.
+    #[serde(default)]
+    pub by_phone: bool,
+    /// When, if not now: ms since 1970 UTC.
+    pub at_ms: Option<i64>,
+}
+
+/// Keeps how a system was found.
+///
+/// # Errors
+/// What cannot be read, with its field.
+pub fn arrive(c: &Circuit, b: ArrivalInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    arrival(
+        &b.arrival,
+        c.refrigerant(),
+        c.opened.volume_l,
+        c.site_air(),
+        day_of(at_ms),
+    )
+    .map_err(|e| e.within("arrival"))?;
+    Ok(vec![Deed::Arrived(Arrived {
+        arrival: b.arrival,
+        at_ms,
+    })])
+}
+
+/// Keeps what the maker wants.
+///
+/// # Errors
+/// What cannot be read, with its field.
+pub fn keep_target(c: &Circuit, b: TargetInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    target(&b.target, c.refrigerant()).map_err(|e| e.within("target"))?;
+    Ok(vec![Deed::Targeted(Targeted {
+        target: b.target,
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}
+
+fn plain(name: &str) -> String {
+    name.chars()
+        .filter(char::is_ascii_alphanumeric)
+        .collect::<String>()
+        .to_ascii_lowercase()
+}
+
+/// Adds a row to the ledger.
+///
+/// # Errors
+/// What cannot be read, with its field; another refrigerant than the circuit's; a blend topped up as vapour without a
+/// word.
+pub fn weigh(c: &Circuit, mut b: RowInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    row(&b.row).map_err(|e| e.within("row"))?;
+    let enters = b.row.kind.sign() > 0.0;
+    if b.row.refrigerant.trim().is_empty() {
+        return Err(Refusal::wrong(
+            "row.refrigerant",
+            "read the refrigerant off the cylinder",
+        ));
+    }
+    if enters && plain(&b.row.refrigerant) != plain(&c.opened.refrigerant) {
+        return Err(Refusal::wrong(
+            "row.refrigerant",
+            format!(
+                "stop: the cylinder holds {} and the circuit takes {}",
+                b.row.refrigerant.trim(),
+                c.opened.refrigerant
+            ),
+        ));
+    }
+    let glide = c.refrigerant().and_then(|r| r.glide(r.dew(294.26)));
+    if let Some(g) = glide.filter(|g| *g > GLIDE)
+        && b.row.kind == LedgerKind::Vapour
+        && b.row.note.trim().is_empty()
+    {
+        return Err(Refusal::wrong(
+            "row.note",
+            format!(
+                "{} has {g:.0} K of glide: drawn off as vapour its blend changes. Charge it as liquid, or say why not",
+                c.opened.refrigerant
+            ),
+        ));
+    }
+    b.row.note = clipped(&b.row.note, 500);
+    Ok(vec![Deed::Weighed(Weighed {
+        row: b.row,
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}
+
+/// Keeps the next version of the register of ports.
+///
+/// # Errors
+/// What cannot be, with its field; a version that is no longer the last.
+pub fn keep_ports(c: &Circuit, b: PortsInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    b.ports.check().map_err(|e| e.within("ports"))?;
+    if b.version != c.ports_version() {
+        return Err(Refusal::Conflict(
+            "the register was changed on another device meanwhile; load it again".into(),
+        ));
+    }
+    Ok(vec![Deed::PortsKept(PortsKept {
+        version: b.version + 1,
+        ports: b.ports,
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}
+
+/// Writes down how the vacuum was broken.
+///
+/// # Errors
+/// What stands in the way, with its field.
+pub fn break_vacuum(c: &Circuit, b: BreakInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let gates = c.gates(Units::default());
+    let met = |code| gates.iter().filter(|g| g.code == code).all(|g| g.met);
+    let proven = met(GateCode::Hold) && met(GateCode::Retest) && met(GateCode::Decay);
+    check_break(
+        &b.broken,
+        c.refrigerant(),
+        proven,
+        c.site_air(),
+        Units::default(),
+    )
+    .map_err(|e| e.within("broken"))?;
+    Ok(vec![Deed::VacuumBroken(Broken {
+        broken: b.broken,
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}
+
+/// Keeps a reading set of the running unit.
+///
+/// # Errors
+/// What cannot be read, with its field.
+pub fn measure(c: &Circuit, b: SetInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    set(&b.set, c.refrigerant(), c.site_air(), at_ms, None).map_err(|e| e.within("set"))?;
+    Ok(vec![Deed::Measured(Measured { set: b.set, at_ms })])
+}
+
+/// Keeps a consent, with a finger's signature or by telephone.
+///
+/// # Errors
+/// What is missing, with its field.
+pub fn consent(c: &Circuit, b: ConsentInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let needed = |field: &str, text: &str| filled(field, text, 2_000);
+    let drawn = drawing(&b.drawing, "drawing")?;
+    if drawn.is_empty() && !b.by_phone {
+        return Err(Refusal::wrong(
+            "drawing",
+            "sign with a finger, or say that it was by telephone",
+        ));
+    }
+    Ok(vec![Deed::Consented(Consented {
+        question: needed("question", &b.question)?,
+        options: clipped(&b.options, 2_000),
+        risk: needed("risk", &b.risk)?,
+        answer: needed("answer", &b.answer)?,
+        name: needed("name", &b.name)?,
+        drawing: if b.by_phone { String::new() } else { drawn },
+        at_ms: happened_at("at_ms", b.at_ms, now)?,
+    })])
+}

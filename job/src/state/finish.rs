@@ -1,0 +1,324 @@
+//! The second half of a job as its log has it: arrival, target, ledger, ports, start-up, consents, what came after the
+//! signature; and what follows from it for the gates.
+
+use super::circuit::{Circuit, Kept};
+use crate::charge::{
+    Arrival, Balance, Metering, PlateRead, Row, Sum, Target, arrival, balance, mass, row, sum,
+    target,
+};
+use crate::log::{
+    Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, PortsKept, Targeted, Visited,
+    Weighed,
+};
+use crate::order::{Happening, What};
+use crate::ports::PortsDoc;
+use crate::signoff::{ChargeFact, PortsFact, StartFact};
+use crate::startup::{Set, Steadiness, set, steadiness};
+use jiff::Timestamp;
+use jiff::tz::Offset;
+use ruhe_core::matter::atmosphere::{SEA_LEVEL, at_altitude};
+use ruhe_core::matter::refrigerant::{Refrigerant, find};
+use ruhe_core::quantity::Mass;
+
+/// What the log says of the second half.
+#[derive(Debug, Clone, Default)]
+pub struct Finish {
+    /// How it was found.
+    pub arrival: Option<Kept<Arrived>>,
+    /// What the maker wants.
+    pub target: Option<Kept<Targeted>>,
+    /// The ledger, in the order of time.
+    pub ledger: Vec<Kept<Weighed>>,
+    /// The register, if somebody kept one in this visit.
+    pub ports: Option<PortsKept>,
+    /// That of an earlier visit.
+    pub ports_before: Option<PortsKept>,
+    /// When cores were moved, and which.
+    pub moved: Vec<(i64, Vec<String>)>,
+    /// How the vacuum was broken.
+    pub broken: Vec<Kept<Broken>>,
+    /// Reading sets in the order of time.
+    pub sets: Vec<Kept<Measured>>,
+    /// Consents.
+    pub consents: Vec<Kept<Consented>>,
+    /// Witnesses that signed.
+    pub witnesses: Vec<Kept<Countersigned>>,
+    /// Words added after the signature.
+    pub added: Vec<Kept<Added>>,
+    /// What this visit is for, if it is not the first.
+    pub visit: Option<Kept<Visited>>,
+}
+
+impl Finish {
+    /// Takes an entry, if it is one of the second half.
+    pub(super) fn take(&mut self, id: &str, actor: &str, deed: &Deed) {
+        fn kept<T: Clone>(id: &str, actor: &str, said: &T) -> Kept<T> {
+            Kept {
+                id: id.into(),
+                actor: actor.into(),
+                said: said.clone(),
+            }
+        }
+        match deed {
+            Deed::Arrived(x) => self.arrival = Some(kept(id, actor, x)),
+            Deed::Targeted(x) => self.target = Some(kept(id, actor, x)),
+            Deed::Weighed(x) => self.ledger.push(kept(id, actor, x)),
+            Deed::VacuumBroken(x) => self.broken.push(kept(id, actor, x)),
+            Deed::Measured(x) => self.sets.push(kept(id, actor, x)),
+            Deed::Consented(x) => self.consents.push(kept(id, actor, x)),
+            Deed::Countersigned(x) => self.witnesses.push(kept(id, actor, x)),
+            Deed::Added(x) => self.added.push(kept(id, actor, x)),
+            Deed::PortsKept(x) => {
+                let before = self.ports.as_ref().or(self.ports_before.as_ref());
+                let moved = before.map_or(vec![], |b| x.ports.moved(&b.ports));
+                if !moved.is_empty() {
+                    let names = moved.into_iter().map(Into::into).collect();
+                    self.moved.push((x.at_ms, names));
+                }
+                self.ports = Some(x.clone());
+            }
+            _ => {}
+        }
+    }
+
+    /// In the order of time.
+    pub(super) fn settle(&mut self) {
+        self.ledger.sort_by_key(|x| x.said.at_ms);
+        self.sets.sort_by_key(|x| x.said.at_ms);
+    }
+
+    /// What stays when the next visit begins.
+    pub(super) fn next(&self, visit: Kept<Visited>) -> Self {
+        Self {
+            ports_before: self.ports.clone().or(self.ports_before.clone()),
+            visit: Some(visit),
+            ..Self::default()
+        }
+    }
+}
+
+/// The day of a moment, by the world's clock.
+#[must_use]
+pub fn day_of(ms: i64) -> jiff::civil::Date {
+    Timestamp::from_millisecond(ms).map_or(jiff::civil::Date::ZERO, |t| {
+        Offset::UTC.to_datetime(t).date()
+    })
+}
+
+impl Circuit {
+    /// Its refrigerant's properties, if they are known here.
+    #[must_use]
+    pub fn refrigerant(&self) -> Option<&'static Refrigerant> {
+        find(&self.opened.refrigerant)
+    }
+
+    /// The air's pressure at the site: as the last test took it, else at sea level. Pa.
+    #[must_use]
+    pub fn site_air(&self) -> f64 {
+        let stated = |t: &super::test::Test| {
+            t.plan
+                .barometer_pa
+                .or(t.plan.altitude_m.map(|m| at_altitude(m).pa()))
+        };
+        self.tests
+            .iter()
+            .rev()
+            .find_map(stated)
+            .unwrap_or(SEA_LEVEL.pa())
+    }
+
+    /// The register of ports: this visit's, else what the visit before left (to be looked at again), else the usual one.
+    #[must_use]
+    pub fn ports(&self) -> PortsDoc {
+        if let Some(p) = &self.finish.ports {
+            return p.ports.clone();
+        }
+        let mut doc = self
+            .finish
+            .ports_before
+            .as_ref()
+            .map_or_else(PortsDoc::usual, |p| p.ports.clone());
+        for p in &mut doc.ports {
+            (p.bubbles, p.dwell_s) = Default::default();
+        }
+        doc
+    }
+
+    /// The register's version: 0 before anybody kept one.
+    #[must_use]
+    pub fn ports_version(&self) -> i64 {
+        let last = self
+            .finish
+            .ports
+            .as_ref()
+            .or(self.finish.ports_before.as_ref());
+        last.map_or(0, |p| p.version)
+    }
+
+    /// What was found on arrival, worked out.
+    #[must_use]
+    pub fn arrived(&self) -> Option<Arrival> {
+        let a = &self.finish.arrival.as_ref()?.said;
+        arrival(
+            &a.arrival,
+            self.refrigerant(),
+            self.opened.volume_l,
+            self.site_air(),
+            day_of(a.at_ms),
+        )
+        .ok()
+    }
+
+    /// What the maker wants, worked out.
+    #[must_use]
+    pub fn charge_target(&self) -> Option<Target> {
+        target(
+            &self.finish.target.as_ref()?.said.target,
+            self.refrigerant(),
+        )
+        .ok()
+    }
+
+    /// What meters the refrigerant here, as the target says.
+    #[must_use]
+    pub fn metering(&self) -> Metering {
+        self.finish
+            .target
+            .as_ref()
+            .map_or(Metering::Valve, |t| t.said.target.metering)
+    }
+
+    /// The whole charge: by the target, else by the plate, g.
+    #[must_use]
+    pub fn whole_charge(&self) -> Option<Mass> {
+        let plate = || {
+            let t = self.finish.arrival.as_ref()?.said.arrival.plate.as_ref()?;
+            mass(t, "plate").ok().filter(|m| m.g() > 0.0)
+        };
+        self.charge_target()
+            .and_then(|t| t.inside)
+            .or_else(|| self.doc.charge_g().map(Mass::from_g))
+            .or_else(plate)
+    }
+
+    /// The ledger's rows as they are added up.
+    #[must_use]
+    pub fn ledger_rows(&self) -> Vec<Row> {
+        self.finish
+            .ledger
+            .iter()
+            .filter_map(|r| row(&r.said.row).ok())
+            .collect()
+    }
+
+    /// What the ledger makes, and how it stands to the target.
+    #[must_use]
+    pub fn ledger_sum(&self) -> (Sum, Option<Balance>) {
+        let s = sum(&self.ledger_rows());
+        let b = self.charge_target().map(|t| balance(&t, &s));
+        (s, b)
+    }
+
+    /// The reading sets, worked out.
+    #[must_use]
+    pub fn start_sets(&self) -> Vec<Set> {
+        let gas = |until: i64| {
+            self.finish
+                .ledger
+                .iter()
+                .filter(|r| r.said.row.kind.sign() > 0.0 && r.said.at_ms <= until)
+                .map(|r| r.said.at_ms)
+                .max()
+        };
+        self.finish
+            .sets
+            .iter()
+            .filter_map(|s| {
+                let at = s.said.at_ms;
+                set(
+                    &s.said.set,
+                    self.refrigerant(),
+                    self.site_air(),
+                    at,
+                    gas(at),
+                )
+                .ok()
+            })
+            .collect()
+    }
+
+    /// What the reading sets say.
+    #[must_use]
+    pub fn steadiness(&self) -> Option<Steadiness> {
+        steadiness(&self.start_sets(), self.metering())
+    }
+
+    /// A part of the charge is missing by what was recovered: the history says that it leaks.
+    #[must_use]
+    pub fn history_says_leak(&self) -> bool {
+        // What a plate, a scale and a length of tube are off together (common practice, no source).
+        const OFF: f64 = 0.05;
+        let whole = self.whole_charge().map_or(f64::INFINITY, Mass::g);
+        self.arrived()
+            .and_then(|a| a.missing)
+            .is_some_and(|m| m.g() > OFF * whole)
+    }
+
+    /// Risky repairs that nobody agreed to.
+    #[must_use]
+    pub fn without_consent(&self) -> Vec<&str> {
+        if !self.finish.consents.is_empty() {
+            return vec![];
+        }
+        self.repairs
+            .iter()
+            .filter(|r| r.said.is_risky)
+            .map(|r| r.said.place.as_str())
+            .collect()
+    }
+
+    pub(super) fn moved_cores(&self) -> impl Iterator<Item = Happening> + '_ {
+        self.finish.moved.iter().map(|(at_ms, _)| Happening {
+            at_ms: *at_ms,
+            sections: vec![],
+            what: What::CoreMoved,
+        })
+    }
+
+    pub(super) fn charge_fact(&self) -> ChargeFact {
+        let (s, b) = self.ledger_sum();
+        let t = self.charge_target();
+        let d = self.finish.target.as_ref().map(|t| &t.said.target);
+        ChargeFact {
+            stops: t.as_ref().map(|t| t.stops.clone()).unwrap_or_default(),
+            remarks: t.as_ref().map(|t| t.remarks.clone()).unwrap_or_default(),
+            wants_nothing: t.as_ref().is_some_and(|t| t.total.g() < 0.5),
+            is_from_memory: d.is_some_and(|d| d.plate_read == PlateRead::FromMemory),
+            sum: s,
+            balance: b,
+            tolerance: t.map(|t| t.tolerance_words),
+        }
+    }
+
+    pub(super) fn ports_fact(&self) -> PortsFact {
+        let doc = self.ports();
+        PortsFact {
+            is_kept: self.finish.ports.is_some(),
+            open: doc
+                .ports
+                .iter()
+                .filter(|p| !p.missing().is_empty())
+                .map(|p| format!("{}: {}", p.name, p.missing().join(", ")))
+                .collect(),
+            deviations: doc.deviations(),
+            count: doc.ports.len(),
+        }
+    }
+
+    pub(super) fn start_fact(&self) -> StartFact {
+        StartFact {
+            steadiness: self.steadiness(),
+            sets: self.finish.sets.len(),
+        }
+    }
+}

@@ -1,0 +1,226 @@
+//! The second half of a job: arrival, charge, ports, start-up, consent, what comes after the signature. What is `tried` is
+//! worked out and not kept.
+
+use super::circuits::{created, decided};
+use crate::body::Body;
+use crate::error::{ApiError, Refusals};
+use crate::service::{Said, now_ms};
+use crate::state::AppState;
+use actix_web::{HttpResponse, post, web};
+use ruhe_job::act::{
+    AdditionInput, ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput,
+    TargetInput, VisitInput, WitnessInput, add_words, arrive, break_vacuum, come_back, consent,
+    countersign, keep_ports, keep_target, measure, weigh,
+};
+use ruhe_job::charge::ScaleInput;
+use ruhe_job::state::Circuit;
+use ruhe_job::tell::{
+    ArrivalView, Created, SetView, StopView, TargetView, tried_arrival, tried_set, tried_stop,
+    tried_target,
+};
+
+/// Keeps how a system was found.
+#[utoipa::path(request_body = ArrivalInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/arrival")]
+pub async fn add_arrival(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<ArrivalInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| arrive(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Keeps what the maker wants inside.
+#[utoipa::path(request_body = TargetInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/target")]
+pub async fn add_target(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<TargetInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| keep_target(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Adds a row to the ledger.
+#[utoipa::path(request_body = RowInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/ledger")]
+pub async fn add_row(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<RowInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| weigh(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Keeps the next version of the register of ports.
+#[utoipa::path(request_body = PortsInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/ports")]
+pub async fn add_ports(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<PortsInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| keep_ports(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Writes down how the vacuum was broken.
+#[utoipa::path(request_body = BreakInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/vacuum-broken")]
+pub async fn add_break(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<BreakInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| break_vacuum(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Keeps a reading set of the running unit.
+#[utoipa::path(request_body = SetInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/sets")]
+pub async fn add_set(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<SetInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| measure(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Keeps a consent.
+#[utoipa::path(request_body = ConsentInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/consents")]
+pub async fn add_consent(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<ConsentInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| consent(c, body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// A witness signs beside the technician.
+#[utoipa::path(request_body = WitnessInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/witness")]
+pub async fn add_witness(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<WitnessInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| countersign(c, &body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Adds words to a signed visit.
+#[utoipa::path(request_body = AdditionInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/additions")]
+pub async fn add_addition(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<AdditionInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| add_words(c, &body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Begins the next visit.
+#[utoipa::path(request_body = VisitInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/visits")]
+pub async fn add_visit(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<VisitInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit| come_back(c, &body.0, now_ms());
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// What was found, worked out while it is typed.
+#[utoipa::path(request_body = ArrivalInput, responses((status = 200, body = ArrivalView), Refusals))]
+#[post("/api/circuits/{id}/tried/arrival")]
+pub async fn try_arrival(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: Body<ArrivalInput>,
+) -> Result<web::Json<ArrivalView>, ApiError> {
+    let b = body.into_inner();
+    let view = state
+        .work(move |s| {
+            let shown = s.shown(&id)?;
+            Ok(tried_arrival(
+                &shown.circuit,
+                &b.arrival,
+                b.at_ms.unwrap_or_else(now_ms),
+            )?)
+        })
+        .await?;
+    Ok(web::Json(view))
+}
+
+/// A target, worked out while it is typed.
+#[utoipa::path(request_body = TargetInput, responses((status = 200, body = TargetView), Refusals))]
+#[post("/api/circuits/{id}/tried/target")]
+pub async fn try_target(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: Body<TargetInput>,
+) -> Result<web::Json<TargetView>, ApiError> {
+    let b = body.into_inner();
+    let view = state
+        .work(move |s| {
+            let shown = s.shown(&id)?;
+            Ok(tried_target(&shown.circuit, &b.target)?)
+        })
+        .await?;
+    Ok(web::Json(view))
+}
+
+/// The number to stop at, for a scale as it stands there.
+#[utoipa::path(request_body = ScaleInput, responses((status = 200, body = StopView), Refusals))]
+#[post("/api/circuits/{id}/tried/stop")]
+pub async fn try_stop(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: Body<ScaleInput>,
+) -> Result<web::Json<StopView>, ApiError> {
+    let b = body.into_inner();
+    let view = state
+        .work(move |s| {
+            let shown = s.shown(&id)?;
+            Ok(tried_stop(&shown.circuit, &b)?)
+        })
+        .await?;
+    Ok(web::Json(view))
+}
+
+/// A reading set, worked out while it is typed.
+#[utoipa::path(request_body = SetInput, responses((status = 200, body = SetView), Refusals))]
+#[post("/api/circuits/{id}/tried/set")]
+pub async fn try_set(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    body: Body<SetInput>,
+) -> Result<web::Json<SetView>, ApiError> {
+    let b = body.into_inner();
+    let view = state
+        .work(move |s| {
+            let shown = s.shown(&id)?;
+            Ok(tried_set(&shown.circuit, &b.set, now_ms())?)
+        })
+        .await?;
+    Ok(web::Json(view))
+}
