@@ -4,4 +4,4 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 cargo run -q -p ruhe-server -- openapi > web/openapi.json.new
 mv web/openapi.json.new web/openapi.json
-(cd web && node node_modules/openapi-typescript/bin/cli.js openapi.json -o src/api/schema.gen.ts)
+(cd web && node node_modules/openapi-typescript/bin/cli.js openapi.json --default-non-nullable false -o src/api/schema.gen.ts)

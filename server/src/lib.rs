@@ -12,6 +12,8 @@ mod error;
 mod feed;
 mod feeds;
 pub mod files;
+pub mod key;
+mod paper;
 mod query;
 pub mod record;
 mod routes;

@@ -2,7 +2,7 @@
 #![allow(clippy::print_stdout)]
 
 use clap::{Parser, Subcommand};
-use ruhe_server::{AppState, analyse, demo, record, serve, specification};
+use ruhe_server::{AppState, analyse, demo, key, record, serve, specification};
 use ruhe_store::Store;
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -120,8 +120,11 @@ fn run(command: Command) -> Result<ExitCode, String> {
 
 fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
-        let state = AppState::new(Store::open(&data).map_err(|e| e.to_string())?)
-            .with_simulated_gauges(simulated);
+        let state = AppState::new(
+            Store::open(&data).map_err(|e| e.to_string())?,
+            key::load(&data)?,
+        )
+        .with_simulated_gauges(simulated);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }

@@ -36,6 +36,34 @@ pub struct FileQuery {
     pub file: Option<String>,
 }
 
+/// How a record is printed.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct PrintQuery {
+    /// For whom: owner, inspector, maker, regulator, technician, all.
+    pub reader: Option<String>,
+    /// a4 or letter.
+    pub paper: Option<String>,
+    /// Which visit, from 1; none: the last one.
+    pub visit: Option<usize>,
+    /// Minutes east of UTC, for the times on it.
+    pub offset: Option<i32>,
+    pub pressure: Option<String>,
+    pub temperature: Option<String>,
+    pub vacuum: Option<String>,
+}
+
+impl PrintQuery {
+    /// The units, as [`UnitsQuery::units`].
+    pub fn units(&self) -> Units {
+        UnitsQuery {
+            pressure: self.pressure.clone(),
+            temperature: self.temperature.clone(),
+            vacuum: self.vacuum.clone(),
+        }
+        .units()
+    }
+}
+
 /// What is searched for.
 #[derive(Debug, Clone, Default, Deserialize, IntoParams)]
 pub struct SearchQuery {

@@ -2,17 +2,24 @@
 
 use crate::error::ApiError;
 use crate::files::read_record;
+use crate::paper::{Asked, print};
 use crate::service::readings_of;
 use crate::state::AppState;
+use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Fault, PackageFiles};
 use ruhe_job::log::ReadingLine;
-use ruhe_job::record::{Checked, Sources, Tampered, Verified, files, verify};
+use ruhe_job::record::{Checked, Files, Sources, Tampered, Verified, files, verify};
 use ruhe_job::state::Circuit;
 use std::collections::HashMap;
 use std::path::Path;
 
 /// Writes the record of a circuit, all of one moment.
 pub fn write_record(s: &AppState, id: &str) -> Result<(Circuit, PackageFiles), ApiError> {
+    let printed = print(
+        s,
+        &s.record_view(id, None, Units::default())?,
+        Asked::default(),
+    )?;
     s.store.read(|tx| {
         let rows = tx.log(id)?;
         if rows.is_empty() {
@@ -28,12 +35,14 @@ pub fn write_record(s: &AppState, id: &str) -> Result<(Circuit, PackageFiles), A
             photos.insert(r.id.clone(), tx.photo(&r.id)?.bytes);
         }
         let lines: Vec<String> = rows.into_iter().map(|r| r.json).collect();
-        let (c, all) = files(&Sources {
+        let (c, mut all) = files(&Sources {
             circuit: id,
             log: &lines,
             readings: &|test| readings.get(test).cloned(),
             photo: &|photo| photos.get(photo).cloned(),
+            with: Files::from([("record.pdf".to_owned(), printed)]),
         })?;
+        s.key.sign(&mut all);
         Ok((c, PackageFiles(all.into_iter().collect())))
     })
 }
@@ -69,6 +78,10 @@ impl Outcome {
                 if let Some(s) = &v.signed {
                     out += &format!("Signed by {s}.\n");
                 }
+                out += &match &v.key {
+                    Some(k) => format!("Signed with the key {k}.\n"),
+                    None => "Not signed with a key.\n".into(),
+                };
                 for (title, c) in &v.tests {
                     out += &match c {
                         Checked::Same => format!("  {title}: judged again, the same\n"),
@@ -76,7 +89,7 @@ impl Outcome {
                         Checked::Otherwise(words) => format!("  {words}\n"),
                     };
                 }
-                out + "Compare the hash with the printed record: a file made anew would have another."
+                out + "Compare hash and key with the printed record: a file made anew would have others."
             }
         }
     }

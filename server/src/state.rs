@@ -4,6 +4,7 @@ use crate::error::ApiError;
 use crate::feeds::Feeds;
 use crate::service::{Running, Waiting};
 use quick_cache::sync::Cache;
+use ruhe_job::record::Key;
 use ruhe_job::state::Circuit;
 use ruhe_store::Store;
 use serde::Serialize;
@@ -31,13 +32,15 @@ pub struct AppState {
     pub running: Arc<Running>,
     pub waiting: Arc<Waiting>,
     pub feeds: Arc<Feeds>,
+    /// Signs whole records.
+    pub key: Arc<Key>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated: bool,
 }
 
 impl AppState {
     #[must_use]
-    pub fn new(store: Store) -> Self {
+    pub fn new(store: Store, key: Key) -> Self {
         Self {
             store,
             live: broadcast::channel(256).0,
@@ -45,6 +48,7 @@ impl AppState {
             running: Arc::default(),
             waiting: Arc::default(),
             feeds: Arc::default(),
+            key: Arc::new(key),
             simulated: false,
         }
     }

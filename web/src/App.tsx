@@ -7,6 +7,7 @@ import { Today } from "./pages/Today";
 const NewJob = lazy(() => import("./pages/NewJob"));
 const Circuit = lazy(() => import("./pages/circuit/Circuit"));
 const Glance = lazy(() => import("./pages/Glance"));
+const Scale = lazy(() => import("./pages/Scale"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
 const Kit = lazy(() => import("./pages/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
@@ -22,6 +23,7 @@ export function App() {
           <Route path="/jobs/new" element={<NewJob />} />
           <Route path="/circuits/:id" element={<Circuit />} />
           <Route path="/circuits/:id/glance" element={<Glance />} />
+          <Route path="/circuits/:id/scale" element={<Scale />} />
           <Route path="/bench" element={<Bench />} />
           <Route path="/kit" element={<Kit />} />
           <Route path="/procedures" element={<Procedures />} />

@@ -28,8 +28,11 @@ impl Site {
         let (tx, rx) = std::sync::mpsc::channel();
         std::thread::spawn(move || {
             actix_web::rt::System::new().block_on(async move {
-                let state = AppState::new(Store::open(&dir).expect("store"))
-                    .with_simulated_gauges(simulated);
+                let state = AppState::new(
+                    Store::open(&dir).expect("store"),
+                    ruhe_server::key::load(&dir).expect("key"),
+                )
+                .with_simulated_gauges(simulated);
                 if with_demo {
                     demo::fill(&state).expect("demo");
                 }

@@ -28,9 +28,9 @@ impl ScaleMode {
     #[must_use]
     pub fn title(self) -> &'static str {
         match self {
-            Self::CountsDown => "counts down from the cylinder’s weight",
-            Self::Tared => "set to zero, shows minus",
-            Self::Dispenser => "counts up what went in",
+            Self::CountsDown => "counts down",
+            Self::Tared => "zeroed, shows minus",
+            Self::Dispenser => "counts up",
         }
     }
 }

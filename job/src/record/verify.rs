@@ -1,7 +1,8 @@
 //! Checking a record: chain, seals, packages, photos, manifest, and every finding judged again.
 
 use super::{
-    Files, LOG, MANIFEST, Manifest, SEALED, about, extension, folder, photos, recording_of,
+    Files, LOG, MANIFEST, Manifest, SEALED, SIGNATURE, about, extension, folder, photos,
+    recording_of,
 };
 use crate::log::{Entry, ReadingLine, check, sha256};
 use crate::state::{Circuit, Test};
@@ -40,6 +41,8 @@ pub struct Verified {
     pub head: String,
     /// Each test by name.
     pub tests: Vec<(String, Checked)>,
+    /// Fingerprint of the key it is signed with, if it is.
+    pub key: Option<String>,
     /// Signed, by whom and as what.
     pub signed: Option<String>,
 }
@@ -86,6 +89,7 @@ pub fn verify(files: &Files) -> Result<Verified, Tampered> {
         ));
     }
     read?;
+    let key = super::seal::check(files)?;
     check_photos(files, &entries)?;
     let count = entries.len();
     let circuit = Circuit::fold(entries, &head)
@@ -99,6 +103,7 @@ pub fn verify(files: &Files) -> Result<Verified, Tampered> {
         entries: count,
         head,
         tests,
+        key,
         signed: circuit
             .signature
             .as_ref()
@@ -130,7 +135,7 @@ fn manifest(files: &Files) -> Result<(Manifest, Result<(), Tampered>), Tampered>
         }
         let extra = files
             .keys()
-            .find(|n| *n != MANIFEST && !m.files.contains_key(*n));
+            .find(|n| *n != MANIFEST && *n != SIGNATURE && !m.files.contains_key(*n));
         extra.map_or(Ok(()), |n| {
             Err(tampered(n, "it does not belong to the record"))
         })

@@ -19,6 +19,8 @@ pub struct Sources<'a> {
     pub readings: &'a dyn Fn(&str) -> Option<Vec<ReadingLine>>,
     /// Bytes of a photo by its id.
     pub photo: &'a dyn Fn(&str) -> Option<Vec<u8>>,
+    /// Files that go with it: the printed record.
+    pub with: Files,
 }
 
 /// The files of a record, and the circuit.
@@ -29,7 +31,7 @@ pub fn files(from: &Sources<'_>) -> Result<(Circuit, Files), Refusal> {
     let broken = |e: &dyn std::fmt::Display| Refusal::Broken(e.to_string());
     let (entries, head) =
         check(from.circuit, from.log.iter().map(String::as_str)).map_err(|e| broken(&e))?;
-    let mut out = Files::new();
+    let mut out = from.with.clone();
     out.insert(LOG.into(), lines(from.log));
     for (id, mime, _) in photos(&entries) {
         let bytes = (from.photo)(&id).ok_or_else(|| Refusal::Missing(format!("photo {id}")))?;

@@ -253,11 +253,14 @@ impl Circuit {
         steadiness(&self.start_sets(), self.metering())
     }
 
-    /// A part of the charge is missing by what was recovered: the history says that it leaks.
+    /// A part of the charge is missing by what was recovered, and nothing was mended: the history says that it leaks.
     #[must_use]
     pub fn history_says_leak(&self) -> bool {
         // What a plate, a scale and a length of tube are off together (common practice, no source).
         const OFF: f64 = 0.05;
+        if !self.repairs.is_empty() {
+            return false;
+        }
         let whole = self.whole_charge().map_or(f64::INFINITY, Mass::g);
         self.arrived()
             .and_then(|a| a.missing)

@@ -414,6 +414,14 @@ pub struct PatternView {
     pub look: String,
 }
 
+/// Places in the list of the last set before the work and of the last after it.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BeforeAfter {
+    pub before: usize,
+    pub after: usize,
+}
+
 /// The running unit.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -424,8 +432,7 @@ pub struct StartView {
     /// How long it still takes at least, s.
     pub wait_s: Option<f64>,
     pub patterns: Vec<PatternView>,
-    /// The last set before the work and the last after it.
-    pub before_after: Option<(usize, usize)>,
+    pub before_after: Option<BeforeAfter>,
     /// The air's pressure that gauges are read against, Pa.
     pub air_pa: f64,
 }
@@ -450,7 +457,7 @@ fn start_view(c: &Circuit) -> StartView {
                 })
                 .collect()
         }),
-        before_after: before_and_after(&sets),
+        before_after: before_and_after(&sets).map(|(before, after)| BeforeAfter { before, after }),
         air_pa: c.site_air(),
         sets: c
             .finish

@@ -40,8 +40,8 @@ fn within(years: f64) -> String {
     }
 }
 
-/// What a hold rules out, by how fast a leak would empty a charge. The low side is where a hidden leak is slowest; the same
-/// hole on the high side empties it sooner, and both are said.
+/// What a hold rules out, by how fast a leak would empty a charge. Nobody knows on which side a hidden leak is: the high
+/// side, where it empties the system sooner, is said first, so that the word is never stronger than the hold.
 fn coarse(p: &Proof, charge: Option<Mass>) -> String {
     let Some(c) = charge.filter(|c| c.g() > 0.0) else {
         return "How fast a hidden leak would empty it is not known without the charge.".into();
@@ -49,7 +49,7 @@ fn coarse(p: &Proof, charge: Option<Mass>) -> String {
     let low = within(c.g() / p.low_g_per_year);
     let high = within(c.g() / p.high_g_per_year);
     format!(
-        "A leak on the low side that empties it within {low} would have shown; on the high side, within {high}."
+        "A leak that empties it within {high} would have shown; one on the low side, within {low}."
     )
 }
 
@@ -111,7 +111,7 @@ mod tests {
         let words = coarse(&p, Some(Mass::from_g(3_000.0)));
         assert_eq!(
             words,
-            "A leak on the low side that empties it within 2 months would have shown; on the high side, within 12 days."
+            "A leak that empties it within 12 days would have shown; one on the low side, within 2 months."
         );
         assert!(coarse(&p, None).contains("not known"));
         assert_eq!(

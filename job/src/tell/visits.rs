@@ -22,11 +22,19 @@ pub struct VisitView {
     pub revisit_on: Option<String>,
 }
 
+/// When a visit began: as it was said, else with the first thing that was done.
 fn began(c: &Circuit) -> i64 {
-    c.finish
-        .visit
-        .as_ref()
-        .map_or(c.created_ms, |v| v.said.at_ms)
+    let first = || {
+        let tests = c.tests.iter().map(|t| t.outline().start_ms);
+        let steps = c.steps.iter().map(|s| s.said.at_ms);
+        let found = c.finish.arrival.iter().map(|a| a.said.at_ms);
+        tests
+            .chain(steps)
+            .chain(found)
+            .filter(|ms| *ms > 0)
+            .fold(c.created_ms, i64::min)
+    };
+    c.finish.visit.as_ref().map_or_else(first, |v| v.said.at_ms)
 }
 
 fn words(c: &Circuit, u: Units) -> Vec<String> {

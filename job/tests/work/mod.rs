@@ -290,6 +290,7 @@ impl Work {
             log: &self.lines,
             readings: &|test| Some(self.readings.get(test).cloned().unwrap_or_default()),
             photo: &|_| None,
+            with: Files::new(),
         })
         .unwrap();
         files

@@ -26,6 +26,8 @@ pub const DAY: i64 = 1440 * MINUTE;
 pub struct Builder<'a> {
     pub state: &'a AppState,
     pub now: i64,
+    /// Name and place of the site.
+    pub site: (&'static str, &'static str),
 }
 
 /// A circuit and what was written down of it.
@@ -83,8 +85,8 @@ impl Builder<'_> {
     ) -> Result<Vec<String>, ApiError> {
         let job = JobInput {
             site_id: site.clone(),
-            site_name: Some("Ferrywick Bakery".into()),
-            site_place: Some("Hollin Quay 7, roof and plant room".into()),
+            site_name: Some(self.site.0.into()),
+            site_place: Some(self.site.1.into()),
             system_name: name.into(),
             model: model.into(),
             serial: serial.into(),

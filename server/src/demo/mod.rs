@@ -1,7 +1,8 @@
-//! Demo data: an invented bakery with three systems, one of two circuits, at different stages; a hold and a decay run.
+//! Demo data: an invented bakery and creamery with circuits at every stage of a job; a hold and a decay run.
 
 mod bakery;
 mod builder;
+mod creamery;
 mod finish;
 mod kit;
 mod plants;
@@ -27,6 +28,7 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
     let b = Builder {
         state,
         now: now_ms(),
+        site: ("Ferrywick Bakery", "Hollin Quay 7, roof and plant room"),
     };
     let kit = kit(&b)?;
     let mut site = None;
@@ -71,5 +73,12 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
             split(),
         )],
     )?;
-    hold_running(&b, &split[0])
+    hold_running(&b, &split[0])?;
+    creamery::fill(
+        &Builder {
+            site: ("Tern Point Creamery", "Tern Point, yard and ripening rooms"),
+            ..b
+        },
+        &kit,
+    )
 }

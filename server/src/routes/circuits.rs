@@ -2,7 +2,8 @@
 
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
-use crate::query::UnitsQuery;
+use crate::paper::{Asked, print};
+use crate::query::{PrintQuery, UnitsQuery};
 use crate::service::{Acted, Said, now_ms};
 use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, put, web};
@@ -15,6 +16,7 @@ use ruhe_job::refusal::Refusal;
 use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyView;
 use ruhe_job::tell::{CircuitView, Created, JobCreated, RecordView, circuit_view};
+use ruhe_paper::{Paper, Reader};
 use ruhe_store::rows;
 
 /// Largest photo, bytes.
@@ -71,17 +73,61 @@ pub async fn show_circuit(
 }
 
 /// The whole record of a circuit, for paper.
-#[utoipa::path(params(UnitsQuery), responses((status = 200, body = RecordView), Refusals))]
+#[utoipa::path(params(PrintQuery), responses((status = 200, body = RecordView), Refusals))]
 #[get("/api/circuits/{id}/record")]
 pub async fn record(
     state: web::Data<AppState>,
     id: web::Path<String>,
-    q: web::Query<UnitsQuery>,
+    q: web::Query<PrintQuery>,
 ) -> Result<web::Json<RecordView>, ApiError> {
-    let units = q.units();
+    let (units, visit) = (q.units(), q.visit);
     Ok(web::Json(
-        state.work(move |s| s.record_view(&id, units)).await?,
+        state
+            .work(move |s| s.record_view(&id, visit, units))
+            .await?,
     ))
+}
+
+/// The record of a visit as a PDF, for a reader.
+#[utoipa::path(params(PrintQuery), responses((status = 200, content_type = "application/pdf"), Refusals))]
+#[get("/api/circuits/{id}/record.pdf")]
+pub async fn record_pdf(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<PrintQuery>,
+) -> Result<HttpResponse, ApiError> {
+    let reader = match q.reader.as_deref() {
+        None | Some("") => Reader::All,
+        Some(code) => Reader::from_code(code).ok_or_else(|| {
+            let all: Vec<&str> = Reader::ALL.iter().map(|r| r.1).collect();
+            ApiError::wrong(
+                "reader",
+                format!("“{code}” is not one of {}", all.join(", ")),
+            )
+        })?,
+    };
+    let paper = match q.paper.as_deref() {
+        None | Some("" | "a4") => Paper::A4,
+        Some("letter") => Paper::Letter,
+        Some(other) => {
+            let words = format!("“{other}” is neither a4 nor letter");
+            return Err(ApiError::wrong("paper", words));
+        }
+    };
+    let asked = Asked {
+        reader,
+        paper,
+        units: q.units(),
+        offset: q.offset,
+    };
+    let visit = q.visit;
+    let bytes = state
+        .work(move |s| print(s, &s.record_view(&id, visit, asked.units)?, asked))
+        .await?;
+    Ok(HttpResponse::Ok()
+        .content_type("application/pdf")
+        .insert_header(("Content-Disposition", "inline; filename=\"record.pdf\""))
+        .body(bytes))
 }
 
 /// Confirms a step with words.

@@ -24,6 +24,7 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(circuits::add_job)
         .service(circuits::show_circuit)
         .service(circuits::record)
+        .service(circuits::record_pdf)
         .service(circuits::add_step)
         .service(circuits::add_override)
         .service(circuits::sign)

@@ -140,9 +140,23 @@ impl AppState {
     }
 
     /// The whole record of a circuit.
-    pub fn record_view(&self, id: &str, u: Units) -> Result<RecordView, ApiError> {
+    pub fn record_view(
+        &self,
+        id: &str,
+        visit: Option<usize>,
+        u: Units,
+    ) -> Result<RecordView, ApiError> {
         self.store.read(|tx| {
             let c = self.circuit(tx, id, Patience::Watched)?;
+            let c = match visit {
+                Some(n) if n != c.past.len() + 1 => {
+                    let past = n.checked_sub(1).and_then(|i| c.past.get(i));
+                    let found =
+                        past.ok_or_else(|| ApiError::Missing("there is no such visit".into()))?;
+                    Circuit::clone(found)
+                }
+                _ => c,
+            };
             let own = self.procedures(tx)?;
             let mut tests = Vec::new();
             for t in &c.tests {

@@ -67,8 +67,9 @@ export function useTest(id: string | undefined) {
   return { data: useLast(id, asked.data), error: asked.error };
 }
 
-export function useRecord(id: string) {
-  const query = useSentences();
+export function useRecord(id: string, visit: string | null) {
+  const sentences = useSentences();
+  const query = { ...sentences, ...(visit && { visit: Number(visit) }) };
   return useQuery({
     queryKey: ["record", id, query],
     queryFn: () =>

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/mass": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A mass as typed, in every form, and what else may be meant. */
+        post: operations["bench_mass"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/nitrogen": {
         parameters: {
             query?: never;
@@ -106,6 +123,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/additions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds words to a signed visit. */
+        post: operations["add_addition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps how a system was found. */
+        post: operations["add_arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/consents": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a consent. */
+        post: operations["add_consent"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/csv": {
         parameters: {
             query?: never;
@@ -134,6 +202,23 @@ export interface paths {
         put?: never;
         /** Strikes out an event, a step, a look, a repair, an override, the end of a test, or a test; nothing is erased. */
         post: operations["strike_entry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/ledger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a row to the ledger. */
+        post: operations["add_row"];
         delete?: never;
         options?: never;
         head?: never;
@@ -208,6 +293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps the next version of the register of ports. */
+        post: operations["add_ports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/record": {
         parameters: {
             query?: never;
@@ -217,6 +319,23 @@ export interface paths {
         };
         /** The whole record of a circuit, for paper. */
         get: operations["record"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/record.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The record of a visit as a PDF, for a reader. */
+        get: operations["record_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -256,6 +375,40 @@ export interface paths {
         put?: never;
         /** Logs a repair; the next hold is its re-test. */
         post: operations["add_repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/revisit.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day somebody has to come back to a signed visit. */
+        get: operations["revisit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a reading set of the running unit. */
+        post: operations["add_set"];
         delete?: never;
         options?: never;
         head?: never;
@@ -313,6 +466,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps what the maker wants inside. */
+        post: operations["add_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/tests": {
         parameters: {
             query?: never;
@@ -324,6 +494,125 @@ export interface paths {
         put?: never;
         /** Plans a test; above a plate or the gauge's range it is refused with the reason. */
         post: operations["add_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/tried/arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What was found, worked out while it is typed. */
+        post: operations["try_arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/tried/set": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A reading set, worked out while it is typed. */
+        post: operations["try_set"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/tried/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The number to stop at, for a scale as it stands there. */
+        post: operations["try_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/tried/target": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A target, worked out while it is typed. */
+        post: operations["try_target"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/vacuum-broken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Writes down how the vacuum was broken. */
+        post: operations["add_break"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/visits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins the next visit. */
+        post: operations["add_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/witness": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A witness signs beside the technician. */
+        post: operations["add_witness"];
         delete?: never;
         options?: never;
         head?: never;
@@ -685,6 +974,22 @@ export interface components {
             title: string;
             why: string;
         };
+        /** @description Words added to a signed visit. */
+        AdditionInput: {
+            /** @description What was outstanding is done. */
+            completes?: boolean;
+            name: string;
+            words: string;
+        };
+        /** @description A word beside a signature: of a witness, or added. */
+        AfterView: {
+            /** Format: int64 */
+            at_ms: number;
+            drawing: string;
+            name: string;
+            title: string;
+            words: string;
+        };
         /** @description How high a section must be held again. */
         AgainView: {
             /**
@@ -707,6 +1012,52 @@ export interface components {
             /** @description What the wedge and its reverse say. */
             words: string[];
         };
+        /** @description How a system was found, and what was recovered from it. Everything as typed. */
+        ArrivalDoc: {
+            /**
+             * @description Earlier visits and what was topped up, in words.
+             * @default
+             */
+            before?: string;
+            /** @default null */
+            coldest?: components["schemas"]["Typed"] | null;
+            /** @default  */
+            complaint?: string;
+            /**
+             * @description When it was last known to be full: a day, 2026-09-12.
+             * @default
+             */
+            last_full?: string;
+            /** @default null */
+            plate?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            recovered?: components["schemas"]["RecoveredDoc"] | null;
+            /** @default null */
+            standing?: components["schemas"]["Typed"] | null;
+        };
+        /** @description How a system was found. */
+        ArrivalInput: {
+            arrival: components["schemas"]["ArrivalDoc"];
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+        };
+        /** @description What was found on arrival. */
+        ArrivalView: {
+            limit?: components["schemas"]["MassView"] | null;
+            missing?: components["schemas"]["MassView"] | null;
+            recovered?: components["schemas"]["MassView"] | null;
+            standing?: string | null;
+            stops: string[];
+            words: string[];
+        };
+        /** @description Places in the list of the last set before the work and of the last after it. */
+        BeforeAfter: {
+            after: number;
+            before: number;
+        };
         BeginView: {
             /**
              * Format: double
@@ -721,6 +1072,57 @@ export interface components {
          * @enum {string}
          */
         Behind: "section" | "air" | "nitrogen" | "vacuum" | "factory_charge" | "unknown";
+        /** @description How a joint of the survey was brazed. */
+        BrazedDoc: {
+            /** @default  */
+            name?: string;
+            /** @default not_said */
+            purge?: components["schemas"]["Purge"];
+            /**
+             * @description Why not.
+             * @default
+             */
+            why?: string;
+        };
+        /** @description How the vacuum was broken, as typed. */
+        BreakDoc: {
+            /** @default after */
+            cores?: components["schemas"]["CoresBack"];
+            /** @default false */
+            gauge_isolated?: boolean;
+            /**
+             * @description A coil with water in it: a plate exchanger, a chiller.
+             * @default false
+             */
+            has_water_coil?: boolean;
+            /** @default false */
+            hose_purged?: boolean;
+            /** @default [] */
+            ports?: components["schemas"]["PortPressure"][];
+            /** @default null */
+            vapour_to?: components["schemas"]["Typed"] | null;
+            /** @default nitrogen */
+            with?: components["schemas"]["BreakWith"];
+        };
+        /** @description How the vacuum was broken. */
+        BreakInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            broken: components["schemas"]["BreakDoc"];
+        };
+        /**
+         * @description With what a vacuum is broken.
+         * @enum {string}
+         */
+        BreakWith: "nitrogen" | "vapour" | "liquid" | "factory_charge";
+        /**
+         * @description What leak fluid on a port showed.
+         * @enum {string}
+         */
+        Bubbles: "not_looked" | "clear" | "bubbles";
         BudgetInput: {
             /** Format: double */
             air_pa: number;
@@ -762,6 +1164,51 @@ export interface components {
              */
             reached_pa: number;
             reaches: boolean;
+        };
+        /** @description What goes with a state. Only what the state asks for is filled in. */
+        Carried: {
+            /**
+             * @description Temporary: what was done for now.
+             * @default
+             */
+            done_for_now?: string;
+            /** @default  */
+            left_in?: string;
+            /**
+             * @description Not proven: the loss from the charge, beside what the tests rule out.
+             * @default
+             */
+            loss?: string;
+            /**
+             * @description Provisional: what is outstanding, for whom, by which day.
+             * @default
+             */
+            outstanding?: string;
+            /** @default  */
+            outstanding_by?: string;
+            /** @default  */
+            outstanding_for?: string;
+            /**
+             * @description Temporary, not proven: the day to come back.
+             * @default
+             */
+            revisit_on?: string;
+            /**
+             * @description Temporary, failed: who was told.
+             * @default
+             */
+            told?: string;
+            /**
+             * @description Failed: what is wrong, and the state it was left in.
+             * @default
+             */
+            wrong?: string;
+        };
+        /** @description What a signature carries. */
+        CarriesView: {
+            carried: components["schemas"]["Carried"];
+            drawing: string;
+            reservations: components["schemas"]["Reservation"][];
         };
         /**
          * @description A shape of rise. A leak is any straight inflow.
@@ -856,16 +1303,15 @@ export interface components {
         };
         CircuitView: {
             allowed_states: components["schemas"]["NamedView"][];
+            /** @description What earlier visits left open, in words. */
+            doubts: string[];
             /**
              * Format: double
              * @description Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
              */
             evacuated_s?: number | null;
-            /**
-             * Format: double
-             * @description Pressure up to which only vapour goes in, Pa gauge; none: the refrigerant is not known here.
-             */
-            freeze_guard_pa?: number | null;
+            /** @description The second half: arrival, charge, ports, start-up, what came after the signature. */
+            finish: components["schemas"]["FinishView"];
             gates: components["schemas"]["GateView"][];
             /** @description A test was judged by an older version of the method than this. */
             has_older_engine: boolean;
@@ -892,6 +1338,8 @@ export interface components {
             signature?: components["schemas"]["SignatureView"] | null;
             site: string;
             stages: components["schemas"]["StageView"][];
+            /** @description The states this visit may be signed in, each in a sentence. */
+            state_means: components["schemas"]["NamedView"][];
             /** @description What was struck out, undone or voided. */
             struck: components["schemas"]["StruckView"][];
             survey: components["schemas"]["SurveyView"];
@@ -899,6 +1347,8 @@ export interface components {
             tag: string;
             /** @description What comes before a torch. */
             torch_caution: string;
+            /** @description Earlier visits, the first one first, and what this one is for. */
+            visits: components["schemas"]["VisitView"][];
             /** Format: double */
             volume_l?: number | null;
         };
@@ -952,6 +1402,46 @@ export interface components {
              */
             volume_l?: number | null;
         };
+        /** @description A consent. */
+        ConsentInput: {
+            answer: string;
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            /** @description By telephone: there is no signature. */
+            by_phone?: boolean;
+            /** @description The signature as a path of an SVG. */
+            drawing?: string;
+            name: string;
+            options?: string;
+            question: string;
+            risk: string;
+        };
+        /** @description A consent. */
+        ConsentView: {
+            answer: string;
+            /** Format: int64 */
+            at_ms: number;
+            drawing: string;
+            /** @description Id of its entry. */
+            id: string;
+            name: string;
+            options: string;
+            question: string;
+            risk: string;
+        };
+        /**
+         * @description Where a valve core is.
+         * @enum {string}
+         */
+        Core: "fitted" | "out" | "replaced" | "cannot_come_out" | "none";
+        /**
+         * @description When the cores go back.
+         * @enum {string}
+         */
+        CoresBack: "after" | "sealed_tool" | "never_out";
         CorrectedInput: {
             /** Format: double */
             air_pa: number;
@@ -986,6 +1476,11 @@ export interface components {
              */
             lost_pa: number;
         };
+        /**
+         * @description What a maker's rate for a length counts.
+         * @enum {string}
+         */
+        Covers: "both_tubes" | "liquid_tube" | "branch";
         Created: {
             id: string;
         };
@@ -1011,6 +1506,14 @@ export interface components {
         CsvInput: {
             content: string;
             file: string;
+        };
+        /** @description A cylinder, and what went out of it and came into it. */
+        CylinderView: {
+            back: components["schemas"]["MassView"];
+            cylinder: string;
+            out: components["schemas"]["MassView"];
+            refrigerant: string;
+            rows: number;
         };
         DecayDetail: {
             /** Format: double */
@@ -1044,6 +1547,16 @@ export interface components {
          * @enum {string}
          */
         Dimension: "pressure" | "temperature";
+        /**
+         * @description The drier.
+         * @enum {string}
+         */
+        DrierState: "not_said" | "none_by_design" | "replaced" | "kept";
+        /**
+         * @description Whether the compressor's speed stands still.
+         * @enum {string}
+         */
+        Drive: "fixed" | "inverter_held" | "inverter_free";
         /** @description A hold as foreseen. */
         EnoughInput: {
             /** Format: double */
@@ -1155,6 +1668,46 @@ export interface components {
             title: string;
             words: string;
         };
+        /** @description The choices of the second half, with their titles. */
+        FinishChoices: {
+            break_with: components["schemas"]["NamedView"][];
+            bubbles: components["schemas"]["NamedView"][];
+            cores: components["schemas"]["NamedView"][];
+            cores_back: components["schemas"]["NamedView"][];
+            covers: components["schemas"]["NamedView"][];
+            driers: components["schemas"]["NamedView"][];
+            drives: components["schemas"]["NamedView"][];
+            ledger_kinds: components["schemas"]["NamedView"][];
+            mass_units: components["schemas"]["NamedView"][];
+            meterings: components["schemas"]["NamedView"][];
+            modes: components["schemas"]["NamedView"][];
+            plate_reads: components["schemas"]["NamedView"][];
+            purges: components["schemas"]["NamedView"][];
+            purities: components["schemas"]["NamedView"][];
+            rates: components["schemas"]["NamedView"][];
+            refitted: components["schemas"]["NamedView"][];
+            scale_modes: components["schemas"]["NamedView"][];
+            scopes: components["schemas"]["NamedView"][];
+            stems: components["schemas"]["NamedView"][];
+        };
+        /** @description The second half of a job. */
+        FinishView: {
+            after: components["schemas"]["AfterView"][];
+            arrival?: components["schemas"]["ArrivalView"] | null;
+            arrival_doc?: components["schemas"]["ArrivalDoc"] | null;
+            charge?: components["schemas"]["MassView"] | null;
+            consents: components["schemas"]["ConsentView"][];
+            /** @description Pressure up to which only vapour goes in, in words. */
+            freeze_guard?: string | null;
+            history_says_leak: boolean;
+            ledger: components["schemas"]["LedgerView"];
+            ports: components["schemas"]["PortsView"];
+            start: components["schemas"]["StartView"];
+            target?: components["schemas"]["TargetView"] | null;
+            target_doc?: components["schemas"]["TargetDoc"] | null;
+            /** @description Risky repairs that nobody agreed to. */
+            without_consent: string[];
+        };
         /** @description A circuit that a search found. */
         FoundRow: {
             /**
@@ -1182,7 +1735,7 @@ export interface components {
          * @description What must be shown before a signature.
          * @enum {string}
          */
-        GateCode: "hold_with_temperature" | "retest_after_repair" | "search_closed" | "boundary_valves" | "instruments" | "isolation_test" | "cores" | "charge_weighed";
+        GateCode: "hold_with_temperature" | "retest_after_repair" | "search_closed" | "boundary_valves" | "instruments" | "isolation_test" | "fine_tightness" | "ports" | "charge_weighed" | "started_up";
         GateView: {
             code: components["schemas"]["GateCode"];
             evidence: string;
@@ -1386,6 +1939,25 @@ export interface components {
             ratio_low: number;
         };
         /**
+         * @description What moved.
+         * @enum {string}
+         */
+        LedgerKind: "recovered" | "broke_vacuum" | "liquid" | "vapour" | "top_up" | "taken_out" | "lost_in_hose";
+        /** @description The ledger. */
+        LedgerView: {
+            cylinders: components["schemas"]["CylinderView"][];
+            inside: components["schemas"]["MassView"];
+            is_at_least: boolean;
+            is_far?: boolean | null;
+            is_within?: boolean | null;
+            recovered: components["schemas"]["MassView"];
+            rows: components["schemas"]["RowView"][];
+            to_add?: components["schemas"]["MassView"] | null;
+            unweighed: number;
+            /** @description How it stands to the target, in words. */
+            words?: string | null;
+        };
+        /**
          * @description Where a part stands.
          * @enum {string}
          */
@@ -1441,10 +2013,34 @@ export interface components {
             kind: components["schemas"]["EventKind"];
             title: string;
         };
+        /** @description A mass that is being typed, and what else may be meant. */
+        MassInput: {
+            /**
+             * Format: double
+             * @description What is expected, g, and what speaks for it.
+             */
+            expected_g?: number | null;
+            mass: components["schemas"]["Typed"];
+            speaks?: string;
+        };
+        MassRead: {
+            mass: components["schemas"]["MassView"];
+            slips: components["schemas"]["Slip"][];
+        };
+        /** @description A mass in every form. */
+        MassView: {
+            /** @description g, kg, oz, lb, lb and oz. */
+            forms: string[];
+            /** Format: double */
+            g: number;
+            /** @description As sentences give it. */
+            words: string;
+        };
         /** @description What does not change while Ruhe runs. */
         Meta: {
             behinds: components["schemas"]["NamedView"][];
             engine_version: string;
+            finish: components["schemas"]["FinishChoices"];
             job_kinds: components["schemas"]["NamedView"][];
             joint_kinds: components["schemas"]["NamedView"][];
             methods: components["schemas"]["MethodView"][];
@@ -1474,6 +2070,11 @@ export interface components {
             usual_volume_low_l: number;
         };
         /**
+         * @description What meters the refrigerant; it sets how near the charge must be.
+         * @enum {string}
+         */
+        Metering: "critical" | "valve" | "receiver";
+        /**
          * @description How a place was looked at.
          * @enum {string}
          */
@@ -1488,6 +2089,11 @@ export interface components {
             least_s: number;
             title: string;
         };
+        /**
+         * @description Which way it runs.
+         * @enum {string}
+         */
+        Mode: "cooling" | "heating";
         NamedView: {
             code: string;
             title: string;
@@ -1496,6 +2102,12 @@ export interface components {
         OnwardView: {
             stage: components["schemas"]["Stage"];
             text: string;
+        };
+        /** @description Something else the maker adds for. */
+        OtherShare: {
+            mass: components["schemas"]["Typed"];
+            source?: string;
+            what: string;
         };
         /** @description An earlier decay of the same circuit, its time counted from its isolation. */
         OverlayView: {
@@ -1510,6 +2122,16 @@ export interface components {
             preset: string;
             /** @description In words. */
             words?: string;
+        };
+        /** @description A part of a target. */
+        PartView: {
+            mass: components["schemas"]["MassView"];
+            words: string;
+        };
+        PatternView: {
+            is_likely: boolean;
+            look: string;
+            words: string;
         };
         /**
          * @description How far a test is, whatever its verdict says.
@@ -1736,6 +2358,11 @@ export interface components {
             unit: string;
         };
         /**
+         * @description How a plate was read.
+         * @enum {string}
+         */
+        PlateRead: "read_now" | "photo" | "from_memory";
+        /**
          * @description A point: for a hold the change since the settled start, for a decay the level, for leak-by half A with half B as
          *     `corrected`. Pa, K.
          */
@@ -1750,6 +2377,86 @@ export interface components {
             temperature_k?: number | null;
             /** Format: double */
             value: number;
+        };
+        /** @description A port. */
+        PortDoc: {
+            /** @default not_looked */
+            bubbles?: components["schemas"]["Bubbles"];
+            /** @default null */
+            cap_torque?: components["schemas"]["Typed"] | null;
+            /** @default fitted */
+            core?: components["schemas"]["Core"];
+            /**
+             * Format: double
+             * @description How long it was looked at, s.
+             * @default null
+             */
+            dwell_s?: number | null;
+            /** @default false */
+            has_tool?: boolean;
+            /**
+             * @description Cap with its seal on.
+             * @default false
+             */
+            is_capped?: boolean;
+            /** @default  */
+            name?: string;
+            /** @default not */
+            refitted?: components["schemas"]["Refitted"];
+            /** @default none */
+            stem?: components["schemas"]["Stem"];
+            /**
+             * @description 1/4 in, 5/16 in, in words.
+             * @default
+             */
+            thread?: string;
+        };
+        /** @description Pressure at a port afterwards. */
+        PortPressure: {
+            port: string;
+            pressure: components["schemas"]["Typed"];
+        };
+        /** @description A port with what it still needs. */
+        PortState: {
+            missing: string[];
+            name: string;
+        };
+        /** @description The register. */
+        PortsDoc: {
+            /** @default not_said */
+            drier?: components["schemas"]["DrierState"];
+            /**
+             * @description Arrow, one-way or bi-flow, in words.
+             * @default
+             */
+            drier_words?: string;
+            /** @default [] */
+            joints?: components["schemas"]["BrazedDoc"][];
+            /** @default [] */
+            ports?: components["schemas"]["PortDoc"][];
+        };
+        /** @description The register of ports. */
+        PortsInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            ports: components["schemas"]["PortsDoc"];
+            /**
+             * Format: int64
+             * @description The version it was made from.
+             */
+            version: number;
+        };
+        /** @description The register of ports. */
+        PortsView: {
+            deviations: string[];
+            is_kept: boolean;
+            ports: components["schemas"]["PortsDoc"];
+            states: components["schemas"]["PortState"][];
+            /** Format: int64 */
+            version: number;
         };
         /**
          * @description Where a channel sits.
@@ -1880,6 +2587,16 @@ export interface components {
             took_s?: number | null;
         };
         /**
+         * @description Whether nitrogen flowed while a joint was brazed.
+         * @enum {string}
+         */
+        Purge: "not_said" | "yes" | "no";
+        /**
+         * @description What is in a recovery cylinder.
+         * @enum {string}
+         */
+        Purity: "pure" | "mixed_with_nitrogen" | "unknown";
+        /**
          * @description What a channel measures.
          * @enum {string}
          */
@@ -1961,11 +2678,43 @@ export interface components {
             printed_ms: number;
             tests: components["schemas"]["TestRecord"][];
         };
+        /** @description A recovery into a cylinder. */
+        RecoveredDoc: {
+            /** @default null */
+            after?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            before?: components["schemas"]["Typed"] | null;
+            /** @default  */
+            cylinder?: string;
+            /** @default null */
+            left?: components["schemas"]["Typed"] | null;
+            /** @default unknown */
+            purity?: components["schemas"]["Purity"];
+            /**
+             * @description As its label says.
+             * @default
+             */
+            refrigerant?: string;
+            /** @default null */
+            tare?: components["schemas"]["Typed"] | null;
+            /**
+             * @description Until when its test is good: a day.
+             * @default
+             */
+            tested_until?: string;
+            /** @default null */
+            water?: components["schemas"]["Typed"] | null;
+        };
         /**
          * @description How a pressure gauge refers to the atmosphere.
          * @enum {string}
          */
         Reference: "vented" | "sealed";
+        /**
+         * @description How a core went back.
+         * @enum {string}
+         */
+        Refitted: "not" | "positive_pressure" | "sealed_tool";
         RefrigerantView: {
             flammable: boolean;
             name: string;
@@ -1980,6 +2729,8 @@ export interface components {
             at_ms?: number | null;
             /** @description What was wrong. */
             cause: string;
+            /** @description It may fail or harm: somebody has to agree to it. */
+            is_risky?: boolean;
             /** @description 0 psig on both sides, vent open, and the rest of what comes before a flame. */
             is_safe?: boolean;
             /** @description Where. */
@@ -1991,6 +2742,18 @@ export interface components {
             with_torch?: boolean;
             /** @description What was done. */
             words?: string;
+        };
+        /** @description A reservation. */
+        Reservation: {
+            /** @default  */
+            what?: string;
+            /**
+             * @description Who bears the risk.
+             * @default
+             */
+            whose?: string;
+            /** @default  */
+            why?: string;
         };
         RetestInput: {
             /**
@@ -2041,24 +2804,24 @@ export interface components {
              * @description The valve core was left in.
              * @default false
              */
-            core_in: boolean;
+            core_in?: boolean;
             /** @default false */
-            core_tool: boolean;
+            core_tool?: boolean;
             /**
              * @description A rig of the kit.
              * @default null
              */
-            rig_id: string | null;
+            rig_id?: string | null;
             /**
              * @description Two hoses on two ports.
              * @default false
              */
-            side_by_side: boolean;
+            side_by_side?: boolean;
             /**
              * Format: int32
              * @default 0
              */
-            tees: number;
+            tees?: number;
         };
         /**
          * @description What a rig check was made on.
@@ -2084,6 +2847,57 @@ export interface components {
              * @description Volume of the rig, L.
              */
             volume_l: number;
+        };
+        /** @description A row of the ledger. */
+        RowDoc: {
+            /** @default  */
+            cylinder?: string;
+            /** @default false */
+            is_running?: boolean;
+            /**
+             * @description A scale was read; else it is an estimate, or nobody knows.
+             * @default false
+             */
+            is_weighed?: boolean;
+            /** @default liquid */
+            kind?: components["schemas"]["LedgerKind"];
+            /** @default null */
+            net?: components["schemas"]["Typed"] | null;
+            /** @default  */
+            note?: string;
+            /** @default null */
+            photo_id?: string | null;
+            /** @default  */
+            port?: string;
+            /**
+             * @description As the cylinder's label says.
+             * @default
+             */
+            refrigerant?: string;
+            /** @default null */
+            start?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            stop?: components["schemas"]["Typed"] | null;
+        };
+        /** @description A row of the ledger. */
+        RowInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            row: components["schemas"]["RowDoc"];
+        };
+        /** @description A row of the ledger. */
+        RowView: {
+            actor: string;
+            /** Format: int64 */
+            at_ms: number;
+            /** @description Id of its entry. */
+            id: string;
+            kind_title: string;
+            net?: components["schemas"]["MassView"] | null;
+            row: components["schemas"]["RowDoc"];
         };
         Run: {
             marks: components["schemas"]["RunMark"][];
@@ -2136,6 +2950,26 @@ export interface components {
             test_id: string;
             title: string;
         };
+        /** @description A scale as it stands there. */
+        ScaleInput: {
+            bore_mm?: string;
+            /** @description The hose was filled with liquid before the start, and stays full. */
+            hose_full?: boolean;
+            /** @description Its length, m, and bore, mm, where it is not. */
+            hose_m?: string;
+            mode: components["schemas"]["ScaleMode"];
+            /** @description What it shows before the start; of a scale that was set to zero nothing. */
+            start?: string;
+            /** @description Its step in that unit; of lb-oz in ounces. */
+            step: string;
+            /** @description g, kg, oz, lb or lb-oz, as it shows. */
+            unit: string;
+        };
+        /**
+         * @description What a scale shows while refrigerant goes in.
+         * @enum {string}
+         */
+        ScaleMode: "counts_down" | "tared" | "dispenser";
         /** @description A procedure. */
         SchoolView: {
             code: string;
@@ -2160,6 +2994,11 @@ export interface components {
             title: string;
             version: string;
         };
+        /**
+         * @description What goes in.
+         * @enum {string}
+         */
+        Scope: "factory_stays" | "all_lost" | "part";
         SearchView: {
             /** @description How many nobody has looked at. */
             not_looked: number;
@@ -2204,6 +3043,83 @@ export interface components {
             /** Format: double */
             volume_low_l: number;
         };
+        /** @description A reading set, as typed. */
+        SetDoc: {
+            /** @default null */
+            aim_subcooling?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            aim_superheat?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            barometer?: components["schemas"]["Typed"] | null;
+            /** @default fixed */
+            drive?: components["schemas"]["Drive"];
+            /** @default null */
+            liquid?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            liquid_line?: components["schemas"]["Typed"] | null;
+            /** @default cooling */
+            mode?: components["schemas"]["Mode"];
+            /** @default  */
+            note?: string;
+            /** @default null */
+            outdoor?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            return_air?: components["schemas"]["Typed"] | null;
+            /**
+             * @description Minutes since the start, as typed.
+             * @default
+             */
+            running_min?: string;
+            /**
+             * @description Stage or speed, in words.
+             * @default
+             */
+            stage?: string;
+            /** @default null */
+            suction?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            suction_line?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            supply_air?: components["schemas"]["Typed"] | null;
+            /** @default after */
+            when?: components["schemas"]["When"];
+        };
+        /** @description A reading set. */
+        SetInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            set: components["schemas"]["SetDoc"];
+        };
+        /** @description A reading set, worked out. K and Pa absolute; intervals in K. */
+        SetView: {
+            /** Format: double */
+            approach_k?: number | null;
+            /** Format: int64 */
+            at_ms: number;
+            /** Format: double */
+            bubble_k?: number | null;
+            /** Format: double */
+            dew_k?: number | null;
+            /** @description Id of its entry. */
+            id: string;
+            mode: components["schemas"]["Mode"];
+            set: components["schemas"]["SetDoc"];
+            /** Format: double */
+            split_k?: number | null;
+            /** Format: double */
+            subcooling_k?: number | null;
+            /** Format: double */
+            superheat_k?: number | null;
+            when: components["schemas"]["When"];
+        };
+        /**
+         * @description What the sets say.
+         * @enum {string}
+         */
+        SetWord: "in_target" | "off_target" | "steady" | "not_steady" | "weight_decides";
         /**
          * @description The shape beside a word on screen, so that colour never tells alone.
          * @enum {string}
@@ -2211,7 +3127,12 @@ export interface components {
         Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
         /** @description A signature. */
         SignatureInput: {
+            /** @description What the state must carry. */
+            carried?: components["schemas"]["Carried"];
+            /** @description The signature as a path of an SVG, if it was drawn. */
+            drawing?: string;
             name: string;
+            reservations?: components["schemas"]["Reservation"][];
             role: string;
             /** @description The last entry that was seen, so that nobody signs what changed meanwhile. */
             seen?: string | null;
@@ -2221,7 +3142,8 @@ export interface components {
         SignatureView: {
             /** Format: int64 */
             at_ms: number;
-            /** @description Hash of the entry that signed, chained to everything before it. */
+            carries: components["schemas"]["CarriesView"];
+            /** @description Hash of the last entry, chained to everything before it. */
             digest: string;
             name: string;
             role: string;
@@ -2244,6 +3166,17 @@ export interface components {
          * @enum {string}
          */
         SkyKind: "steady" | "ramp" | "cloud" | "day";
+        /** @description Two readings of what was typed, and why the second may be meant. */
+        Slip: {
+            /** @description As it was typed, first; then what may be meant. */
+            choices: components["schemas"]["Typed"][];
+            words: string;
+        };
+        /** @description A slip at a field of a document. */
+        SlipView: {
+            field: string;
+            slip: components["schemas"]["Slip"];
+        };
         /** @description One possible source of a rise. */
         SourceView: {
             against: string[];
@@ -2256,7 +3189,7 @@ export interface components {
          * @description A stage of the work, in its order.
          * @enum {string}
          */
-        Stage: "survey" | "hold" | "search" | "release" | "rig_check" | "evacuate" | "decay" | "break_vacuum" | "charge" | "start_up" | "sign_off";
+        Stage: "arrive" | "survey" | "hold" | "search" | "release" | "rig_check" | "evacuate" | "decay" | "break_vacuum" | "charge" | "start_up" | "sign_off";
         /**
          * @description Where a stage stands.
          * @enum {string}
@@ -2277,16 +3210,39 @@ export interface components {
          * @enum {string}
          */
         Standing: "likely" | "possible" | "unlikely" | "ruled_out";
+        /** @description The running unit. */
+        StartView: {
+            /**
+             * Format: double
+             * @description The air's pressure that gauges are read against, Pa.
+             */
+            air_pa: number;
+            before_after?: components["schemas"]["BeforeAfter"] | null;
+            patterns: components["schemas"]["PatternView"][];
+            sets: components["schemas"]["SetView"][];
+            /**
+             * Format: double
+             * @description How long it still takes at least, s.
+             */
+            wait_s?: number | null;
+            word?: components["schemas"]["SetWord"] | null;
+            words?: string | null;
+        };
         /**
-         * @description How a circuit may be signed.
+         * @description How a visit may be signed.
          * @enum {string}
          */
-        State: "passed" | "passed_with_reservations" | "temporary" | "provisional" | "failed";
+        State: "passed" | "passed_with_reservations" | "temporary" | "provisional" | "not_proven" | "failed";
+        /**
+         * @description A service valve's stem.
+         * @enum {string}
+         */
+        Stem: "none" | "open" | "shut";
         /**
          * @description Something a person confirms having done, with words.
          * @enum {string}
          */
-        Step: "boundary_valves_checked" | "instruments_in_date" | "gas_ready" | "released" | "recovered" | "rig_checked" | "cores_confirmed" | "compressor_locked_out" | "vacuum_broken" | "charge_weighed" | "started_up";
+        Step: "boundary_valves_checked" | "instruments_in_date" | "gas_ready" | "released" | "recovered" | "rig_checked" | "compressor_locked_out" | "vacuum_broken" | "stems_open" | "left_in_order";
         /** @description A step that is confirmed. */
         StepInput: {
             /**
@@ -2312,6 +3268,14 @@ export interface components {
             note: string;
             step: components["schemas"]["Step"];
             title: string;
+        };
+        /** @description The number to stop at. */
+        StopView: {
+            adds: components["schemas"]["MassView"];
+            stop: string;
+            throttle: string;
+            to_add: components["schemas"]["MassView"];
+            words: string[];
         };
         StoredView: {
             known: number;
@@ -2350,17 +3314,17 @@ export interface components {
         /** @description What the technician wrote down. */
         SurveyDoc: {
             /** @default null */
-            charge: components["schemas"]["Typed"] | null;
+            charge?: components["schemas"]["Typed"] | null;
             /** @default [] */
-            components: components["schemas"]["ComponentDoc"][];
+            components?: components["schemas"]["ComponentDoc"][];
             /** @default [] */
-            joints: components["schemas"]["JointDoc"][];
+            joints?: components["schemas"]["JointDoc"][];
             /** @default [] */
-            sections: components["schemas"]["SectionDoc"][];
+            sections?: components["schemas"]["SectionDoc"][];
             /** @default [] */
-            tubes: components["schemas"]["TubeDoc"][];
+            tubes?: components["schemas"]["TubeDoc"][];
             /** @default [] */
-            valves: components["schemas"]["ValveDoc"][];
+            valves?: components["schemas"]["ValveDoc"][];
         };
         /** @description The next version of a survey. */
         SurveyInput: {
@@ -2379,6 +3343,62 @@ export interface components {
             survey: components["schemas"]["SurveyDoc"];
             /** Format: int64 */
             version: number;
+        };
+        /** @description What the maker wants inside. */
+        TargetDoc: {
+            /** @default null */
+            longest?: components["schemas"]["Typed"] | null;
+            /**
+             * @description The maker's own words, where a run is longer.
+             * @default
+             */
+            longest_words?: string;
+            /** @default critical */
+            metering?: components["schemas"]["Metering"];
+            /** @default [] */
+            others?: components["schemas"]["OtherShare"][];
+            /** @default null */
+            part?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            photo_id?: string | null;
+            /** @default null */
+            plate?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            plate_again?: components["schemas"]["Typed"] | null;
+            /** @default read_now */
+            plate_read?: components["schemas"]["PlateRead"];
+            /** @default null */
+            room_limit?: components["schemas"]["Typed"] | null;
+            /** @default  */
+            room_source?: string;
+            /** @default factory_stays */
+            scope?: components["schemas"]["Scope"];
+            /** @default null */
+            tolerance?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            total?: components["schemas"]["Typed"] | null;
+            /** @default [] */
+            tubes?: components["schemas"]["TubeShare"][];
+        };
+        /** @description What the maker wants. */
+        TargetInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            target: components["schemas"]["TargetDoc"];
+        };
+        /** @description What the maker wants, worked out. */
+        TargetView: {
+            inside?: components["schemas"]["MassView"] | null;
+            parts: components["schemas"]["PartView"][];
+            remarks: string[];
+            slips: components["schemas"]["SlipView"][];
+            stops: string[];
+            tolerance: components["schemas"]["MassView"];
+            tolerance_words: string;
+            total: components["schemas"]["MassView"];
         };
         /** @description A test that is planned. */
         TestInput: {
@@ -2465,6 +3485,8 @@ export interface components {
              * @description Zero of the verdict's seconds.
              */
             start_ms: number;
+            /** @description How much a hold that holds proves, a sentence. */
+            tightness?: string | null;
             title: string;
             verdict: components["schemas"]["Verdict"];
             watch?: components["schemas"]["WatchView"] | null;
@@ -2479,8 +3501,12 @@ export interface components {
             run: components["schemas"]["Run"];
             site: string;
             stage: string;
+            /** @description How it was signed, of one that waits for somebody to come back. */
+            state_title?: string | null;
             system: string;
             tag: string;
+            /** @description What a hold that holds proves, a sentence. */
+            tightness?: string | null;
             verdict?: components["schemas"]["VerdictWord"] | null;
         };
         TubeDoc: {
@@ -2488,6 +3514,29 @@ export interface components {
             section: string;
             /** @description A size Ruhe knows. */
             size: string;
+        };
+        /** @description A run of tube and the maker's rate for it. */
+        TubeShare: {
+            /** @default null */
+            bought?: components["schemas"]["Typed"] | null;
+            /** @default liquid_tube */
+            covers?: components["schemas"]["Covers"];
+            /** @default null */
+            included?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            left_over?: components["schemas"]["Typed"] | null;
+            /** @default null */
+            rate?: components["schemas"]["Typed"] | null;
+            /**
+             * @description A size Ruhe knows.
+             * @default
+             */
+            size?: string;
+            /**
+             * @description Where the rate stands.
+             * @default
+             */
+            source?: string;
         };
         /** @description A figure as typed, with its unit. */
         Typed: {
@@ -2565,6 +3614,31 @@ export interface components {
             test: string;
             word: string;
         };
+        /** @description The next visit. */
+        VisitInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            job: components["schemas"]["JobKind"];
+            reason: string;
+        };
+        /** @description A visit in a line. */
+        VisitView: {
+            /** Format: int64 */
+            from_ms: number;
+            /** @description What comes next, in words. */
+            next: string;
+            /** @description From 1. */
+            number: number;
+            reason: string;
+            revisit_on?: string | null;
+            state?: components["schemas"]["State"] | null;
+            state_title: string;
+            /** @description Charge found and added, leaks found and mended, what the tests say, in words. */
+            words: string[];
+        };
         /** @description Something else that is struck out: an event, a step, a look, a repair, an override, the end of a test, a test. */
         VoidInput: {
             /** @description Why. */
@@ -2616,6 +3690,18 @@ export interface components {
             hold: string;
             /** Format: double */
             likely_pa_s: number;
+        };
+        /**
+         * @description Before or after what was done today.
+         * @enum {string}
+         */
+        When: "before" | "after";
+        /** @description A witness's signature. */
+        WitnessInput: {
+            drawing?: string;
+            name: string;
+            role: string;
+            statement?: string;
         };
     };
     responses: never;
@@ -2766,6 +3852,127 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EnoughView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    bench_mass: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MassInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MassRead"];
                 };
             };
             /** @description It cannot be read at all. */
@@ -3354,6 +4561,375 @@ export interface operations {
             };
         };
     };
+    add_addition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdditionInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_arrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_consent: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConsentInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     csv_in: {
         parameters: {
             query?: never;
@@ -3490,6 +5066,129 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VoidInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_row: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowInput"];
             };
         };
         responses: {
@@ -4096,9 +5795,140 @@ export interface operations {
             };
         };
     };
+    add_ports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PortsInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     record: {
         parameters: {
             query?: {
+                /** @description For whom: owner, inspector, maker, regulator, technician, all. */
+                reader?: string | null;
+                /** @description a4 or letter. */
+                paper?: string | null;
+                /** @description Which visit, from 1; none: the last one. */
+                visit?: number | null;
+                /** @description Minutes east of UTC, for the times on it. */
+                offset?: number | null;
                 pressure?: string | null;
                 temperature?: string | null;
                 vacuum?: string | null;
@@ -4117,6 +5947,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecordView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    record_pdf: {
+        parameters: {
+            query?: {
+                /** @description For whom: owner, inspector, maker, regulator, technician, all. */
+                reader?: string | null;
+                /** @description a4 or letter. */
+                paper?: string | null;
+                /** @description Which visit, from 1; none: the last one. */
+                visit?: number | null;
+                /** @description Minutes east of UTC, for the times on it. */
+                offset?: number | null;
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description It cannot be read at all. */
@@ -4350,6 +6311,248 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["RepairInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    revisit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetInput"];
             };
         };
         responses: {
@@ -4830,6 +7033,129 @@ export interface operations {
             };
         };
     };
+    add_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     add_test: {
         parameters: {
             query?: {
@@ -4846,6 +7172,867 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["TestInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    try_arrival: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArrivalInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArrivalView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    try_set: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    try_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScaleInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    try_target: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TargetView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_break: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BreakInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_witness: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WitnessInput"];
             };
         };
         responses: {

@@ -1,14 +1,15 @@
-import { Download, Printer } from "lucide-react";
-import { Fragment } from "react";
-import { useParams } from "react-router";
+import { Download, FileText, Printer } from "lucide-react";
+import { Fragment, useState } from "react";
+import { useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { useRecord } from "../api/queries";
 import { Ladder } from "../charts/Ladder";
 import { RunBar } from "../charts/RunBar";
 import { Trace } from "../charts/Trace";
-import { Button, Mono, Note, Tag } from "../look/parts";
+import { Button, Mono, Note, Pick, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
+import { Carries, RecordFinish } from "./RecordFinish";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
 
 const Sheet = styled.article`
@@ -159,6 +160,7 @@ export function Signature({
         {s.name}, {s.role}, {onDate(s.at_ms)} {atClock(s.at_ms)}
       </p>
       <p>{s.statement}</p>
+      <Carries signature={s} />
       <small>SHA-256 {s.digest}</small>
     </Signed>
   );
@@ -249,10 +251,71 @@ function gateWord(g: Schemas["GateView"]) {
   return g.overridden ? "overridden" : "missing";
 }
 
+const READERS = [
+  { id: "all", text: "everything" },
+  { id: "owner", text: "the owner: page one" },
+  { id: "inspector", text: "the inspector: tests, gauges" },
+  { id: "maker", text: "the maker: limits, charge" },
+  { id: "regulator", text: "the regulator: ledger" },
+  { id: "technician", text: "the next technician" },
+];
+const PAPERS = [
+  { id: "a4", text: "A4" },
+  { id: "letter", text: "letter" },
+];
+
+const Choose = styled.div`
+  grid-column: 1 / -1;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: end;
+  @media print {
+    display: none;
+  }
+`;
+
+/** The PDF for whom it is meant. */
+function Readers({
+  circuit,
+  visit,
+}: {
+  circuit: Schemas["CircuitView"];
+  visit: string | null;
+}) {
+  const { chosen } = useUnits();
+  const [reader, setReader] = useState("all");
+  const [paper, setPaper] = useState("a4");
+  const query = new URLSearchParams({
+    reader,
+    paper,
+    offset: String(-new Date().getTimezoneOffset()),
+    ...chosen,
+    ...(visit && { visit }),
+  });
+  return (
+    <Choose>
+      <Pick
+        label="PDF for"
+        value={reader}
+        onChange={setReader}
+        options={READERS}
+      />
+      <Pick label="On" value={paper} onChange={setPaper} options={PAPERS} />
+      <Get href={`/api/circuits/${circuit.id}/record.pdf?${query}`}>
+        <FileText size={19} aria-hidden />
+        Open the PDF
+      </Get>
+    </Choose>
+  );
+}
+
 export default function RecordPage() {
   const { id = "" } = useParams();
+  const [search] = useSearchParams();
+  const visit = search.get("visit");
   const units = useUnits();
-  const { data, error } = useRecord(id);
+  const { data, error } = useRecord(id, visit);
   if (error)
     return (
       <Note $kind="wrong" role="alert">
@@ -283,6 +346,7 @@ export default function RecordPage() {
           Print
         </Button>
       </Head>
+      <Readers circuit={c} visit={visit} />
       {c.signature ? (
         <Signature signature={c.signature} />
       ) : (
@@ -361,6 +425,7 @@ export default function RecordPage() {
         <h2>The run</h2>
         <RunBar run={c.run} height={130} />
       </Part>
+      <RecordFinish circuit={c} />
       {c.search.places.some((p) => p.log.length > 0) && (
         <Part>
           <h2>Leak search</h2>

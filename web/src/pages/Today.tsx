@@ -7,7 +7,7 @@ import { RunBar } from "../charts/RunBar";
 import { useNow } from "../look/now";
 import { Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
-import { atClock, span } from "../units/units";
+import { atClock, span, onDate } from "../units/units";
 import { Find } from "./today/Find";
 
 const Page = styled.div`
@@ -122,6 +122,16 @@ export function ClockText({
   now: number;
 }) {
   const left = (clock.at_ms - now) / 1000;
+  const days = left / 86_400;
+  if (clock.kind === "due" && days > 2)
+    return (
+      <>
+        <b>{Math.floor(days)} days</b>
+        <span>
+          until {clock.label}, {onDate(clock.at_ms)}
+        </span>
+      </>
+    );
   if (clock.kind === "due")
     return left > 0 ? (
       <>
@@ -160,7 +170,7 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
           </span>
         </Name>
         <Stage>
-          {row.stage}
+          {row.state_title ?? row.stage}
           {row.is_live && (
             <Radio size={17} aria-label="a gauge is being listened to" />
           )}
@@ -172,7 +182,7 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
           {row.verdict ? (
             <>
               <Word word={row.verdict.word} shape={row.verdict.shape} />
-              <p>{row.verdict.headline}</p>
+              <p>{row.tightness ?? row.verdict.headline}</p>
             </>
           ) : (
             <p>nothing measured yet</p>

@@ -1,23 +1,21 @@
 import { useState, type FormEvent } from "react";
-import type { Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
-import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
-import { atClock, notANumber, useUnits } from "../../units/units";
+import { Refusal, type Schemas } from "../../api/client";
+import { finish } from "../../api/finish";
+import { useWrite } from "../../api/queries";
+import { Grid, Note, Pick, Primary } from "../../look/parts";
+import { atClock, useUnits } from "../../units/units";
+import { Box, Choice, Pressure } from "./finish/parts";
 import { Form } from "./plan";
 import { StrikeOut } from "./StrikeOut";
 
-const WITH = [
-  "dry nitrogen",
-  "the weighed adder, as liquid",
-  "the factory charge, through the liquid valve",
-];
-const CORES = [
-  { id: "after", text: "go back now, at positive pressure" },
-  { id: "sealed", text: "went back inside a sealed core tool, under vacuum" },
-  { id: "none", text: "were never taken out" },
+type Doc = Schemas["BreakDoc"];
+
+const YES = [
+  { id: "yes", text: "yes" },
+  { id: "no", text: "not yet" },
 ];
 
-/** Breaking the vacuum: gauge isolated, with what, to what pressure, and when the cores go back. */
+/** Breaking the vacuum: gauge isolated, with what, to what pressure, and when the cores go back. The rules decide. */
 export function BreakVacuum({
   circuit,
   stage,
@@ -28,49 +26,28 @@ export function BreakVacuum({
   isReadOnly: boolean;
 }) {
   const units = useUnits();
-  const [gauge, setGauge] = useState("");
-  const [what, setWhat] = useState(WITH[0] ?? "");
-  const [to, setTo] = useState("");
-  const [first, setFirst] = useState("");
-  const [cores, setCores] = useState("after");
-  const [problem, setProblem] = useState<string | null>(null);
-  const save = useWrite(writes.step(circuit.id));
-  const unit = units.label("pressure");
+  const names = (circuit.finish.ports.ports.ports ?? []).map(
+    (p) => p.name ?? "",
+  );
+  const [doc, setDoc] = useState<Doc>({
+    gauge_isolated: false,
+    with: "nitrogen",
+    ports: [],
+    cores: "after",
+  });
+  const set = (part: Partial<Doc>) => setDoc({ ...doc, ...part });
+  const save = useWrite(finish.broken(circuit.id));
+  const refusal = save.error instanceof Refusal ? save.error : null;
   const slight = units.si("pressure", 0) + units.pascal(2, "psi");
-  const pressure =
-    to.trim() && Number.isFinite(Number(to))
-      ? units.si("pressure", Number(to))
-      : null;
-  const isLiquid = what !== WITH[0];
-  const guard =
-    circuit.freeze_guard_pa == null
-      ? "the pressure the maker names"
-      : `${units.of("pressure", circuit.freeze_guard_pa).toPrecision(3)} ${unit}`;
+  const isGas = doc.with !== "nitrogen";
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const bad =
-      notANumber([["Pressure afterwards", to]]) ??
-      (gauge === "yes"
-        ? null
-        : "Isolate the vacuum gauge first: pressure or liquid ruins it.") ??
-      (isLiquid && first !== "vapour"
-        ? `Vapour only until ${guard}: liquid into a vacuum freezes what water is left.`
-        : null) ??
-      (to.trim() ? null : "Write down the pressure afterwards.") ??
-      (cores !== "sealed" &&
-      pressure !== null &&
-      pressure <= units.si("pressure", 0)
-        ? "That is not a positive pressure: a core put back now pulls air in."
-        : null);
-    setProblem(bad);
-    if (!bad)
-      save.mutate({
-        step: "vacuum_broken",
-        note: `gauge isolated; with ${what}${isLiquid ? ", vapour first" : ""} to ${to} ${unit}; cores ${CORES.find((c) => c.id === cores)?.text ?? ""}`,
-      });
+    save.mutate({ broken: doc });
   };
+  const at = (name: string) =>
+    doc.ports?.find((p) => p.port === name)?.pressure ?? null;
   return (
-    <section>
+    <Box>
       <h2>Break the vacuum</h2>
       {stage.steps.map((s) => (
         <p key={s.id}>
@@ -81,67 +58,98 @@ export function BreakVacuum({
         </p>
       ))}
       {!isReadOnly && (
-        <Form onSubmit={submit}>
+        <Form
+          onSubmit={submit}
+          refusal={refusal}
+          also={{
+            "broken.gauge_isolated": "gauge",
+            "broken.hose_purged": "hose",
+            "broken.vapour_to": "broken.vapour_to.typed",
+          }}
+        >
           <p>
             To a slight positive pressure, about{" "}
-            {units.of("pressure", slight).toPrecision(2)} {unit} (common
-            practice), before any core goes back.
+            {units.of("pressure", slight).toPrecision(2)}{" "}
+            {units.label("pressure")} (common practice), before any core goes
+            back.
+            {isGas &&
+              ` Vapour only until ${circuit.finish.freeze_guard ?? "the pressure the maker names"}: liquid into a vacuum freezes what water is left.`}
           </p>
-          <Grid $min={190}>
+          <Grid $min={200}>
             <Pick
-              label="Vacuum gauge"
-              value={gauge}
-              onChange={setGauge}
-              options={[
-                { id: "yes", text: "isolated" },
-                { id: "no", text: "still open" },
-              ]}
+              label="Vacuum gauge isolated"
+              value={doc.gauge_isolated ? "yes" : "no"}
+              onChange={(v) => set({ gauge_isolated: v === "yes" })}
+              options={YES}
+              name="gauge"
             />
-            <Pick
+            <Choice
+              of="break_with"
               label="Broken with"
-              value={what}
-              onChange={setWhat}
-              options={WITH.map((id) => ({ id, text: id }))}
+              value={doc.with ?? "nitrogen"}
+              onChange={(w) => set({ with: w })}
+              name="broken.with"
             />
-            {isLiquid && (
+            {(doc.with === "vapour" || doc.with === "liquid") && (
               <Pick
-                label={`Up to ${guard} it went in as`}
-                value={first}
-                onChange={setFirst}
+                label="Hose purged or evacuated"
+                value={doc.hose_purged ? "yes" : "no"}
+                onChange={(v) => set({ hose_purged: v === "yes" })}
+                options={YES}
+                name="hose"
+              />
+            )}
+            {isGas && (
+              <Pick
+                label="A coil with water in it"
+                value={doc.has_water_coil ? "yes" : "no"}
+                onChange={(v) => set({ has_water_coil: v === "yes" })}
                 options={[
-                  { id: "vapour", text: "vapour" },
-                  { id: "liquid", text: "liquid" },
+                  { id: "no", text: "no" },
+                  { id: "yes", text: "yes" },
                 ]}
               />
             )}
-            <Field
-              label={`Pressure afterwards, ${unit}`}
-              value={to}
-              onChange={setTo}
-              inputMode="decimal"
-            />
-            <Pick
-              label="The valve cores"
-              value={cores}
-              onChange={setCores}
-              options={CORES}
+            {(doc.with === "liquid" || (isGas && doc.has_water_coil)) && (
+              <Pressure
+                label="Liquid began at"
+                value={doc.vapour_to}
+                onChange={(vapour_to) => set({ vapour_to })}
+                name="broken.vapour_to"
+              />
+            )}
+            {names.map((name, i) => (
+              <Pressure
+                key={name}
+                label={`Afterwards, ${name}`}
+                value={at(name)}
+                onChange={(pressure) =>
+                  set({
+                    ports: names
+                      .map((n) => ({
+                        port: n,
+                        pressure: n === name ? pressure : at(n),
+                      }))
+                      .flatMap((p) =>
+                        p.pressure
+                          ? [{ port: p.port, pressure: p.pressure }]
+                          : [],
+                      ),
+                  })
+                }
+                name={`broken.ports.${i}.pressure`}
+              />
+            ))}
+            <Choice
+              of="cores_back"
+              label="The cores"
+              value={doc.cores ?? "after"}
+              onChange={(cores) => set({ cores })}
             />
           </Grid>
-          {cores === "sealed" && (
-            <Note>
-              Putting cores back under vacuum trusts the tool’s seal: a slide
-              that leaks lets air in unseen. The maker may forbid it.
-            </Note>
-          )}
-          {what.startsWith("the factory") && (
-            <Note>
-              The factory charge opens both valves for good: nothing more can be
-              tested on the line set after it.
-            </Note>
-          )}
-          {(problem ?? save.error) && (
+          {save.error && (
             <Note $kind="wrong" role="alert">
-              {problem ?? save.error?.message}
+              {save.error.message}
             </Note>
           )}
           <span>
@@ -151,6 +159,6 @@ export function BreakVacuum({
           </span>
         </Form>
       )}
-    </section>
+    </Box>
   );
 }

@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { lazy, Suspense, useMemo } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
@@ -9,10 +9,8 @@ import { Alerts } from "../../look/Alerts";
 import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
-import { BreakVacuum } from "./BreakVacuum";
 import { Path } from "./Path";
 import { Says, Why } from "./Says";
-import { SignOff } from "./SignOff";
 import { Steps } from "./Steps";
 import { PlanHold } from "./PlanHold";
 import { PlanLeakBy } from "./PlanLeakBy";
@@ -22,6 +20,9 @@ import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
 import { TestPanel } from "./TestPanel";
 import { NewTest } from "./NewTest";
+
+// The second half of a job is loaded when it comes to that.
+const Finish = lazy(() => import("./finish/Finish"));
 
 const Page = styled.div`
   display: grid;
@@ -228,19 +229,19 @@ export default function Circuit() {
           />
         )}
         {stage.code === "rig_check" && !isKit && <RigStage />}
-        {stage.code === "break_vacuum" && (
-          <BreakVacuum circuit={circuit} stage={stage} isReadOnly={isSigned} />
-        )}
         {(stage.code === "hold" || stage.code === "decay") && !isPlanning && (
           <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />
         )}
         {stage.step_kinds.length > 0 &&
           !isKit &&
           stage.code !== "release" &&
-          stage.code !== "break_vacuum" && (
+          stage.code !== "break_vacuum" &&
+          stage.code !== "start_up" && (
             <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />
           )}
-        {stage.code === "sign_off" && <SignOff circuit={circuit} />}
+        <Suspense fallback={null}>
+          <Finish circuit={circuit} stage={stage} isReadOnly={isSigned} />
+        </Suspense>
       </Work>
       <Says stage={stage} test={shownTest} circuit={circuit} go={go} />
       <Why stage={stage} test={shownTest} />

@@ -1,13 +1,18 @@
 import { Check, CircleSlash, PenLine } from "lucide-react";
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
 import { Form } from "../../look/Form";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
+import { Button, Field, Note, Pick, Primary } from "../../look/parts";
 import { useUnits } from "../../units/units";
 import { Signature } from "../Record";
+import { Box } from "./finish/parts";
+import { After } from "./finish/After";
+import { Consent } from "./finish/Consent";
+import { SignForm } from "./finish/SignForm";
+import { Visits } from "./finish/Visits";
 import { Struck } from "./StrikeOut";
 
 const Gate = styled.li`
@@ -29,12 +34,6 @@ const Gate = styled.li`
   .missing {
     color: var(--falling);
   }
-`;
-const Sign = styled(Form)`
-  border-top: 2px solid var(--ink);
-  padding-top: 14px;
-  display: grid;
-  gap: 12px;
 `;
 const Reason = styled(Form)`
   display: grid;
@@ -121,24 +120,10 @@ function GateItem({
 
 /** The gates with their evidence, then the signature. */
 export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
-  const [form, setForm] = useState({
-    name: "",
-    role: "",
-    statement: "I made these tests myself and the record says what I saw.",
-    state: "" as Schemas["State"] | "",
-  });
-  const [isUnchosen, setUnchosen] = useState(false);
-  const sign = useWrite(writes.sign(circuit.id));
-  const refusal = sign.error instanceof Refusal ? sign.error : null;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    if (form.state === "") return setUnchosen(true);
-    setUnchosen(false);
-    sign.mutate({ ...form, state: form.state, seen: circuit.head });
-  };
   const missing = circuit.gates.filter((g) => !g.met && !g.overridden).length;
+  const isSigned = circuit.signature != null;
   return (
-    <section>
+    <Box>
       <h2>Gates</h2>
       <ul>
         {circuit.gates.map((g) => (
@@ -146,7 +131,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
             key={g.code}
             circuit={circuit.id}
             gate={g}
-            isReadOnly={circuit.signature != null}
+            isReadOnly={isSigned}
           />
         ))}
       </ul>
@@ -157,70 +142,32 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
           one; what was frozen then is what counts.
         </Note>
       )}
+      <Consent circuit={circuit} isReadOnly={isSigned} />
       {circuit.signature && (
         <>
           <Signature signature={circuit.signature} />
           <p>
-            This circuit is read-only now.{" "}
+            This visit is signed.{" "}
             <Link to={`/circuits/${circuit.id}/record`}>Open the record</Link>.
           </p>
+          <After circuit={circuit} />
         </>
       )}
-      {!circuit.signature && missing > 0 && (
+      {!isSigned && missing > 0 && (
         <Note>
           {missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet{" "}
-          {missing === 1 ? "it" : "them"} or override with a reason before
-          signing.
+          {missing === 1 ? "it" : "them"} or override with a reason; until then
+          only states that say so can be signed.
         </Note>
       )}
-      {!circuit.signature && missing === 0 && (
-        <Sign refusal={refusal} onSubmit={submit}>
-          <h2>Signature</h2>
-          <Grid>
-            <Pick
-              label="Signed as"
-              value={form.state}
-              onChange={(state) => setForm({ ...form, state })}
-              options={circuit.allowed_states.map((s) => ({
-                id: s.code,
-                text: s.title,
-              }))}
-              name="state"
-              error={isUnchosen ? "choose how it is signed" : null}
-            />
-            <Field
-              label="Name"
-              value={form.name}
-              onChange={(name) => setForm({ ...form, name })}
-              name="name"
-            />
-            <Field
-              label="Role"
-              value={form.role}
-              onChange={(role) => setForm({ ...form, role })}
-              name="role"
-            />
-          </Grid>
-          <Field
-            label="Statement"
-            value={form.statement}
-            onChange={(statement) => setForm({ ...form, statement })}
-            isLong
-            name="statement"
-          />
-          {refusal && !refusal.field && (
-            <Note $kind="wrong" role="alert">
-              {refusal.message}
-            </Note>
-          )}
-          <p>Signing makes this circuit read-only.</p>
-          <span>
-            <Primary type="submit" isDisabled={sign.isPending}>
-              Sign
-            </Primary>
-          </span>
-        </Sign>
+      {!isSigned && circuit.finish.history_says_leak && (
+        <Note>
+          A part of its charge went missing and nothing was mended: it is not
+          simply passed.
+        </Note>
       )}
-    </section>
+      {!isSigned && <SignForm circuit={circuit} />}
+      <Visits circuit={circuit} />
+    </Box>
   );
 }

@@ -14,15 +14,14 @@ import {
   Pick,
   Primary,
 } from "../../../look/parts";
+import { MassField } from "../../../look/Mass";
 import { litres, trimmed, useUnits } from "../../../units/units";
 import { VolumeFromBottle } from "../../bench/calculators";
 import {
   ComponentRow,
   JointRow,
-  MASSES,
   Thing,
   TubeRow,
-  TypedField,
   ValveRow,
   type Doc,
 } from "./rows";
@@ -372,13 +371,13 @@ export function Survey({
       <fieldset disabled={isReadOnly}>
         <legend>Charge of the circuit</legend>
         <Grid $min={230}>
-          <TypedField
+          <MassField
             label="Nameplate charge"
             value={doc.charge}
             onChange={(charge) => setDoc({ ...doc, charge })}
-            units={MASSES}
-            name="charge.typed"
+            name="charge"
             hint="for leaks as a share of it"
+            first="lb"
           />
         </Grid>
       </fieldset>

@@ -129,12 +129,6 @@ export const TORQUES = [
   { id: "Nm", text: "N·m" },
   { id: "lbft", text: "lb·ft" },
 ];
-export const MASSES = [
-  { id: "lb", text: "lb" },
-  { id: "oz", text: "oz" },
-  { id: "kg", text: "kg" },
-  { id: "g", text: "g" },
-];
 export const PLACES = [
   { id: "indoor", text: "indoors" },
   { id: "line", text: "in the line" },

@@ -1,0 +1,143 @@
+//! The fonts: three faces, and how wide a text is in them.
+
+use crate::Fault;
+use krilla::text::Font;
+use std::collections::HashMap;
+
+/// A face.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Face {
+    Regular,
+    Bold,
+    Mono,
+}
+
+struct Loaded {
+    font: Font,
+    /// Width of each letter, in em.
+    widths: HashMap<char, f32>,
+}
+
+pub struct Fonts(HashMap<Face, Loaded>);
+
+const FILES: [(Face, &[u8]); 3] = [
+    (Face::Regular, include_bytes!("../fonts/regular.ttf")),
+    (Face::Bold, include_bytes!("../fonts/bold.ttf")),
+    (Face::Mono, include_bytes!("../fonts/mono.ttf")),
+];
+
+impl Fonts {
+    pub fn load() -> Result<Self, Fault> {
+        let mut out = HashMap::new();
+        for (face, bytes) in FILES {
+            let broken = || Fault("a font that ships with Ruhe cannot be read".into());
+            let parsed = ttf_parser::Face::parse(bytes, 0).map_err(|_| broken())?;
+            let em = f32::from(parsed.units_per_em());
+            let mut widths = HashMap::new();
+            if let Some(cmap) = parsed.tables().cmap {
+                for table in cmap.subtables {
+                    table.codepoints(|c| {
+                        if let (Some(c), Some(g)) = (char::from_u32(c), table.glyph_index(c)) {
+                            let w = parsed.glyph_hor_advance(g).unwrap_or(0);
+                            widths.insert(c, f32::from(w) / em);
+                        }
+                    });
+                }
+            }
+            let font = Font::new(bytes.to_vec().into(), 0).ok_or_else(broken)?;
+            out.insert(face, Loaded { font, widths });
+        }
+        Ok(Self(out))
+    }
+
+    pub fn font(&self, face: Face) -> Option<Font> {
+        self.0.get(&face).map(|l| l.font.clone())
+    }
+
+    /// A text with only letters that the face has: signs of another alphabet print as a box nobody can read.
+    pub fn clean(&self, face: Face, text: &str) -> String {
+        let Some(loaded) = self.0.get(&face) else {
+            return String::new();
+        };
+        let mut out = String::with_capacity(text.len());
+        for c in text.chars() {
+            match c {
+                '\u{a0}' | '\u{2009}' | '\t' | '\n' => out.push(' '),
+                '→' => out.push_str("to"),
+                '≤' => out.push_str("at most"),
+                '≥' => out.push_str("at least"),
+                'µ' => out.push('u'),
+                c if loaded.widths.contains_key(&c) => out.push(c),
+                _ => out.push('?'),
+            }
+        }
+        out
+    }
+
+    /// Width of a text that is clean, pt.
+    pub fn width(&self, face: Face, size: f32, text: &str) -> f32 {
+        let Some(loaded) = self.0.get(&face) else {
+            return 0.0;
+        };
+        text.chars()
+            .map(|c| loaded.widths.get(&c).copied().unwrap_or(0.5))
+            .sum::<f32>()
+            * size
+    }
+
+    /// Breaks a text into lines no wider than `most`, pt; a word that is wider is cut.
+    pub fn lines(&self, face: Face, size: f32, text: &str, most: f32) -> Vec<String> {
+        let text = self.clean(face, text);
+        let fits = |t: &str| self.width(face, size, t) <= most;
+        let mut out: Vec<String> = vec![];
+        let mut line = String::new();
+        for word in text.split(' ').filter(|w| !w.is_empty()) {
+            let longer = if line.is_empty() {
+                word.to_owned()
+            } else {
+                format!("{line} {word}")
+            };
+            if fits(&longer) {
+                line = longer;
+                continue;
+            }
+            if !line.is_empty() {
+                out.push(std::mem::take(&mut line));
+            }
+            for c in word.chars() {
+                line.push(c);
+                if !fits(&line) && line.chars().count() > 1 {
+                    line.pop();
+                    out.push(std::mem::take(&mut line));
+                    line.push(c);
+                }
+            }
+        }
+        if !line.is_empty() {
+            out.push(line);
+        }
+        out
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn lines_fit_and_keep_every_word() {
+        let f = Fonts::load().unwrap();
+        let text = "A leak that empties it within 12 days would have shown; one on the low side, within 2 months.";
+        let lines = f.lines(Face::Regular, 10.0, text, 120.0);
+        assert!(
+            lines.len() > 2
+                && lines
+                    .iter()
+                    .all(|l| f.width(Face::Regular, 10.0, l) <= 120.0)
+        );
+        assert_eq!(lines.join(" "), text);
+        let long = f.lines(Face::Mono, 9.0, &"f".repeat(64), 100.0);
+        assert!(long.len() > 2 && long.concat() == "f".repeat(64));
+        assert_eq!(f.clean(Face::Regular, "3 → 4 °F, 漢"), "3 to 4 °F, ?");
+    }
+}

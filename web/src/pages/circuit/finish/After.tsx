@@ -1,0 +1,203 @@
+import { useState, type FormEvent } from "react";
+import { useNavigate } from "react-router";
+import { Refusal, type Schemas } from "../../../api/client";
+import { finish } from "../../../api/finish";
+import { useWrite } from "../../../api/queries";
+import { Drawing, Drawn } from "../../../look/Drawing";
+import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { atClock, onDate, useUnits } from "../../../units/units";
+import { Closed, Form } from "../plan";
+import { Box, type Circuit } from "./parts";
+
+function Witness({ circuit }: { circuit: Circuit }) {
+  const [form, setForm] = useState({
+    name: "",
+    role: "",
+    statement: "",
+    drawing: "",
+  });
+  const save = useWrite(finish.witness(circuit.id));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  return (
+    <Form
+      refusal={refusal}
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        save.mutate(form);
+      }}
+    >
+      <Grid>
+        <Field
+          label="Name of the witness"
+          value={form.name}
+          onChange={(name) => setForm((f) => ({ ...f, name }))}
+          name="name"
+        />
+        <Field
+          label="Role"
+          value={form.role}
+          onChange={(role) => setForm((f) => ({ ...f, role }))}
+          name="role"
+        />
+        <Field
+          label="What the witness says"
+          value={form.statement}
+          onChange={(statement) => setForm((f) => ({ ...f, statement }))}
+        />
+      </Grid>
+      <Drawing
+        label="The witness signs here"
+        value={form.drawing}
+        onChange={(drawing) => setForm((f) => ({ ...f, drawing }))}
+      />
+      {refusal && !refusal.field && (
+        <Note $kind="wrong">{refusal.message}</Note>
+      )}
+      <span>
+        <Primary type="submit" isDisabled={save.isPending}>
+          Countersign
+        </Primary>
+      </span>
+    </Form>
+  );
+}
+
+function Addition({ circuit }: { circuit: Circuit }) {
+  const [form, setForm] = useState({ name: "", words: "", completes: false });
+  const save = useWrite(finish.addition(circuit.id));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  return (
+    <Form
+      refusal={refusal}
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        save.mutate(form, {
+          onSuccess: () => setForm({ ...form, words: "" }),
+        });
+      }}
+    >
+      <Field
+        label="Words to add"
+        value={form.words}
+        onChange={(words) => setForm((f) => ({ ...f, words }))}
+        isLong
+        name="words"
+      />
+      <Grid>
+        <Field
+          label="Who adds them"
+          value={form.name}
+          onChange={(name) => setForm((f) => ({ ...f, name }))}
+          name="name"
+        />
+        {circuit.signature?.state === "provisional" && (
+          <Pick
+            label="What was outstanding"
+            value={form.completes ? "yes" : "no"}
+            onChange={(v) => setForm((f) => ({ ...f, completes: v === "yes" }))}
+            options={[
+              { id: "no", text: "is still outstanding" },
+              { id: "yes", text: "is done" },
+            ]}
+          />
+        )}
+      </Grid>
+      {refusal && !refusal.field && (
+        <Note $kind="wrong">{refusal.message}</Note>
+      )}
+      <span>
+        <Primary type="submit" isDisabled={save.isPending}>
+          Add these words
+        </Primary>
+      </span>
+    </Form>
+  );
+}
+
+/** Begins the next visit of a circuit. */
+export function ComeBack({ circuit }: { circuit: string }) {
+  const { meta } = useUnits();
+  const [form, setForm] = useState<Schemas["VisitInput"]>({
+    reason: "",
+    job: "repair",
+  });
+  const save = useWrite(finish.visit(circuit));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  const go = useNavigate();
+  return (
+    <Form
+      refusal={refusal}
+      onSubmit={(e: FormEvent) => {
+        e.preventDefault();
+        save.mutate(form, {
+          onSuccess: () => void go(`/circuits/${circuit}`),
+        });
+      }}
+    >
+      <Grid>
+        <Field
+          label="What this visit is for"
+          value={form.reason}
+          onChange={(reason) => setForm((f) => ({ ...f, reason }))}
+          name="reason"
+        />
+        <Pick
+          label="Kind of job"
+          value={form.job}
+          onChange={(job) => setForm((f) => ({ ...f, job }))}
+          options={meta.job_kinds.map((k) => ({ id: k.code, text: k.title }))}
+        />
+      </Grid>
+      {refusal && !refusal.field && (
+        <Note $kind="wrong">{refusal.message}</Note>
+      )}
+      <span>
+        <Primary type="submit" isDisabled={save.isPending}>
+          Begin the next visit
+        </Primary>
+      </span>
+    </Form>
+  );
+}
+
+/** What came after the signature. */
+export function AfterList({ circuit }: { circuit: Circuit }) {
+  return circuit.finish.after.map((a) => (
+    <div key={`${a.at_ms} ${a.name}`}>
+      <p>
+        <strong>{a.title}</strong>: {a.name}, {onDate(a.at_ms)},{" "}
+        {atClock(a.at_ms)}. {a.words}
+      </p>
+      <Drawn path={a.drawing} name={a.name} />
+    </div>
+  ));
+}
+
+/** After the signature: a witness, words, the next visit. */
+export function After({ circuit }: { circuit: Circuit }) {
+  const state = circuit.signature?.state;
+  return (
+    <Box>
+      <AfterList circuit={circuit} />
+      {(state === "temporary" || state === "not_proven") && (
+        <p>
+          <a href={`/api/circuits/${circuit.id}/revisit.ics`}>
+            The day to come back, for a calendar
+          </a>
+        </p>
+      )}
+      <Closed>
+        <summary>A witness signs</summary>
+        <Witness circuit={circuit} />
+      </Closed>
+      <Closed>
+        <summary>Add words</summary>
+        <Addition circuit={circuit} />
+      </Closed>
+      <Closed open={state === "temporary" || state === "failed" || undefined}>
+        <summary>Come back: the next visit</summary>
+        <ComeBack circuit={circuit.id} />
+      </Closed>
+    </Box>
+  );
+}

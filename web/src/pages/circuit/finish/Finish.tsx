@@ -1,0 +1,60 @@
+import type { Schemas } from "../../../api/client";
+import { BreakVacuum } from "../BreakVacuum";
+import { SignOff } from "../SignOff";
+import { Arrive } from "./Arrive";
+import { Charge } from "./Charge";
+import { Ports } from "./Ports";
+import { Steps } from "../Steps";
+import { StartUp } from "./StartUp";
+import { Visits } from "./Visits";
+import type { Circuit } from "./parts";
+
+/** What the second half of a job adds to a stage. */
+export default function Finish({
+  circuit,
+  stage,
+  isReadOnly,
+}: {
+  circuit: Circuit;
+  stage: Schemas["StageView"];
+  isReadOnly: boolean;
+}) {
+  const it = { circuit, isReadOnly };
+  switch (stage.code) {
+    case "arrive":
+      return (
+        <>
+          <Visits circuit={circuit} />
+          <Arrive {...it} />
+        </>
+      );
+    case "evacuate":
+      return circuit.kind === "kit" ? null : <Ports {...it} only="cores" />;
+    case "break_vacuum":
+      return (
+        <>
+          <BreakVacuum {...it} stage={stage} />
+          <Ports {...it} />
+        </>
+      );
+    case "charge":
+      return <Charge {...it} />;
+    case "start_up": {
+      // What must be done before the power goes on stands first, until it is.
+      const isReady = stage.steps.some((s) => s.step === "stems_open");
+      const steps = <Steps {...it} stage={stage} />;
+      return (
+        <>
+          {!isReady && steps}
+          <StartUp {...it} />
+          <Ports {...it} />
+          {isReady && steps}
+        </>
+      );
+    }
+    case "sign_off":
+      return <SignOff circuit={circuit} />;
+    default:
+      return null;
+  }
+}

@@ -1,0 +1,244 @@
+import { Check, CircleAlert, Plus } from "lucide-react";
+import { useState } from "react";
+import styled from "styled-components";
+import { Refusal, type Schemas } from "../../../api/client";
+import { finish } from "../../../api/finish";
+import { useWrite } from "../../../api/queries";
+import { Button, Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { Form, number } from "../plan";
+import { TORQUES, TypedField } from "../survey/rows";
+import { Box, Choice, Rows, type Circuit } from "./parts";
+
+type Doc = Schemas["PortsDoc"];
+type Port = Schemas["PortDoc"];
+
+const Line = styled.li`
+  display: grid;
+  gap: 8px;
+  & > p {
+    display: flex;
+    gap: 0.5em;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  svg {
+    flex: none;
+  }
+`;
+
+/** Ports, brazed joints and the drier: closed, clear, capped. */
+export function Ports({
+  circuit,
+  isReadOnly,
+  only,
+}: {
+  circuit: Circuit;
+  isReadOnly: boolean;
+  /** Before the vacuum only the cores matter. */
+  only?: "cores";
+}) {
+  const view = circuit.finish.ports;
+  const [draft, setDraft] = useState<Doc | null>(null);
+  const doc = draft ?? view.ports;
+  const save = useWrite(finish.ports(circuit.id));
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  const ports = doc.ports ?? [];
+  const set = (i: number, part: Partial<Port>) =>
+    setDraft({
+      ...doc,
+      ports: ports.map((p, j) => (j === i ? { ...p, ...part } : p)),
+    });
+  const joints = doc.joints ?? [];
+  return (
+    <Box>
+      <h2>{only === "cores" ? "Valve cores" : "Ports, joints, drier"}</h2>
+      <Form
+        refusal={refusal}
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate(
+            { ports: doc, version: view.version },
+            { onSuccess: () => setDraft(null) },
+          );
+        }}
+      >
+        <fieldset
+          disabled={isReadOnly}
+          style={{ border: 0, padding: 0, margin: 0, minWidth: 0 }}
+        >
+          <Rows>
+            {ports.map((p, i) => {
+              const missing = draft ? [] : (view.states[i]?.missing ?? []);
+              const at = (f: string) => `ports.ports.${i}.${f}`;
+              return (
+                <Line key={i}>
+                  <p>
+                    {!draft && missing.length === 0 && view.is_kept ? (
+                      <Check size={20} aria-label="closed, clear, capped" />
+                    ) : (
+                      <CircleAlert size={20} aria-label="open" />
+                    )}
+                    <strong>{p.name || "A port"}</strong>
+                    {only !== "cores" && missing.length > 0 && (
+                      <span>{missing.join(", ")}</span>
+                    )}
+                  </p>
+                  <Grid $min={150}>
+                    {(draft && !view.ports.ports?.[i]) || !p.name ? (
+                      <Field
+                        label="Port"
+                        value={p.name ?? ""}
+                        onChange={(name) => set(i, { name })}
+                        name={at("name")}
+                      />
+                    ) : null}
+                    <Choice
+                      of="cores"
+                      label="Core"
+                      value={p.core ?? "fitted"}
+                      onChange={(core) => set(i, { core })}
+                    />
+                    {only !== "cores" && (
+                      <>
+                        <Choice
+                          of="refitted"
+                          label="It went back"
+                          value={p.refitted ?? "not"}
+                          onChange={(refitted) => set(i, { refitted })}
+                        />
+                        <Choice
+                          of="bubbles"
+                          label="Fluid on it"
+                          value={p.bubbles ?? "not_looked"}
+                          onChange={(bubbles) =>
+                            set(i, {
+                              bubbles,
+                              dwell_s:
+                                bubbles === "clear" ? (p.dwell_s ?? 60) : null,
+                            })
+                          }
+                        />
+                        {p.bubbles === "clear" && (
+                          <Field
+                            label="Looked at for, s"
+                            value={p.dwell_s == null ? "" : String(p.dwell_s)}
+                            onChange={(t) =>
+                              set(i, {
+                                dwell_s: Number.isFinite(Number(t))
+                                  ? number(t)
+                                  : null,
+                              })
+                            }
+                            inputMode="decimal"
+                            name={at("dwell_s")}
+                          />
+                        )}
+                        <Pick
+                          label="Cap with its seal"
+                          value={p.is_capped ? "yes" : "no"}
+                          onChange={(v) => set(i, { is_capped: v === "yes" })}
+                          options={[
+                            { id: "yes", text: "on" },
+                            { id: "no", text: "not on" },
+                          ]}
+                        />
+                        <Choice
+                          of="stems"
+                          label="Stem"
+                          value={p.stem ?? "none"}
+                          onChange={(stem) => set(i, { stem })}
+                        />
+                        <TypedField
+                          label="Cap’s torque"
+                          value={p.cap_torque}
+                          onChange={(cap_torque) => set(i, { cap_torque })}
+                          units={TORQUES}
+                        />
+                      </>
+                    )}
+                  </Grid>
+                </Line>
+              );
+            })}
+          </Rows>
+          {only !== "cores" && (
+            <>
+              {joints.map((j, i) => (
+                <Grid key={j.name ?? i} $min={200}>
+                  <Choice
+                    of="purges"
+                    label={`${j.name}: brazed`}
+                    value={j.purge ?? "not_said"}
+                    onChange={(purge) =>
+                      setDraft({
+                        ...doc,
+                        joints: joints.map((x, k) =>
+                          k === i ? { ...x, purge } : x,
+                        ),
+                      })
+                    }
+                  />
+                  {j.purge === "no" && (
+                    <Field
+                      label="Why"
+                      value={j.why ?? ""}
+                      onChange={(why) =>
+                        setDraft({
+                          ...doc,
+                          joints: joints.map((x, k) =>
+                            k === i ? { ...x, why } : x,
+                          ),
+                        })
+                      }
+                      name={`ports.joints.${i}.why`}
+                    />
+                  )}
+                </Grid>
+              ))}
+              <Grid $min={200}>
+                <Choice
+                  of="driers"
+                  label="Drier"
+                  value={doc.drier ?? "not_said"}
+                  onChange={(drier) => setDraft({ ...doc, drier })}
+                />
+                {(doc.drier === "replaced" || doc.drier === "kept") && (
+                  <Field
+                    label="Arrow, one way or both"
+                    value={doc.drier_words ?? ""}
+                    onChange={(drier_words) =>
+                      setDraft({ ...doc, drier_words })
+                    }
+                  />
+                )}
+              </Grid>
+            </>
+          )}
+        </fieldset>
+        {view.deviations.map((d) => (
+          <Note key={d}>{d}</Note>
+        ))}
+        {save.error && !refusal?.field && (
+          <Note $kind="wrong" role="alert">
+            {save.error.message}
+          </Note>
+        )}
+        {!isReadOnly && (
+          <span style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
+            <Primary type="submit" isDisabled={save.isPending || !draft}>
+              Keep the register
+            </Primary>
+            {draft && <Button onPress={() => setDraft(null)}>Discard</Button>}
+            <Button
+              onPress={() =>
+                setDraft({ ...doc, ports: [...ports, { name: "" }] })
+              }
+            >
+              <Plus size={18} aria-hidden /> A port
+            </Button>
+          </span>
+        )}
+      </Form>
+    </Box>
+  );
+}

@@ -1,0 +1,219 @@
+import { Plus, Trash2 } from "lucide-react";
+import { useState, type FormEvent } from "react";
+import styled from "styled-components";
+import { Refusal, type Schemas } from "../../../api/client";
+import { useWrite, writes } from "../../../api/queries";
+import { Drawing } from "../../../look/Drawing";
+import { Form } from "../../../look/Form";
+import {
+  Button,
+  Field,
+  Grid,
+  Note,
+  Pick,
+  Primary,
+  Quiet,
+} from "../../../look/parts";
+import type { Circuit } from "./parts";
+
+type Carried = Schemas["Carried"];
+type Reservation = Schemas["Reservation"];
+type State = Schemas["State"];
+
+const Sign = styled(Form)`
+  border-top: 2px solid var(--ink);
+  padding-top: 14px;
+  display: grid;
+  gap: 12px;
+`;
+
+/** What each state asks for: field, label, and whether it is a day. */
+const ASKS: Partial<Record<State, [keyof Carried, string, boolean?][]>> = {
+  temporary: [
+    ["done_for_now", "Done for now"],
+    ["revisit_on", "Come back on", true],
+    ["told", "Who was told"],
+  ],
+  provisional: [
+    ["outstanding", "Outstanding"],
+    ["outstanding_for", "For whom"],
+    ["outstanding_by", "By", true],
+  ],
+  not_proven: [
+    ["loss", "The loss from the charge, beside what the tests rule out"],
+    ["revisit_on", "Look again on", true],
+  ],
+  failed: [
+    ["wrong", "What is wrong"],
+    ["left_in", "The state it was left in"],
+    ["told", "Who was told"],
+  ],
+};
+
+/** What the gates reserve by themselves. */
+function reserved(circuit: Circuit): Reservation[] {
+  const answered = circuit.gates
+    .filter((g) => !g.met && g.overridden)
+    .map((g) => ({
+      what: `${g.title}: ${g.evidence}`,
+      why: g.overridden ?? "",
+      whose: "",
+    }));
+  const met = circuit.gates
+    .filter((g) => g.met && g.reservation)
+    .map((g) => ({ what: g.reservation ?? "", why: "", whose: "" }));
+  return [...answered, ...met];
+}
+
+/** The loss from the charge in words, to begin with. */
+const loss = (circuit: Circuit) =>
+  (circuit.finish.arrival?.words ?? []).join(" ");
+
+/** The signature: the state, what it must carry, who signs. */
+export function SignForm({ circuit }: { circuit: Circuit }) {
+  const [form, setForm] = useState({
+    name: "",
+    role: "",
+    statement: "I made these tests myself and the record says what I saw.",
+    state: "" as State | "",
+    drawing: "",
+  });
+  const [carried, setCarried] = useState<Carried>(() => ({
+    loss: loss(circuit),
+  }));
+  const [rows, setRows] = useState<Reservation[]>(() => reserved(circuit));
+  const [isUnchosen, setUnchosen] = useState(false);
+  const sign = useWrite(writes.sign(circuit.id));
+  const refusal = sign.error instanceof Refusal ? sign.error : null;
+  const asks = form.state === "" ? [] : (ASKS[form.state] ?? []);
+  const withRows = form.state !== "" && form.state !== "passed";
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (form.state === "") return setUnchosen(true);
+    setUnchosen(false);
+    sign.mutate({
+      ...form,
+      state: form.state,
+      seen: circuit.head,
+      carried,
+      reservations: withRows ? rows : [],
+    });
+  };
+  const means = circuit.state_means.find((s) => s.code === form.state)?.title;
+  return (
+    <Sign refusal={refusal} onSubmit={submit}>
+      <h2>Signature</h2>
+      <Pick
+        label="Signed as"
+        value={form.state}
+        onChange={(state) => setForm({ ...form, state })}
+        options={circuit.allowed_states.map((s) => ({
+          id: s.code,
+          text: s.title,
+        }))}
+        name="state"
+        hint={means}
+        error={isUnchosen ? "choose how it is signed" : null}
+      />
+      {asks.length > 0 && (
+        <Grid $min={240}>
+          {asks.map(([field, label, isDay]) => (
+            <Field
+              key={field}
+              label={label}
+              value={carried[field] ?? ""}
+              onChange={(v) => setCarried({ ...carried, [field]: v })}
+              name={field}
+              {...(isDay && { type: "date" })}
+            />
+          ))}
+        </Grid>
+      )}
+      {withRows && (
+        <>
+          <h3>Reservations</h3>
+          {rows.map((r, i) => {
+            const set = (part: Partial<Reservation>) =>
+              setRows(rows.map((x, j) => (j === i ? { ...x, ...part } : x)));
+            return (
+              <div key={i}>
+                <Field
+                  label="What"
+                  value={r.what ?? ""}
+                  onChange={(what) => set({ what })}
+                  name={`reservations.${i}.what`}
+                />
+                <Grid $min={200}>
+                  <Field
+                    label="Why"
+                    value={r.why ?? ""}
+                    onChange={(why) => set({ why })}
+                    name={`reservations.${i}.why`}
+                  />
+                  <Field
+                    label="Whose risk"
+                    value={r.whose ?? ""}
+                    onChange={(whose) => set({ whose })}
+                    name={`reservations.${i}.whose`}
+                  />
+                </Grid>
+                <Quiet
+                  onPress={() => setRows(rows.filter((_, j) => j !== i))}
+                  aria-label={`Remove reservation ${i + 1}`}
+                >
+                  <Trash2 size={18} aria-hidden /> Remove
+                </Quiet>
+              </div>
+            );
+          })}
+          <span>
+            <Button
+              onPress={() =>
+                setRows([...rows, { what: "", why: "", whose: "" }])
+              }
+            >
+              <Plus size={18} aria-hidden /> A reservation
+            </Button>
+          </span>
+        </>
+      )}
+      <Grid>
+        <Field
+          label="Name"
+          value={form.name}
+          onChange={(name) => setForm({ ...form, name })}
+          name="name"
+        />
+        <Field
+          label="Role"
+          value={form.role}
+          onChange={(role) => setForm({ ...form, role })}
+          name="role"
+        />
+      </Grid>
+      <Field
+        label="Statement"
+        value={form.statement}
+        onChange={(statement) => setForm({ ...form, statement })}
+        isLong
+        name="statement"
+      />
+      <Drawing
+        label="Sign with a finger, if you like"
+        value={form.drawing}
+        onChange={(drawing) => setForm((f) => ({ ...f, drawing }))}
+      />
+      {refusal && (!refusal.field || refusal.field === "reservations") && (
+        <Note $kind="wrong" role="alert">
+          {refusal.message}
+        </Note>
+      )}
+      <p>Signing closes this visit. Words can be added; nothing is changed.</p>
+      <span>
+        <Primary type="submit" isDisabled={sign.isPending}>
+          Sign
+        </Primary>
+      </span>
+    </Sign>
+  );
+}
