@@ -27,6 +27,7 @@ fn the_browser_types_are_made_from_it() {
     let done = Command::new("node")
         .arg(tool)
         .arg(root().join("web/openapi.json"))
+        .args(["--default-non-nullable", "false"])
         .arg("-o")
         .arg(&out)
         .output()

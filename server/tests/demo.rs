@@ -49,7 +49,7 @@ fn every_circuit_stands_where_the_readme_says() {
     let today = demo.get("/api/today");
     let rows = today.as_array().unwrap();
     // What is in work; the signed one is found by its serial number.
-    assert_eq!(rows.len(), 3);
+    assert_eq!(rows.len(), 8);
     let found = demo.get("/api/search?q=1180");
     let row = |name: &str| {
         rows.iter()
@@ -73,6 +73,20 @@ fn every_circuit_stands_where_the_readme_says() {
             .clone();
         demo.get(&format!("/api/tests/{}", tests[i]["id"].as_str().unwrap()))["verdict"].clone()
     };
+
+    // One at each stage of the second half; one waits for somebody to come back, one was come back to.
+    for (system, stage) in [
+        ("Ripening room two", "Survey"),
+        ("Shop split", "Charge"),
+        ("Yard cold room", "Sign-off"),
+        ("Milk store", "Signed"),
+        ("Whey cooler", "Survey"),
+    ] {
+        let r = rows.iter().find(|r| r["system"] == system).unwrap();
+        assert_eq!(r["stage"], stage, "{system}");
+    }
+    let milk = rows.iter().find(|r| r["system"] == "Milk store").unwrap();
+    assert_eq!(milk["clock"]["label"], "the revisit");
 
     // Signed, with all its gates met.
     let cold = circuit("Cold store");
@@ -134,7 +148,14 @@ fn every_circuit_stands_where_the_readme_says() {
     let (split, left) = (row("Line set and indoor coil"), row("Left circuit"));
     assert!(split["is_live"] == true && left["is_live"] == true);
     assert!(rows[0]["clock"]["at_ms"].as_i64() <= rows[1]["clock"]["at_ms"].as_i64());
-    assert!(rows.iter().all(|r| r["is_signed"] == false));
+    // What is signed is on Today only while somebody has to come back.
+    let signed = rows.iter().filter(|r| r["is_signed"] == true);
+    assert!(
+        signed
+            .clone()
+            .all(|r| r["state_title"] == "Temporary, to be revisited")
+    );
+    assert_eq!(signed.count(), 1);
     let survey = circuit("Line set and indoor coil")["survey"]["sections"][0].clone();
     assert_eq!(survey["ceiling_name"], "indoor coil");
     assert!(

@@ -60,6 +60,7 @@ fn ready(ruhe: &Ruhe) -> (String, String) {
         assert_eq!(ruhe.step(&circuit, step, note).status(), 201);
     }
     let hold = ruhe.finished_hold(&circuit, &hold_body(300.0), 300.0, 0.0);
+    ruhe.look_everywhere(&circuit);
     (circuit, hold)
 }
 

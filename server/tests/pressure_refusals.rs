@@ -295,8 +295,8 @@ fn a_signed_circuit_takes_nothing_of_the_pressure_side() {
             &json!({"gate": gate, "preset": "Does not apply to this system"}),
         );
     }
-    let words =
-        json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "failed"});
+    let words = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "failed",
+            "carried": {"wrong": "it leaks", "left_in": "empty", "told": "the owner"}});
     assert_eq!(ruhe.post(&at("/signature"), &words).status(), 201);
     assert_eq!(
         ruhe.refused(

@@ -81,7 +81,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let start = shut_at(recording);
     let mut doubts = slips(recording, &mut all);
     let gauges = SystemGauges::of(recording, &all, start)?;
-    let pressure = gauges.pressure(&all);
+    let mut pressure = gauges.pressure(&all);
+    let steps = steps(recording, start, &mut pressure);
     let (from, to) = (*pressure.t.first()?, *pressure.t.last()?);
     let used = choose_probes(recording, &all, &pressure);
     let is_on_pipe = |i: usize| {
@@ -139,7 +140,7 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
         sky: recording.settings.sky,
         digit,
         sun: recording.first_event(EventKind::Sun),
-        steps: steps(recording, start),
+        steps,
         start: if start.is_finite() { start } else { from },
     })
 }
@@ -453,19 +454,49 @@ fn volume_weights(channels: &[Channel], used: &[usize]) -> Vec<f64> {
         .collect()
 }
 
-/// A gauge put back loses or adds a hose-full; a valve opens or shuts part of the volume. Common practice, no source.
-fn steps(recording: &Recording, start: f64) -> Vec<(f64, f64)> {
-    let size = |k: EventKind| match k {
-        EventKind::GaugeReattached => Some(0.02),
-        EventKind::ValveMoved => Some(0.3),
-        _ => None,
-    };
-    recording
-        .events
-        .iter()
-        .filter(|e| e.at_s > start)
-        .filter_map(|e| Some((e.at_s, size(e.kind)?)))
-        .collect()
+/// How far the share of a hose that is filled again is known: 30 % (common practice, no source).
+const HOSE_KNOWN: f64 = 0.3;
+
+/// What a gauge put back takes, as a share of the gauge pressure: its hose was emptied and is filled from the system,
+/// V_h/(V_s + V_h). `None`: the hose or the system is not known.
+fn put_back(recording: &Recording) -> Option<(f64, f64)> {
+    let s = &recording.settings;
+    let hose = s.dead_volume_ml? / 1e3;
+    let (low, high) = s.volume_l.map(|v| (v, v)).or(s.volume_band_l)?;
+    let share = |system: f64| hose / (system + hose);
+    let middle = 0.5 * (share(low) + share(high));
+    Some((
+        middle,
+        HOSE_KNOWN * middle + 0.5 * (share(low) - share(high)),
+    ))
+}
+
+/// Moments at which something was done, and how large a step it may have made (share of pressure): a gauge put back loses
+/// a hose-full; a valve opens or shuts part of the volume. Where hose and system are known, what the hose took is given
+/// back to the pressures after it, and only its doubt is left; else 2 % either way (common practice, no source).
+fn steps(recording: &Recording, start: f64, pressure: &mut Series) -> Vec<(f64, f64)> {
+    let air = recording.atmosphere().0.pa();
+    let hose = put_back(recording);
+    let mut out = Vec::new();
+    for e in recording.events.iter().filter(|e| e.at_s > start) {
+        match (e.kind, hose) {
+            (EventKind::GaugeReattached, Some((share, doubt))) => {
+                let before = (0..pressure.len()).rfind(|&i| pressure.t[i] < e.at_s);
+                if let Some(stood) = before.map(|i| pressure.v[i] - air) {
+                    for i in 0..pressure.len() {
+                        if pressure.t[i] >= e.at_s {
+                            pressure.v[i] += share * stood;
+                        }
+                    }
+                }
+                out.push((e.at_s, doubt));
+            }
+            (EventKind::GaugeReattached, None) => out.push((e.at_s, 0.02)),
+            (EventKind::ValveMoved, _) => out.push((e.at_s, 0.3)),
+            _ => {}
+        }
+    }
+    out
 }
 
 /// The smallest step between readings, for a gauge that states no resolution; a tenth of a psi when none is seen.

@@ -194,6 +194,8 @@ struct Ruhe {
     #[serde(skip_serializing_if = "Option::is_none")]
     volume_high_l: Option<Positive>,
     #[serde(skip_serializing_if = "Option::is_none")]
+    dead_volume_ml: Option<Positive>,
+    #[serde(skip_serializing_if = "Option::is_none")]
     evacuated_s: Option<Positive>,
     #[serde(skip_serializing_if = "Option::is_none")]
     planned_s: Option<Positive>,
@@ -292,6 +294,7 @@ impl Ruhe {
             altitude_m: self.altitude_m,
             volume_l: number(self.volume_l),
             volume_band_l: number(self.volume_low_l).zip(number(self.volume_high_l)),
+            dead_volume_ml: number(self.dead_volume_ml),
             evacuated_s: number(self.evacuated_s),
             isolated: self.isolated.unwrap_or(true),
             hold_limit: of_hold,
@@ -411,6 +414,7 @@ pub(super) fn write(s: &Settings) -> Value {
         volume_l: s.volume_l.map(Positive),
         volume_low_l: s.volume_band_l.map(|b| Positive(b.0)),
         volume_high_l: s.volume_band_l.map(|b| Positive(b.1)),
+        dead_volume_ml: s.dead_volume_ml.map(Positive),
         evacuated_s: s.evacuated_s.map(Positive),
         planned_s: s.planned_s.map(Positive),
         settled_override_s: s.settled_override_s,

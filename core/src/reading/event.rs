@@ -15,7 +15,9 @@ named! {
         PumpOff = "pump_off",
         /// A valve was moved.
         ValveMoved = "valve_moved",
-        /// A gauge was taken off and put back.
+        /// A gauge was taken off; it is put back later.
+        GaugeTakenOff = "gauge_taken_off",
+        /// A gauge was put on again.
         GaugeReattached = "gauge_reattached",
         /// More gas was added.
         ToppedUp = "topped_up",

@@ -113,6 +113,9 @@ pub struct Settings {
     pub volume_l: Option<f64>,
     /// Smallest and largest volume it may have, L, when it was not measured (Ruhe's own, optional).
     pub volume_band_l: Option<(f64, f64)>,
+    /// What a gauge's hose holds, mL: emptied when it is taken off, filled from the system when it is put back (Ruhe's
+    /// own, optional).
+    pub dead_volume_ml: Option<f64>,
     /// Time under vacuum before isolation, s.
     pub evacuated_s: Option<f64>,
     /// Isolated from pump and hoses.
@@ -168,6 +171,7 @@ impl Settings {
             altitude_m: None,
             volume_l: None,
             volume_band_l: None,
+            dead_volume_ml: None,
             evacuated_s: None,
             isolated: true,
             hold_limit: None,

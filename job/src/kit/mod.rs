@@ -3,8 +3,10 @@
 //! In: bores, lengths, a pump's flow. Out: a [`Rig`](ruhe_core::flow::Rig) whose speed can be worked out, and its volume.
 
 mod doc;
+mod in_use;
 
 pub use doc::*;
+pub use in_use::*;
 
 use ruhe_core::flow::{CORE_IN, CORE_TOOL, Pump, Restriction, Rig, TEE, Tube};
 use ruhe_core::named;

@@ -34,6 +34,8 @@ pub struct Plan {
     pub altitude_m: Option<f64>,
     /// Volume under test, L.
     pub volume_l: Option<f64>,
+    /// What the gauge's hose holds, mL: the system fills it when the gauge is put back.
+    pub dead_volume_ml: Option<f64>,
     /// Time under vacuum before isolation, s.
     pub evacuated_s: Option<f64>,
     /// A hold counts only once its supply was said to be shut; default: unless it was imported.
@@ -151,6 +153,7 @@ impl Plan {
             ("planned_s", self.planned_s),
             ("barometer_pa", self.barometer_pa),
             ("volume_l", self.volume_l),
+            ("dead_volume_ml", self.dead_volume_ml),
             ("evacuated_s", self.evacuated_s),
             ("drop_pa", self.drop_pa),
             ("over_s", self.over_s),
@@ -249,6 +252,7 @@ impl Plan {
             barometer_pa: self.barometer_pa,
             altitude_m: self.altitude_m,
             volume_l: self.volume_l,
+            dead_volume_ml: self.dead_volume_ml,
             evacuated_s: self.evacuated_s,
             isolated: self.isolated.unwrap_or(true),
             hold_limit: self
@@ -300,6 +304,7 @@ impl Plan {
             barometer_pa: s.barometer_pa,
             altitude_m: s.altitude_m,
             volume_l: s.volume_l,
+            dead_volume_ml: s.dead_volume_ml,
             evacuated_s: s.evacuated_s,
             isolated: Some(s.isolated),
             drop_pa: s.hold_limit.map(|l| l.drop_pa),
@@ -335,6 +340,7 @@ impl Plan {
 fn in_words(field: &str) -> String {
     match field {
         "evacuated_s" => "the time under vacuum".into(),
+        "dead_volume_ml" => "the hose’s volume".into(),
         "level_pa" => "the limit".into(),
         "at_s" => "the limit’s time".into(),
         "test_pa" => "the test pressure".into(),

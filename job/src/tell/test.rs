@@ -173,6 +173,7 @@ fn marks(t: &Test, in_box: bool) -> Vec<MarkView> {
         Kind::PressureHold => &[
             (E::SupplyIsolated, "Supply shut"),
             (E::ValveMoved, "Valve moved"),
+            (E::GaugeTakenOff, "Gauge off"),
             (E::GaugeReattached, "Gauge back on"),
             (E::Sun, "Sun on it"),
             (E::ToppedUp, "Topped up"),

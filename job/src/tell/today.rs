@@ -3,6 +3,7 @@
 use super::run::{Clock, ClockKind, FEW_POINTS, Run, clock, run};
 use super::stage::current_stage;
 use super::tightness::Tightness;
+use crate::kit::{InUse, in_use};
 use crate::signoff::State;
 use crate::state::Circuit;
 use jiff::tz::Offset;
@@ -66,6 +67,8 @@ pub struct IndexRow {
     pub last: Option<(String, Finding)>,
     /// How much it proves, if it is a hold that holds.
     pub tightness: Option<Tightness>,
+    /// What of the kit is on it.
+    pub in_use: Vec<InUse>,
     /// The day somebody has to come back, as a time, ms since 1970 UTC.
     pub revisit_ms: Option<i64>,
     /// The run in miniature.
@@ -92,6 +95,7 @@ pub fn index_row(c: &Circuit) -> IndexRow {
             .last()
             .map(|t| (t.title.clone(), t.finding().undrawn())),
         tightness: c.tests.last().and_then(|t| c.tightness(t)),
+        in_use: in_use(c),
         revisit_ms: revisit_ms(c),
         run: run(c, FEW_POINTS, false),
     }

@@ -311,7 +311,7 @@ fn not_proven(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> 
     b.act(id, |c, now| come_back(c, &visit, now))?;
     let again = ArrivalDoc {
         recovered: None,
-        standing: typed("196", "psig"),
+        standing: typed("173", "psig"),
         complaint: "none; the agreed look after the season".into(),
         ..found("2.90", ("0", "0"), &days_ago(b, 140))
     };

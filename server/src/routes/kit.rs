@@ -6,7 +6,7 @@ use crate::query::UnitsQuery;
 use crate::service::{Said, today};
 use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, put, web};
-use ruhe_job::kit::KitDoc;
+use ruhe_job::kit::{InUse, KitDoc};
 use ruhe_job::tell::{Created, KitView, ProcedureInput, kit_view};
 
 /// The kit as it is now, rigs with their tests.
@@ -65,4 +65,13 @@ pub async fn add_procedure(
 ) -> Result<HttpResponse, ApiError> {
     let id = state.work(move |s| s.keep_procedure(body.0, &said)).await?;
     Ok(HttpResponse::Created().json(Created { id }))
+}
+
+/// What of the kit is on which circuit now.
+#[utoipa::path(responses((status = 200, body = Vec<InUse>), Refusals))]
+#[get("/api/kit/in-use")]
+pub async fn kit_in_use(state: web::Data<AppState>) -> Result<web::Json<Vec<InUse>>, ApiError> {
+    Ok(web::Json(
+        state.work(|s| s.store.read(super::today::in_use)).await?,
+    ))
 }

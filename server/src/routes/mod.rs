@@ -71,7 +71,8 @@ pub fn api(c: &mut ServiceConfig) {
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)
         .service(bench::bench_retest);
-    c.service(kit::show_kit)
+    c.service(kit::kit_in_use)
+        .service(kit::show_kit)
         .service(kit::add_kit)
         .service(kit::change_kit)
         .service(kit::add_procedure);

@@ -11,6 +11,8 @@ use ruhe_job::act::{
     ClockInput, EventInput, ReadingsInput, StrikeInput, TestInput, check_id, mark, plan_test, read,
     start_clock as start, strike_reading,
 };
+use ruhe_job::kit::must_be_free;
+use ruhe_job::log::Deed;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::tell::{Created, JudgedAgain, StoredView, TestView, test_view};
 use ruhe_store::{StoreError, Tx};
@@ -35,16 +37,14 @@ pub async fn add_test(
                 let kit = s.kit(tx)?;
                 let rig = b.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
                 let rig = s.rig(tx, rig.as_deref())?;
-                Ok(plan_test(
-                    c,
-                    b,
-                    &kit,
-                    rig.as_ref(),
-                    today(),
-                    &who.id,
-                    now_ms(),
-                    units,
-                )?)
+                let deeds = plan_test(c, b, &kit, rig.as_ref(), today(), &who.id, now_ms(), units)?;
+                let others = super::today::in_use(tx)?;
+                for d in &deeds {
+                    if let Deed::Planned(p) = d {
+                        must_be_free(&c.id, &p.plan.used, &others)?;
+                    }
+                }
+                Ok(deeds)
             })
         })
         .await?;

@@ -4,12 +4,13 @@ use crate::error::{ApiError, Refusals};
 use crate::query::{SearchQuery, UnitsQuery};
 use crate::state::AppState;
 use actix_web::{get, web};
+use ruhe_job::kit::InUse;
 use ruhe_job::procedure::JobKind;
 use ruhe_job::signoff::State;
 use ruhe_job::tell::{
     FoundRow, IndexRow, Meta, SiteView, TodayRow, in_order, meta as meta_view, schools,
 };
-use ruhe_store::{Wanted, rows};
+use ruhe_store::{Tx, Wanted, rows};
 
 /// At most so many are found.
 const FOUND: i64 = 200;
@@ -37,8 +38,19 @@ pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiErro
     Ok(web::Json(view))
 }
 
-fn broken(row: &rows::Circuit, e: &serde_json::Error) -> ApiError {
-    ApiError::Inside(format!("index of circuit {}: {e}", row.id))
+/// What the index holds of a circuit.
+fn read(row: &rows::Circuit) -> Result<IndexRow, ApiError> {
+    serde_json::from_str(&row.json)
+        .map_err(|e| ApiError::Inside(format!("index of circuit {}: {e}", row.id)))
+}
+
+/// What of the kit is on which circuit, of all that are in work.
+pub fn in_use(tx: &mut Tx<'_>) -> Result<Vec<InUse>, ApiError> {
+    let mut out = vec![];
+    for row in tx.open_circuits(JobKind::Kit.code())? {
+        out.extend(read(&row)?.in_use);
+    }
+    Ok(out)
 }
 
 /// Circuits in work.
@@ -55,11 +67,7 @@ pub async fn today(
                 .store
                 .read(|tx| Ok::<_, ApiError>(tx.open_circuits(JobKind::Kit.code())?))?;
             open.into_iter()
-                .map(|row| {
-                    let index: IndexRow =
-                        serde_json::from_str(&row.json).map_err(|e| broken(&row, &e))?;
-                    Ok(index.today(row.id, units))
-                })
+                .map(|row| Ok(read(&row)?.today(row.id, units)))
                 .collect::<Result<Vec<_>, ApiError>>()
         })
         .await?;

@@ -55,6 +55,18 @@ impl Ruhe {
     pub fn repair(&self, circuit: &str, place: &str) -> Response {
         self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "at_ms": self.later(10)}))
     }
+    /// Looks at every place of the search with fluid, under more than any test pressure, and finds nothing.
+    pub fn look_everywhere(&self, circuit: &str) {
+        let c = self.get(&format!("/api/circuits/{circuit}"));
+        for p in c["search"]["places"].as_array().unwrap() {
+            let body = json!({"place": p["name"], "method": "bubbles", "finding": "clear", "dwell_s": 150.0, "at_pa": 5e6, "at_ms": self.later(3)});
+            assert_eq!(
+                self.post(&format!("/api/circuits/{circuit}/looks"), &body)
+                    .status(),
+                201
+            );
+        }
+    }
     pub fn step(&self, circuit: &str, step: &str, note: &str) -> Response {
         self.post(
             &format!("/api/circuits/{circuit}/steps"),

@@ -671,6 +671,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kit/in-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What of the kit is on which circuit now. */
+        get: operations["kit_in_use"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kit/{id}": {
         parameters: {
             query?: never;
@@ -1650,7 +1667,7 @@ export interface components {
          * @description What happened.
          * @enum {string}
          */
-        EventKind: "supply_isolated" | "isolated" | "pump_on" | "pump_off" | "valve_moved" | "gauge_reattached" | "topped_up" | "nitrogen_break" | "opened" | "core_moved" | "sun" | "other";
+        EventKind: "supply_isolated" | "isolated" | "pump_on" | "pump_off" | "valve_moved" | "gauge_taken_off" | "gauge_reattached" | "topped_up" | "nitrogen_break" | "opened" | "core_moved" | "sun" | "other";
         EventView: {
             /** Format: int64 */
             at_ms: number;
@@ -1801,6 +1818,33 @@ export interface components {
             ready_in_s?: number | null;
             /** Format: double */
             settled_at_s?: number | null;
+        };
+        /** @description A thing of the kit that is on a circuit. */
+        InUse: {
+            /** @description The circuit. */
+            circuit_id: string;
+            /**
+             * Format: int64
+             * @description When it will be free, where that can be said, ms since 1970 UTC.
+             */
+            free_ms?: number | null;
+            /** @description What is marked there when it is taken away. */
+            freed_by: components["schemas"]["EventKind"];
+            /** @description Id of the thing. */
+            item: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description Which that is, in words. */
+            place: string;
+            /**
+             * Format: int64
+             * @description Since when, ms since 1970 UTC.
+             */
+            since_ms: number;
+            /** @description The test it is in. */
+            test_id: string;
+            /** @description What that is called. */
+            title: string;
         };
         JobCreated: {
             circuit_ids: string[];
@@ -2203,6 +2247,11 @@ export interface components {
             ceiling_pa?: number | null;
             /** @description Opened or fitted since the hold; none: nobody was asked. */
             changed?: string[] | null;
+            /**
+             * Format: double
+             * @description What the gauge's hose holds, mL: the system fills it when the gauge is put back.
+             */
+            dead_volume_ml?: number | null;
             /**
              * Format: double
              * @description Allowed drop (Pa) …
@@ -8526,6 +8575,123 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    kit_in_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InUse"][];
                 };
             };
             /** @description It cannot be read at all. */

@@ -35,11 +35,11 @@ const Sheet = styled.article`
 const EveryPage = styled.table`
   width: 100%;
   border-collapse: collapse;
-  td,
-  th {
+  & > tbody > tr > td,
+  & > thead > tr > th {
     padding: 0;
   }
-  th {
+  & > thead > tr > th {
     border: 2px solid var(--falling);
     color: var(--falling);
     font-weight: 700;

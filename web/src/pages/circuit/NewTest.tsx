@@ -5,6 +5,7 @@ import { Field, Grid, Note, Pick, Primary, Prompt } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./Import";
+import { InUse } from "./InUse";
 import { KitTicks } from "./KitTicks";
 import { Closed, Form, number } from "./plan";
 
@@ -90,6 +91,10 @@ export function NewTest({
   const gaugeId = gauge.id || (gauges[0]?.id ?? "hand");
   const rigId = rig.id || (rigs[0]?.id ?? "none");
   const warning = rigs.find((i) => i.id === rigId)?.warning;
+  const rigParts = [
+    rigId,
+    ...(rigs.find((i) => i.id === rigId)?.doc.parts ?? []),
+  ];
   const pick = (code: string) => {
     setSchool(code);
     if (code !== "own") setForm(fromSchool(code));
@@ -497,6 +502,15 @@ export function NewTest({
           )}
           chosen={also}
           onChange={setAlso}
+        />
+        <InUse
+          circuit={circuit.id}
+          ids={[
+            gaugeId,
+            gauge.second,
+            ...also,
+            ...(isPull || (isDecay && rig.hoses === "in") ? rigParts : []),
+          ]}
         />
         {(isPull || (isDecay && rig.hoses === "in")) && warning && (
           <Note>{warning}</Note>

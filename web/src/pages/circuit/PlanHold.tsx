@@ -6,6 +6,7 @@ import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
 import { Enough, Nitrogen } from "../bench/calculators";
 import { Import } from "./Import";
+import { InUse } from "./InUse";
 import { KitTicks } from "./KitTicks";
 import { Big, Closed, Form, number } from "./plan";
 import { SITS, type Sits } from "./sits";
@@ -66,6 +67,9 @@ function LowerRetest({
   );
 }
 
+/** A hold that nobody watches, min. */
+const LONG = 240;
+
 /** Plan of a pressure hold, with what binds in view, the bottle and the time it takes within reach. */
 export function PlanHold({
   circuit,
@@ -125,7 +129,7 @@ export function PlanHold({
   const [probes, setProbes] = useState<Probe[]>(PROBES.slice(0, 1));
   const [sits, setSits] = useState<Sits>("unsaid");
   const [sky, setSky] = useState<(typeof SKIES)[number]["id"]>("unsaid");
-  const [remind, setRemind] = useState({ every: "", off: "" });
+  const [remind, setRemind] = useState({ every: "", off: "", hose: "" });
   const [strength, setStrength] = useState({
     code: "",
     edition: "",
@@ -177,6 +181,7 @@ export function PlanHold({
       ["Allowed drop", drop],
       ["Altitude or barometer", air.value],
       ["Tracer", gas.tracer],
+      ["Gauge’s hose", remind.hose],
       ["Gauge step", gauge.resolution],
       ["Gauge range", gauge.range],
       ["Weakest fitting", gauge.fittings],
@@ -238,6 +243,7 @@ export function PlanHold({
       sky: sky === "unsaid" ? null : sky,
       read_every_s: seconds(remind.every),
       auto_off_s: seconds(remind.off),
+      dead_volume_ml: number(remind.hose),
       strength:
         isAbove && strength.code
           ? {
@@ -639,6 +645,14 @@ export function PlanHold({
               name="read_every_s"
             />
             <Field
+              label="Gauge’s hose holds, mL"
+              value={remind.hose}
+              onChange={(hose) => setRemind({ ...remind, hose })}
+              inputMode="decimal"
+              hint="only if the gauge comes off meanwhile"
+              name="dead_volume_ml"
+            />
+            <Field
               label="Gauge off after, min"
               value={remind.off}
               onChange={(off) => setRemind({ ...remind, off })}
@@ -658,6 +672,16 @@ export function PlanHold({
             onChange={setAlso}
           />
         </Closed>
+        <InUse circuit={circuit.id} ids={[gauge.id, ...also]} />
+        {(number(form.minutes) ?? 0) >= LONG && (
+          <Note>
+            A long hold, unattended: strap and lag the probe in the shade; a
+            barometer, or a sealed gauge; the ceiling at the day’s warmest hour;
+            say whether the gauge stays on or what its hose holds; a tag on the
+            set. One more reading when it is as warm again as now is the best
+            end.
+          </Note>
+        )}
         {(problem ?? refusal) && (
           <Note $kind="wrong" role="alert">
             {problem ?? refusal?.message}
