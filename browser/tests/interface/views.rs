@@ -104,6 +104,41 @@ async fn look(p: &Page, suffix: &str) {
             format!("{}?stage=sign_off", of("Right circuit")),
             "gates are missing",
         ),
+        (
+            "arrive",
+            format!("{}?stage=arrive", of("Ceiling cooler")),
+            "Missing of the charge",
+        ),
+        (
+            "charge",
+            format!("{}?stage=charge", of("Shop line set")),
+            "The number to stop at",
+        ),
+        (
+            "start-up",
+            format!("{}?stage=start_up", of("Floor unit")),
+            "Steady, in target.",
+        ),
+        (
+            "ports",
+            format!("{}?stage=break_vacuum", of("Floor unit")),
+            "Ports, joints, drier",
+        ),
+        (
+            "visits",
+            format!("{}?stage=arrive", of("Plate cooler")),
+            "In work",
+        ),
+        (
+            "signed",
+            format!("{}?stage=sign_off", of("Wall unit")),
+            "Come back: the next visit",
+        ),
+        (
+            "scale",
+            format!("{}/scale", of("Shop line set")),
+            "The scale shows before the start",
+        ),
         ("record", format!("{}/record", of("Cold store")), "SHA-256"),
         ("new-job", "/jobs/new".into(), "Rating plates"),
     ] {
@@ -119,6 +154,12 @@ async fn look(p: &Page, suffix: &str) {
             "evacuation-plan",
             "decay-plan",
             "break",
+            "ports",
+            "signed",
+            "scale",
+            "repaired",
+            "kit",
+            "new-job",
         ]
         .contains(&view)
         {

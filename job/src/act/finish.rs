@@ -241,20 +241,22 @@ pub fn measure(c: &Circuit, b: SetInput, now: i64) -> Result<Vec<Deed>, Refusal>
 pub fn consent(c: &Circuit, b: ConsentInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let needed = |field: &str, text: &str| filled(field, text, 2_000);
-    let drawn = drawing(&b.drawing, "drawing")?;
-    if drawn.is_empty() && !b.by_phone {
-        return Err(Refusal::wrong(
-            "drawing",
-            "sign with a finger, or say that it was by telephone",
-        ));
-    }
-    Ok(vec![Deed::Consented(Consented {
+    let mut said = Consented {
         question: needed("question", &b.question)?,
         options: clipped(&b.options, 2_000),
         risk: needed("risk", &b.risk)?,
         answer: needed("answer", &b.answer)?,
         name: needed("name", &b.name)?,
-        drawing: if b.by_phone { String::new() } else { drawn },
+        drawing: drawing(&b.drawing, "drawing")?,
         at_ms: happened_at("at_ms", b.at_ms, now)?,
-    })])
+    };
+    if b.by_phone {
+        said.drawing.clear();
+    } else if said.drawing.is_empty() {
+        return Err(Refusal::wrong(
+            "drawing",
+            "sign with a finger, or say that it was by telephone",
+        ));
+    }
+    Ok(vec![Deed::Consented(said)])
 }

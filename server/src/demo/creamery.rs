@@ -45,7 +45,7 @@ pub fn fill(b: &Builder<'_>, kit: &DemoKit) -> Result<(), ApiError> {
         "Shop split",
         "WS-7",
         "invented-3344",
-        "Line set and indoor coil",
+        "Shop line set and wall coil",
         JobKind::NewSplit,
         "R-32",
         split(),

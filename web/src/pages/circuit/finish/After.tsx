@@ -129,9 +129,11 @@ export function ComeBack({ circuit }: { circuit: string }) {
       refusal={refusal}
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        save.mutate(form, {
-          onSuccess: () => void go(`/circuits/${circuit}`),
-        });
+        // The form goes with the signature: what it promised still happens.
+        void save.mutateAsync(form).then(
+          () => go(`/circuits/${circuit}`),
+          () => undefined,
+        );
       }}
     >
       <Grid>

@@ -81,7 +81,9 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
   const [carried, setCarried] = useState<Carried>(() => ({
     loss: loss(circuit),
   }));
-  const [rows, setRows] = useState<Reservation[]>(() => reserved(circuit));
+  // What the gates reserve, until somebody edits it; gates may still change above this form.
+  const [edited, setRows] = useState<Reservation[] | null>(null);
+  const rows = edited ?? reserved(circuit);
   const [isUnchosen, setUnchosen] = useState(false);
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
