@@ -80,7 +80,6 @@ fn from_survey_to_a_retest_that_holds() {
         log(&p, 14_300, 418.0).await;
         p.says("18 psi above the plan").await;
         p.is_sound("pressing up").await;
-        p.picture("press-up").await;
         // Going on from there takes a reason.
         p.press("Supply shut now").await;
         p.says("Say why it goes on from here").await;

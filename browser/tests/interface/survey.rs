@@ -17,6 +17,7 @@ async fn circuit(p: &Page) -> (String, Value) {
 fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
+        p.press("Survey").await;
         // The weaker part goes into a section of its own, behind a shut valve.
         p.press("A section").await;
         p.fill("Name of the section", "indoor unit").await;
@@ -66,6 +67,8 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
 fn a_photo_stands_beside_the_typed_figure() {
     on_page(false, (390, 844), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
+        p.press("Survey").await;
+        p.says("Joints made today").await;
         // A small picture of its own making: one dark pixel, PNG.
         let png: &[u8] = &[
             0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 0, 0, 0, 0x0d, 0x49, 0x48, 0x44, 0x52,

@@ -170,19 +170,26 @@ fn from_the_kit_to_a_broken_vacuum() {
 
         // Breaking the vacuum asks for the gauge first, and refuses a core under vacuum.
         p.press("Break vacuum").await;
-        p.fill("Pressure afterwards, psig", "-1").await;
+        p.fill("Afterwards, suction service port", "-1").await;
+        p.fill("Afterwards, liquid service port", "-1").await;
         p.press("Confirm: vacuum broken").await;
-        p.says("Isolate the vacuum gauge first").await;
-        p.pick("Vacuum gauge", "isolated").await;
-        p.pick("Broken with", "the weighed adder, as liquid").await;
+        p.says("isolate the vacuum gauge first").await;
+        p.pick("Vacuum gauge isolated", "yes").await;
+        p.pick("Broken with", "refrigerant liquid").await;
         p.press("Confirm: vacuum broken").await;
-        p.says("Vapour only until 109 psig").await;
+        p.says("purge or evacuate the charging hose first").await;
+        p.pick("Hose purged or evacuated", "yes").await;
+        p.fill("Liquid began at", "60").await;
+        p.press("Confirm: vacuum broken").await;
+        p.says("vapour only until 109 psig").await;
         p.pick("Broken with", "dry nitrogen").await;
         p.press("Confirm: vacuum broken").await;
         p.says("a core put back now pulls air in").await;
-        p.fill("Pressure afterwards, psig", "2").await;
+        p.fill("Afterwards, suction service port", "2").await;
+        p.fill("Afterwards, liquid service port", "3").await;
         p.press("Confirm: vacuum broken").await;
-        p.says("gauge isolated; with dry nitrogen to 2 psig").await;
+        p.says("with dry nitrogen; suction service port 2 psig, liquid service port 3 psig")
+            .await;
 
         // What was used is printed.
         p.open(&format!("{home}/record")).await;

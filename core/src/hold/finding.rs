@@ -190,6 +190,8 @@ pub enum HoldCase {
     FitFailed,
     /// Refrigerant in the gas.
     RefrigerantInside,
+    /// The pressure moves so many times as far with temperature as nitrogen's.
+    MovesLikeRefrigerant { times: f64 },
     /// The supply is not said to be shut.
     SupplyNotIsolated,
     /// Too much tracer: its partial pressure, and half its saturation.

@@ -7,6 +7,7 @@ use super::finding::{Doubt, HoldCase, HoldFinding, HoldOutcome, Loss};
 use super::fitted::{Fitted, correction, fitted, priors, slope_difference, summarise};
 use super::foretell::{Foretold, foretell};
 use super::gather::{HeldGas, gather};
+use super::inside::moves_like_refrigerant;
 use super::model::{KnownPlant, bound};
 use super::untempered::{Untempered, believable, look};
 use crate::reading::{EventKind, Gas, HoldLimit, Recording};
@@ -213,6 +214,17 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
         v.trace = draw_raw(gas);
         return v.because(Reason::FitFailed).is(HoldCase::FitFailed);
     };
+    if let Some(times) = f
+        .settling
+        .at
+        .and_then(|_| moves_like_refrigerant(gas, f.from))
+    {
+        v.trace = draw_raw(gas);
+        return v
+            .no_test()
+            .because(Reason::RefrigerantInside)
+            .is(HoldCase::MovesLikeRefrigerant { times });
+    }
     v.settled_at_s = f.settling.at;
     v.trace = draw(&f.traces, gas, f.from, f.fit.gain.1);
     let loss = summarise(&f.fit, driven_share(gas, recording, f.from));

@@ -13,6 +13,7 @@ mod finding;
 mod fitted;
 mod foretell;
 mod gather;
+mod inside;
 mod judge;
 mod leak_by;
 mod model;

@@ -65,14 +65,17 @@ pub fn check_carried(
             .map(|_| ())
             .map_err(|_| Refusal::wrong(field, format!("{} needs {what}", state.title())))
     };
-    for (i, r) in reservations.iter().enumerate() {
-        let at = |f: &str| format!("reservations.{i}.{f}");
-        filled(&at("what"), &r.what, WORDS)
-            .map_err(|_| Refusal::wrong(&at("what"), "say what is reserved"))?;
-        filled(&at("why"), &r.why, WORDS).map_err(|_| Refusal::wrong(&at("why"), "say why"))?;
-        filled(&at("whose"), &r.whose, WORDS)
-            .map_err(|_| Refusal::wrong(&at("whose"), "say whose risk it is"))?;
-    }
+    let rows = || {
+        for (i, r) in reservations.iter().enumerate() {
+            let at = |f: &str| format!("reservations.{i}.{f}");
+            filled(&at("what"), &r.what, WORDS)
+                .map_err(|_| Refusal::wrong(&at("what"), "say what is reserved"))?;
+            filled(&at("why"), &r.why, WORDS).map_err(|_| Refusal::wrong(&at("why"), "say why"))?;
+            filled(&at("whose"), &r.whose, WORDS)
+                .map_err(|_| Refusal::wrong(&at("whose"), "say whose risk it is"))?;
+        }
+        Ok(())
+    };
     match state {
         State::Passed if !reservations.is_empty() => Err(Refusal::wrong(
             "state",
@@ -107,7 +110,8 @@ pub fn check_carried(
             needed("left_in", &c.left_in, "the state it was left in")?;
             needed("told", &c.told, "who was told")
         }
-    }
+    }?;
+    rows()
 }
 
 /// Longest drawing, bytes.

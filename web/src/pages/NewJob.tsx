@@ -15,11 +15,19 @@ import {
   Tag,
 } from "../look/parts";
 import { notANumber, useUnits } from "../units/units";
+import { Known } from "./Known";
 
 const Page = styled(Form)`
   max-width: 900px;
   margin: 0 auto;
   padding: 18px 20px 60px;
+  display: grid;
+  gap: 20px;
+`;
+const Around = styled.div`
+  max-width: 900px;
+  margin: 0 auto;
+  padding: 18px 20px 0;
   display: grid;
   gap: 20px;
 `;
@@ -140,223 +148,232 @@ export default function NewJob() {
     });
   };
   return (
-    <Page refusal={refusal} onSubmit={submit}>
-      <h1>New job</h1>
-      <Part>
-        <h2>Where</h2>
-        <Grid>
-          <Pick
-            label="Site"
-            value={site}
-            onChange={setSite}
-            options={[
-              ...meta.sites.map((s) => ({ id: s.id, text: s.name })),
-              { id: "new", text: "A new site" },
-            ]}
-          />
-          {site === "new" && (
-            <Field
-              label="Name of the site"
-              value={siteName}
-              onChange={setSiteName}
-              name="site_name"
-            />
-          )}
-          {site === "new" && (
-            <Field
-              label="Place"
-              value={place}
-              onChange={setPlace}
-              hint="address, roof, plant room"
-            />
-          )}
-        </Grid>
-      </Part>
-      <Part>
-        <h2>System</h2>
-        <Grid>
-          <Field
-            label="What it is called"
-            value={system.name}
-            onChange={(name) => setSystem({ ...system, name })}
-            placeholder="Dough room split"
-            name="system_name"
-          />
-          <Field
-            label="Model"
-            value={system.model}
-            onChange={(model) => setSystem({ ...system, model })}
-          />
-          <Field
-            label="Serial number"
-            value={system.serial}
-            onChange={(serial) => setSystem({ ...system, serial })}
-          />
-        </Grid>
-      </Part>
-      {circuits.map((c, i) => (
-        <Part key={i} aria-label={`Circuit ${c.tag}`}>
-          <Row>
-            <Tag tag={c.tag || "?"} isSmall />
-            <h2>Circuit {c.tag}</h2>
-            {circuits.length > 1 && (
-              <Quiet
-                onPress={() => setCircuits(circuits.filter((_, k) => k !== i))}
-              >
-                Remove
-              </Quiet>
-            )}
-          </Row>
+    <>
+      <Around>
+        <h1>New job</h1>
+        <Known />
+      </Around>
+      <Page refusal={refusal} onSubmit={submit}>
+        <Part>
+          <h2>Where</h2>
           <Grid>
-            <Field
-              label="Letter on the unit"
-              value={c.tag}
-              onChange={(tag) =>
-                change(i, { tag: tag.toUpperCase().slice(0, 3) })
-              }
-              name={`circuits.${i}.tag`}
-            />
-            <Field
-              label="Name of the circuit"
-              value={c.name}
-              onChange={(name) => change(i, { name })}
-              placeholder="Line set and indoor coil"
-              name={`circuits.${i}.name`}
-            />
             <Pick
-              label="Kind of job"
-              value={c.kind}
-              onChange={(kind) => change(i, { kind })}
-              options={meta.job_kinds.map((k) => ({
-                id: k.code,
-                text: k.title,
-              }))}
-              hint="decides which stages and gates there are"
-            />
-            <Pick
-              label="Refrigerant"
-              value={
-                meta.refrigerants.some((r) => r.name === c.refrigerant)
-                  ? c.refrigerant
-                  : ANOTHER
-              }
-              onChange={(r) =>
-                change(i, { refrigerant: r === ANOTHER ? "" : r })
-              }
+              label="Site"
+              value={site}
+              onChange={setSite}
               options={[
-                ...meta.refrigerants.map((r) => ({
-                  id: r.name,
-                  text: `${r.name} (${r.safety_class})`,
-                })),
-                { id: ANOTHER, text: "another one" },
+                ...meta.sites.map((s) => ({ id: s.id, text: s.name })),
+                { id: "new", text: "A new site" },
               ]}
             />
-            {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+            {site === "new" && (
               <Field
-                label="Its name"
-                value={c.refrigerant}
-                onChange={(refrigerant) => change(i, { refrigerant })}
-                hint="treated as one that burns"
-                name={`circuits.${i}.refrigerant`}
+                label="Name of the site"
+                value={siteName}
+                onChange={setSiteName}
+                name="site_name"
               />
             )}
+            {site === "new" && (
+              <Field
+                label="Place"
+                value={place}
+                onChange={setPlace}
+                hint="address, roof, plant room"
+              />
+            )}
+          </Grid>
+        </Part>
+        <Part>
+          <h2>System</h2>
+          <Grid>
             <Field
-              label="Under test"
-              value={c.scope}
-              onChange={(scope) => change(i, { scope })}
-              hint="which parts, which valves are shut"
+              label="What it is called"
+              value={system.name}
+              onChange={(name) => setSystem({ ...system, name })}
+              placeholder="Dough room split"
+              name="system_name"
             />
             <Field
-              label="Volume, L (if known)"
-              value={c.volume}
-              onChange={(volume) => change(i, { volume })}
-              inputMode="decimal"
-              name={`circuits.${i}.volume_l`}
+              label="Model"
+              value={system.model}
+              onChange={(model) => setSystem({ ...system, model })}
+            />
+            <Field
+              label="Serial number"
+              value={system.serial}
+              onChange={(serial) => setSystem({ ...system, serial })}
             />
           </Grid>
-          <h2>Rating plates</h2>
-          <p>
-            Read both design pressures on the plate of every part. The lowest
-            one that the gas reaches is the ceiling.
-          </p>
-          {c.plates.map((p, j) => (
-            <PlateRow key={j}>
+        </Part>
+        {circuits.map((c, i) => (
+          <Part key={i} aria-label={`Circuit ${c.tag}`}>
+            <Row>
+              <Tag tag={c.tag || "?"} isSmall />
+              <h2>Circuit {c.tag}</h2>
+              {circuits.length > 1 && (
+                <Quiet
+                  onPress={() =>
+                    setCircuits(circuits.filter((_, k) => k !== i))
+                  }
+                >
+                  Remove
+                </Quiet>
+              )}
+            </Row>
+            <Grid>
               <Field
-                label="Part"
-                value={p.part}
-                onChange={(part) => plate(i, j, { part })}
-                name={`circuits.${i}.plates.${j}.part`}
+                label="Letter on the unit"
+                value={c.tag}
+                onChange={(tag) =>
+                  change(i, { tag: tag.toUpperCase().slice(0, 3) })
+                }
+                name={`circuits.${i}.tag`}
               />
               <Field
-                label={p.only_one ? "The only figure" : "High side"}
-                value={p.high}
-                onChange={(high) => plate(i, j, { high })}
-                inputMode="decimal"
-                name={`circuits.${i}.plates.${j}.high`}
-              />
-              <Field
-                label="Low side"
-                value={p.only_one ? "" : p.low}
-                isDisabled={p.only_one}
-                onChange={(low) => plate(i, j, { low })}
-                inputMode="decimal"
-                name={`circuits.${i}.plates.${j}.low`}
+                label="Name of the circuit"
+                value={c.name}
+                onChange={(name) => change(i, { name })}
+                placeholder="Line set and indoor coil"
+                name={`circuits.${i}.name`}
               />
               <Pick
-                label="Unit"
-                value={p.unit}
-                onChange={(unit) => plate(i, j, { unit })}
-                options={PRESSURES.map((id) => ({ id, text: id }))}
+                label="Kind of job"
+                value={c.kind}
+                onChange={(kind) => change(i, { kind })}
+                options={meta.job_kinds.map((k) => ({
+                  id: k.code,
+                  text: k.title,
+                }))}
+                hint="decides which stages and gates there are"
               />
-              <Quiet
-                aria-pressed={p.only_one}
-                onPress={() => plate(i, j, { only_one: !p.only_one, low: "" })}
-              >
-                {p.only_one ? "Both figures" : "Only one on the plate"}
-              </Quiet>
-              <Quiet
-                aria-label={`Remove plate ${p.part}`}
+              <Pick
+                label="Refrigerant"
+                value={
+                  meta.refrigerants.some((r) => r.name === c.refrigerant)
+                    ? c.refrigerant
+                    : ANOTHER
+                }
+                onChange={(r) =>
+                  change(i, { refrigerant: r === ANOTHER ? "" : r })
+                }
+                options={[
+                  ...meta.refrigerants.map((r) => ({
+                    id: r.name,
+                    text: `${r.name} (${r.safety_class})`,
+                  })),
+                  { id: ANOTHER, text: "another one" },
+                ]}
+              />
+              {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+                <Field
+                  label="Its name"
+                  value={c.refrigerant}
+                  onChange={(refrigerant) => change(i, { refrigerant })}
+                  hint="treated as one that burns"
+                  name={`circuits.${i}.refrigerant`}
+                />
+              )}
+              <Field
+                label="Under test"
+                value={c.scope}
+                onChange={(scope) => change(i, { scope })}
+                hint="which parts, which valves are shut"
+              />
+              <Field
+                label="Volume, L (if known)"
+                value={c.volume}
+                onChange={(volume) => change(i, { volume })}
+                inputMode="decimal"
+                name={`circuits.${i}.volume_l`}
+              />
+            </Grid>
+            <h2>Rating plates</h2>
+            <p>
+              Read both design pressures on the plate of every part. The lowest
+              one that the gas reaches is the ceiling.
+            </p>
+            {c.plates.map((p, j) => (
+              <PlateRow key={j}>
+                <Field
+                  label="Part"
+                  value={p.part}
+                  onChange={(part) => plate(i, j, { part })}
+                  name={`circuits.${i}.plates.${j}.part`}
+                />
+                <Field
+                  label={p.only_one ? "The only figure" : "High side"}
+                  value={p.high}
+                  onChange={(high) => plate(i, j, { high })}
+                  inputMode="decimal"
+                  name={`circuits.${i}.plates.${j}.high`}
+                />
+                <Field
+                  label="Low side"
+                  value={p.only_one ? "" : p.low}
+                  isDisabled={p.only_one}
+                  onChange={(low) => plate(i, j, { low })}
+                  inputMode="decimal"
+                  name={`circuits.${i}.plates.${j}.low`}
+                />
+                <Pick
+                  label="Unit"
+                  value={p.unit}
+                  onChange={(unit) => plate(i, j, { unit })}
+                  options={PRESSURES.map((id) => ({ id, text: id }))}
+                />
+                <Quiet
+                  aria-pressed={p.only_one}
+                  onPress={() =>
+                    plate(i, j, { only_one: !p.only_one, low: "" })
+                  }
+                >
+                  {p.only_one ? "Both figures" : "Only one on the plate"}
+                </Quiet>
+                <Quiet
+                  aria-label={`Remove plate ${p.part}`}
+                  onPress={() =>
+                    change(i, { plates: c.plates.filter((_, k) => k !== j) })
+                  }
+                >
+                  Remove
+                </Quiet>
+              </PlateRow>
+            ))}
+            <Row>
+              <Button
                 onPress={() =>
-                  change(i, { plates: c.plates.filter((_, k) => k !== j) })
+                  change(i, { plates: [...c.plates, plateOf("", plateUnit)] })
                 }
               >
-                Remove
-              </Quiet>
-            </PlateRow>
-          ))}
-          <Row>
-            <Button
-              onPress={() =>
-                change(i, { plates: [...c.plates, plateOf("", plateUnit)] })
-              }
-            >
-              Another plate
-            </Button>
-          </Row>
-        </Part>
-      ))}
-      <Row>
-        <Button
-          onPress={() =>
-            setCircuits([
-              ...circuits,
-              fresh(String.fromCharCode(65 + circuits.length), plateUnit),
-            ])
-          }
-        >
-          Another circuit in this system
-        </Button>
-      </Row>
-      {(problem ?? save.error) && (
-        <Note $kind="wrong" role="alert">
-          {problem ?? save.error?.message}
-        </Note>
-      )}
-      <Row>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Start the job
-        </Primary>
-      </Row>
-    </Page>
+                Another plate
+              </Button>
+            </Row>
+          </Part>
+        ))}
+        <Row>
+          <Button
+            onPress={() =>
+              setCircuits([
+                ...circuits,
+                fresh(String.fromCharCode(65 + circuits.length), plateUnit),
+              ])
+            }
+          >
+            Another circuit in this system
+          </Button>
+        </Row>
+        {(problem ?? save.error) && (
+          <Note $kind="wrong" role="alert">
+            {problem ?? save.error?.message}
+          </Note>
+        )}
+        <Row>
+          <Primary type="submit" isDisabled={save.isPending}>
+            Start the job
+          </Primary>
+        </Row>
+      </Page>
+    </>
   );
 }

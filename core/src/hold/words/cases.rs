@@ -2,7 +2,7 @@
 
 use super::unread;
 use crate::hold::finding::Unread;
-use crate::quantity::{Units, span};
+use crate::quantity::{Units, significant, span};
 use crate::words::{Words, words};
 
 pub fn nothing_read() -> Words {
@@ -69,6 +69,19 @@ pub fn refrigerant_inside() -> Words {
             "Not a tightness test",
             "There is refrigerant in the gas, so no temperature correction and no tightness verdict is made.",
             "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still find leaks meanwhile.",
+        )
+    }
+}
+pub fn moves_like_refrigerant(times: f64) -> Words {
+    Words {
+        evidence: vec![format!(
+            "A degree moves this pressure {} times as far as it would move nitrogen: so does liquid refrigerant at its saturation.",
+            significant(times, 2)
+        )],
+        ..words(
+            "Not a tightness test",
+            "The pressure follows temperature as refrigerant does, so no correction and no tightness verdict is made.",
+            "Ask whether refrigerant was left inside. Recover it, refill with dry nitrogen and hold again.",
         )
     }
 }

@@ -53,6 +53,7 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
         HoldCase::OneReading => cases::one_reading(),
         HoldCase::FitFailed => cases::fit_failed(),
         HoldCase::RefrigerantInside => cases::refrigerant_inside(),
+        HoldCase::MovesLikeRefrigerant { times } => cases::moves_like_refrigerant(*times),
         HoldCase::SupplyNotIsolated => cases::supply_not_isolated(),
         HoldCase::TracerTooHeavy { tracer, half } => cases::tracer_too_heavy(*tracer, *half, u),
         HoldCase::NoTestPressure { least } => cases::no_test_pressure(*least, u),

@@ -3,7 +3,14 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../../../api/client";
 import { finish, tried } from "../../../api/finish";
 import { useBench, useWrite } from "../../../api/queries";
-import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import {
+  Field,
+  Grid,
+  HiddenText,
+  Note,
+  Pick,
+  Primary,
+} from "../../../look/parts";
 import { atClock, plain, useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
@@ -156,7 +163,11 @@ export function Sets({
             <th>Superheat</th>
             <th>Subcooling</th>
             <th>Split</th>
-            {strike && <th />}
+            {strike && (
+              <th>
+                <HiddenText>Strike out</HiddenText>
+              </th>
+            )}
           </tr>
         </thead>
         <tbody>
