@@ -7,7 +7,10 @@ use ruhe_job::procedure::{JobKind, Stage, cautions};
 fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
     for &kind in JobKind::ALL {
         for stage in kind.stages() {
-            assert!(!cautions(stage, "R-410A", false).is_empty(), "{stage:?}");
+            assert!(
+                !cautions(stage, ("R-410A", ""), false).is_empty(),
+                "{stage:?}"
+            );
         }
     }
     // Wherever gas can come out, first in the list; a name nobody knows counts as burning.
@@ -23,7 +26,7 @@ fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
         Stage::StartUp,
     ] {
         let burns = |refrigerant: &str| {
-            cautions(stage, refrigerant, false)[0]
+            cautions(stage, (refrigerant, ""), false)[0]
                 .words
                 .contains("no ignition sources")
         };
@@ -33,12 +36,12 @@ fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
         );
     }
     assert!(
-        cautions(Stage::Hold, "R-410A", false)[0]
+        cautions(Stage::Hold, ("R-410A", ""), false)[0]
             .words
             .contains("never oxygen")
     );
     let release = |inside| {
-        cautions(Stage::Release, "R-410A", inside)
+        cautions(Stage::Release, ("R-410A", ""), inside)
             .iter()
             .any(|c| c.words.contains("recover it into a cylinder"))
     };
@@ -47,4 +50,17 @@ fn cautions_stand_at_every_stage_and_a_flammable_refrigerant_adds_its_own() {
         JobKind::BenchComponent.stages().last(),
         Some(&Stage::SignOff)
     );
+}
+
+/// A refrigerant that is not known here is taken to burn until somebody says otherwise.
+#[test]
+fn another_refrigerant_burns_until_its_class_says_otherwise() {
+    let warns = |name: &str, class: &str| {
+        let all = cautions(Stage::Hold, (name, class), false);
+        all.iter().any(|c| c.words.contains("ignition"))
+    };
+    assert!(warns("R-438A", "") && warns("R-438A", "A2L") && warns("R-438A", "B3"));
+    assert!(!warns("R-438A", "A1") && !warns("R-438A", "B1"));
+    // What is known here is not said otherwise.
+    assert!(warns("R-290", "A1") && !warns("R-410A", "A3"));
 }

@@ -57,6 +57,9 @@ impl Reader {
     }
 }
 
+/// A photo: its kind and its bytes.
+pub type Photo = (String, Vec<u8>);
+
 /// How to print.
 pub struct Print<'a> {
     /// On what.
@@ -70,7 +73,7 @@ pub struct Print<'a> {
     /// A moment (ms since 1970 UTC) as date and time, and as time alone.
     pub clock: &'a dyn Fn(i64) -> (String, String),
     /// A photo by its id: kind and bytes.
-    pub photo: &'a dyn Fn(&str) -> Option<(String, Vec<u8>)>,
+    pub photo: &'a dyn Fn(&str) -> Option<Photo>,
 }
 
 /// Why there is no PDF.

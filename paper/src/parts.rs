@@ -232,10 +232,9 @@ impl<'a> Writer<'a> {
     fn wrong(&self) -> Vec<String> {
         let c = self.c();
         let mut out = vec![];
-        if let Some(d) = &c.finish.arrival_doc {
-            if !d.complaint.trim().is_empty() {
-                out.push(format!("Complaint: {}", dot(&d.complaint)));
-            }
+        let complaint = c.finish.arrival_doc.as_ref().map(|d| &d.complaint);
+        if let Some(text) = complaint.filter(|t| !t.trim().is_empty()) {
+            out.push(format!("Complaint: {}", dot(text)));
         }
         if let Some(a) = &c.finish.arrival {
             out.extend(a.standing.clone());

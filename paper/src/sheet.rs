@@ -378,7 +378,7 @@ impl<'a> Sheet<'a> {
                     leaves.push(leaf);
                     let y = top + 2.0 + leading * (j + 1) as f32 - size * 0.25;
                     let shift = if right.get(k) == Some(&true) {
-                        wide[k] - 6.0 - self.fonts.width(face, size, line)
+                        wide[k] - 6.0 - self.fonts.width(face, size, line.trim_end())
                     } else {
                         0.0
                     };

@@ -120,6 +120,25 @@ fn the_record_is_printed_for_each_reader_and_signed_with_a_key() {
             assert!(pdf.len() < 1 << 20);
         }
     }
+    // It can be searched and read aloud: every word is text, in its order; page one is one page.
+    let (_, pdf) = bytes(
+        &ruhe,
+        &format!("/api/circuits/{id}/record.pdf?reader=owner"),
+    );
+    let pages = pdf_extract::extract_text_from_mem_by_pages(&pdf).unwrap();
+    assert_eq!(pages.len(), 1);
+    let plain = pages[0].split_whitespace().collect::<Vec<_>>().join(" ");
+    for words in [
+        "Gym split, circuit A",
+        "Temporary, to be revisited",
+        "Done for now: clamp on the tee. Come back on 2099-03-01. Told: the cook.",
+        "No hold has been finished.",
+        "Odo Fenn, Technician",
+    ] {
+        assert!(plain.contains(words), "{words}: {plain}");
+    }
+    let tagged = String::from_utf8_lossy(&pdf);
+    assert!(tagged.contains("/StructTreeRoot") && tagged.contains("/Lang"));
     let refused = |query: &str| bytes(&ruhe, &format!("/api/circuits/{id}/record.pdf?{query}")).0;
     assert_eq!(
         (

@@ -73,6 +73,7 @@ pub fn shelf(kit: &KitState, name: &str) -> Vec<Deed> {
         name: name.trim().into(),
         job: JobKind::Kit,
         refrigerant: "none".into(),
+        safety_class: String::new(),
         scope: "pump, hoses and tools alone".into(),
         volume_l: None,
     };

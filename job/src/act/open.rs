@@ -42,6 +42,9 @@ pub struct CircuitInput {
     pub kind: JobKind,
     /// Refrigerant.
     pub refrigerant: String,
+    /// Safety class, of one that is not in the list: A1, A2L, A2, A3, B1, B2L; empty: nobody knows.
+    #[serde(default)]
+    pub safety_class: String,
     /// What is under test, in words.
     #[serde(default)]
     pub scope: String,
@@ -160,9 +163,24 @@ fn opened(c: &CircuitInput, b: &JobInput) -> Result<Opened, Refusal> {
         name: filled("name", &c.name, NAME)?,
         job: c.kind,
         refrigerant: filled("refrigerant", &c.refrigerant, NAME)?,
+        safety_class: class(&c.safety_class)?,
         scope: c.scope.trim().into(),
         volume_l: c.volume_l,
     })
+}
+
+/// Safety classes of ASHRAE 34.
+const CLASSES: [&str; 8] = ["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"];
+
+fn class(text: &str) -> Result<String, Refusal> {
+    match text.trim() {
+        "" => Ok(String::new()),
+        t if CLASSES.contains(&t) => Ok(t.into()),
+        t => Err(Refusal::wrong(
+            "safety_class",
+            format!("“{t}” is not one of {}", CLASSES.join(", ")),
+        )),
+    }
 }
 
 /// The first survey: the sections this kind of job usually has, with the plates that were typed; the rest is added when

@@ -114,10 +114,10 @@ fn pounds_read_otherwise(typed: &str, unit: Option<MassUnit>) -> Vec<(String, Ma
                     MassUnit::PoundOunce,
                 ));
             }
-            if whole.is_empty() || whole == "0" {
-                if let Ok(tenths) = format!("0.{part}").parse::<f64>() {
-                    out.push((format!("{:.1}", tenths * 10.0), MassUnit::Ounce));
-                }
+            if (whole.is_empty() || whole == "0")
+                && let Ok(tenths) = format!("0.{part}").parse::<f64>()
+            {
+                out.push((format!("{:.1}", tenths * 10.0), MassUnit::Ounce));
             }
             out
         }

@@ -11,11 +11,14 @@ use ruhe_core::matter::refrigerant::Refrigerant;
 use ruhe_core::matter::tube::TubeSize;
 use ruhe_core::quantity::{Mass, significant};
 
+/// What a target is made of, in words, each with its mass.
+type Parts = Vec<(String, Mass)>;
+
 /// A target with its parts.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Target {
     /// What it is made of, in words, each with its mass.
-    pub parts: Vec<(String, Mass)>,
+    pub parts: Parts,
     /// What must go in, from empty tubes or from an empty system.
     pub total: Mass,
     /// What will then be inside, if the plate's charge is known.
@@ -160,7 +163,7 @@ fn base(
     stops: &mut Vec<String>,
     remarks: &mut Vec<String>,
     slipped: &mut Vec<(String, Slip)>,
-) -> Result<(Option<Mass>, Vec<(String, Mass)>), Refusal> {
+) -> Result<(Option<Mass>, Parts), Refusal> {
     let of =
         |t: &Option<Typed>, field: &str| t.as_ref().map(|t| mass_above_zero(t, field)).transpose();
     let (plate, again) = (of(&d.plate, "plate")?, of(&d.plate_again, "plate_again")?);

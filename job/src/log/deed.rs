@@ -32,6 +32,8 @@ pub struct Opened {
     pub name: String,
     pub job: JobKind,
     pub refrigerant: String,
+    /// Safety class as it was said, of a refrigerant that is not known here; empty: nobody said.
+    pub safety_class: String,
     /// What is under test, in words.
     pub scope: String,
     pub volume_l: Option<f64>,

@@ -177,7 +177,7 @@ impl BreakDoc {
         let first = self
             .vapour_to
             .as_ref()
-            .filter(|t| !t.typed.trim().is_empty())
+            .filter(|t| self.with != BreakWith::Nitrogen && !t.typed.trim().is_empty())
             .map_or_else(String::new, |t| {
                 format!(", vapour first to {} {}", t.typed, t.unit)
             });

@@ -40,12 +40,15 @@ const MAY_BURN: Caution = deadly(
     "Nobody has said that this refrigerant does not burn: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.",
 );
 
-/// What to mind wherever gas can come out, if this refrigerant burns or nobody knows it. `None`: it does not burn.
+/// What to mind wherever gas can come out, if this refrigerant burns or nobody knows it. `class`: as it was said, of one
+/// that is not known here. `None`: it does not burn.
 #[must_use]
-pub fn fire(refrigerant: &str) -> Option<Caution> {
-    match find(refrigerant) {
-        Some(r) => r.safety.is_flammable().then_some(BURNS),
-        None => Some(MAY_BURN),
+pub fn fire(refrigerant: &str, class: &str) -> Option<Caution> {
+    match (find(refrigerant), class) {
+        (Some(r), _) => r.safety.is_flammable().then_some(BURNS),
+        (None, "A1" | "B1") => None,
+        (None, "") => Some(MAY_BURN),
+        (None, _) => Some(BURNS),
     }
 }
 
@@ -56,7 +59,11 @@ pub const COMPRESSOR: Caution = deadly(
 
 /// The cautions of a stage, those that can kill first. `has_refrigerant`: refrigerant or tracer is in the test gas.
 #[must_use]
-pub fn cautions(stage: Stage, refrigerant: &str, has_refrigerant: bool) -> Vec<Caution> {
+pub fn cautions(
+    stage: Stage,
+    (refrigerant, class): (&str, &str),
+    has_refrigerant: bool,
+) -> Vec<Caution> {
     let mut out: Vec<Caution> = match stage {
         Stage::Arrive => vec![
             mind(
@@ -151,7 +158,7 @@ pub fn cautions(stage: Stage, refrigerant: &str, has_refrigerant: bool) -> Vec<C
     };
     // Gas can come out at every stage but on the bench of the pump and at the desk.
     if let Some(c) =
-        fire(refrigerant).filter(|_| !matches!(stage, Stage::RigCheck | Stage::SignOff))
+        fire(refrigerant, class).filter(|_| !matches!(stage, Stage::RigCheck | Stage::SignOff))
     {
         out.insert(0, c);
     }

@@ -6,9 +6,10 @@ use crate::argue::{
     repeats, rise,
 };
 use crate::order::Evidence;
+use crate::procedure::fire;
 use crate::state::{Circuit, Test};
 use ruhe_core::judge::Finding;
-use ruhe_core::matter::refrigerant::{find, treat_as_flammable};
+use ruhe_core::matter::refrigerant::find;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Behind, EventKind, Kind, RigPart};
 use ruhe_core::vacuum::DecayFinding;
@@ -319,7 +320,7 @@ pub fn argued_view(
         behind: behind(c, of).into_iter().collect(),
         hoses_in: of.plan.hoses_in,
         rig: rig.and_then(rig_fact),
-        is_flammable: treat_as_flammable(&c.opened.refrigerant),
+        is_flammable: fire(&c.opened.refrigerant, &c.opened.safety_class).is_some(),
         has_oil: c.job().has_oil(),
         litres: o.litres,
         evacuated_s: of.plan.evacuated_s,

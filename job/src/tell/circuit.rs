@@ -9,13 +9,12 @@ use super::search::{SearchView, search_view};
 use super::stage::{StageView, stage_views};
 use super::visits::{VisitView, doubts, visit_views};
 use crate::argue::{rung, rung_of_rise};
-use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure};
+use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure, fire};
 use crate::refusal::Refusal;
 use crate::signoff::State;
 use crate::state::{Circuit, Test};
 use crate::survey::{BeginView, SurveyView};
 use ruhe_core::judge::Finding;
-use ruhe_core::matter::refrigerant::treat_as_flammable;
 use ruhe_core::quantity::{GaugePressure, Mass, Units};
 use ruhe_core::reading::Kind;
 use serde::Serialize;
@@ -156,7 +155,7 @@ pub fn circuit_view(
         kind: o.job,
         kind_title: o.job.title().into(),
         refrigerant: o.refrigerant.clone(),
-        is_flammable: treat_as_flammable(&o.refrigerant),
+        is_flammable: fire(&o.refrigerant, &o.safety_class).is_some(),
         scope: o.scope.clone(),
         volume_l: o.volume_l,
         site: o.site.clone(),

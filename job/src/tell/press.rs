@@ -123,7 +123,8 @@ pub fn press_view(c: &Circuit, t: &Test, now_ms: i64, units: Units) -> Option<Pr
     let steps = pressed.steps;
     let is_ready = c.has_confirmed(Step::GasReady);
     let mut cautions = vec![BEFORE_GAS.words.to_owned()];
-    cautions.extend(fire(&c.opened.refrigerant).map(|c| c.words.to_owned()));
+    cautions
+        .extend(fire(&c.opened.refrigerant, &c.opened.safety_class).map(|c| c.words.to_owned()));
     if let (Some(target), Some(litres)) = (
         steps.last().map(|s| s.to_pa),
         t.plan

@@ -158,13 +158,17 @@ pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
                 StageState::Ahead
             },
             plans: planned_at(stage, c),
-            cautions: cautions(stage, &c.opened.refrigerant, c.refrigerant_in().is_some())
-                .into_iter()
-                .map(|c| CautionView {
-                    words: c.words.into(),
-                    can_kill: c.can_kill,
-                })
-                .collect(),
+            cautions: cautions(
+                stage,
+                (&c.opened.refrigerant, &c.opened.safety_class),
+                c.refrigerant_in().is_some(),
+            )
+            .into_iter()
+            .map(|c| CautionView {
+                words: c.words.into(),
+                can_kill: c.can_kill,
+            })
+            .collect(),
             step_kinds: stage.steps().iter().map(|s| (*s).into()).collect(),
             steps: c
                 .steps

@@ -57,6 +57,7 @@ impl Work {
                 name: "Coil".into(),
                 kind,
                 refrigerant: "R-32".into(),
+                safety_class: String::new(),
                 scope: String::new(),
                 volume_l: Some(5.0),
                 plates: vec![PlateInput {

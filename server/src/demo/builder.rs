@@ -44,6 +44,7 @@ pub fn circuit(
         name: name.into(),
         kind,
         refrigerant: refrigerant.into(),
+        safety_class: String::new(),
         scope: scope.into(),
         volume_l: None,
         plates: vec![],

@@ -1308,6 +1308,8 @@ export interface components {
             plates: components["schemas"]["PlateInput"][];
             /** @description Refrigerant. */
             refrigerant: string;
+            /** @description Safety class, of one that is not in the list: A1, A2L, A2, A3, B1, B2L; empty: nobody knows. */
+            safety_class?: string;
             /** @description What is under test, in words. */
             scope?: string;
             /** @description Letter on the unit. */

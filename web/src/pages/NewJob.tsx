@@ -70,6 +70,7 @@ interface Draft {
   name: string;
   kind: Schemas["JobKind"];
   refrigerant: string;
+  safety: string;
   scope: string;
   volume: string;
   plates: Plate[];
@@ -83,6 +84,7 @@ const plateOf = (part: string, unit: string): Plate => ({
   unit,
   only_one: false,
 });
+const UNKNOWN = "unknown";
 /** In the list of refrigerants: one that is not in it. */
 const ANOTHER = "another";
 const fresh = (tag: string, unit: string): Draft => ({
@@ -90,6 +92,7 @@ const fresh = (tag: string, unit: string): Draft => ({
   name: "",
   kind: "new_split",
   refrigerant: "R-410A",
+  safety: "",
   scope: "",
   volume: "",
   plates: [plateOf("indoor coil", unit), plateOf("outdoor unit", unit)],
@@ -136,6 +139,9 @@ export default function NewJob() {
         name: c.name,
         kind: c.kind,
         refrigerant: c.refrigerant,
+        safety_class: meta.refrigerants.some((r) => r.name === c.refrigerant)
+          ? ""
+          : c.safety,
         scope: c.scope,
         volume_l: c.volume.trim() ? Number(c.volume) : null,
         plates: c.plates.filter(
@@ -270,8 +276,26 @@ export default function NewJob() {
                   label="Its name"
                   value={c.refrigerant}
                   onChange={(refrigerant) => change(i, { refrigerant })}
-                  hint="treated as one that burns"
+                  hint="no charge arithmetic that needs its properties"
                   name={`circuits.${i}.refrigerant`}
+                />
+              )}
+              {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+                <Pick
+                  label="Its safety class"
+                  value={c.safety || UNKNOWN}
+                  onChange={(safety) =>
+                    change(i, { safety: safety === UNKNOWN ? "" : safety })
+                  }
+                  options={[
+                    {
+                      id: UNKNOWN,
+                      text: "not known: treated as one that burns",
+                    },
+                    ...["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"].map(
+                      (id) => ({ id, text: id }),
+                    ),
+                  ]}
                 />
               )}
               <Field

@@ -160,12 +160,6 @@ impl Refrigerant {
     }
 }
 
-/// Whether to take care of fire: a refrigerant nobody here knows counts as flammable until somebody says otherwise.
-#[must_use]
-pub fn treat_as_flammable(name: &str) -> bool {
-    find(name).is_none_or(|r| r.safety.is_flammable())
-}
-
 /// Looks a refrigerant up by name, hyphen and case aside.
 #[must_use]
 pub fn find(name: &str) -> Option<&'static Refrigerant> {
@@ -279,15 +273,5 @@ mod tests {
             let ours = (find(name).unwrap().freeze_guard() - 101_325.0) / 6_894.757;
             assert!((ours - psig).abs() < 0.6, "{name}: {ours}");
         }
-    }
-
-    #[test]
-    fn a_refrigerant_nobody_knows_is_taken_to_burn() {
-        assert!(
-            treat_as_flammable("R-290")
-                && treat_as_flammable("R-32")
-                && !treat_as_flammable("R-410A")
-        );
-        assert!(treat_as_flammable("some blend of a friend"));
     }
 }

@@ -15,6 +15,7 @@ import { atClock, plain, useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
 import { TypedField } from "../survey/rows";
+import { Twins } from "./Twins";
 import {
   Box,
   Choice,
@@ -40,6 +41,8 @@ const Two = styled.div`
 `;
 const Table = styled.div`
   overflow-x: auto;
+  /* What is hidden in it scrolls with it. */
+  position: relative;
   table {
     border-collapse: collapse;
     width: 100%;
@@ -112,25 +115,33 @@ const ROWS: [string, (s: Set) => number | null | undefined][] = [
   ["Condensing above outdoors", (s) => s.approach_k],
 ];
 
-/** The last set before the work beside the last after it. */
-function BeforeAfter({ before, after }: { before: Set; after: Set }) {
+/** Two sets side by side. */
+export function Compared({
+  title,
+  heads,
+  sets,
+}: {
+  title: string;
+  heads: [string, string];
+  sets: [Set, Set];
+}) {
   const d = useDegrees();
   return (
-    <Table>
+    <Table tabIndex={0} role="region" aria-label={title}>
       <table>
         <thead>
           <tr>
             <th>{d.label}</th>
-            <th>Before</th>
-            <th>After</th>
+            <th>{heads[0]}</th>
+            <th>{heads[1]}</th>
           </tr>
         </thead>
         <tbody>
           {ROWS.map(([name, of]) => (
             <tr key={name}>
               <td>{name}</td>
-              <td>{d.by(of(before))}</td>
-              <td>{d.by(of(after))}</td>
+              <td>{d.by(of(sets[0]))}</td>
+              <td>{d.by(of(sets[1]))}</td>
             </tr>
           ))}
         </tbody>
@@ -151,8 +162,8 @@ export function Sets({
   if (!sets.length) return null;
   const shown = (t: Schemas["Typed"] | null | undefined) => t?.typed ?? "–";
   return (
-    <Table>
-      <table aria-label="Reading sets">
+    <Table tabIndex={0} role="region" aria-label="Reading sets">
+      <table>
         <thead>
           <tr>
             <th>Time</th>
@@ -254,7 +265,14 @@ export function StartUp({
           {p.look}
         </p>
       ))}
-      {before && after && <BeforeAfter before={before} after={after} />}
+      {before && after && (
+        <Compared
+          title="Before and after"
+          heads={["Before", "After"]}
+          sets={[before, after]}
+        />
+      )}
+      <Twins circuit={circuit} />
       <Sets
         sets={start.sets}
         {...(!isReadOnly && {

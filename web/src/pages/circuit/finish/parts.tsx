@@ -10,6 +10,7 @@ type Choices = Schemas["FinishChoices"];
 
 export const Box = styled.section`
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 12px;
 `;
 export const Rows = styled.ul`
