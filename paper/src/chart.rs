@@ -28,7 +28,7 @@ fn ticks(low: f64, high: f64, count: f64) -> Vec<f64> {
         .map(|m| m * power)
         .find(|s| *s >= rough)
         .unwrap_or(rough);
-    let first = (low / step).ceil() as i64;
+    let first = (low / step - 1e-9).ceil() as i64;
     (first..first + 40)
         .map(|k| k as f64 * step)
         .take_while(|v| *v <= high + 1e-9 * step)
