@@ -200,7 +200,7 @@ pub struct Sum {
     pub counted: usize,
 }
 
-/// Adds rows up.
+/// Adds rows up, in the order of time. What was recovered empties the system: what went in before it counts no longer.
 #[must_use]
 pub fn sum<'a>(rows: impl IntoIterator<Item = &'a Row>) -> Sum {
     let mut out = Sum {
@@ -213,7 +213,13 @@ pub fn sum<'a>(rows: impl IntoIterator<Item = &'a Row>) -> Sum {
     for r in rows {
         let g = r.net.map_or(0.0, Mass::g);
         if r.kind == LedgerKind::Recovered {
-            out.recovered = Mass::from_g(out.recovered.g() + g);
+            out = Sum {
+                recovered: Mass::from_g(out.recovered.g() + g),
+                inside: Mass::default(),
+                unweighed: 0,
+                is_at_least: false,
+                counted: 0,
+            };
             continue;
         }
         out.counted += 1;
@@ -415,10 +421,28 @@ mod tests {
         }
     }
 
+    #[test]
+    fn what_was_recovered_empties_the_system() {
+        let of = |kind, grams: f64| Row {
+            net: Some(Mass::from_g(grams)),
+            is_weighed: true,
+            kind,
+        };
+        let s = sum(&[
+            of(LedgerKind::Liquid, 1_800.0),
+            of(LedgerKind::Recovered, 1_790.0),
+            of(LedgerKind::Liquid, 1_810.0),
+        ]);
+        assert_eq!(
+            (s.inside.g(), s.recovered.g(), s.counted),
+            (1_810.0, 1_790.0, 1)
+        );
+    }
+
     proptest::proptest! {
         /// In whatever order and units rows come, they make the same sum; what is left to add is target less sum.
         #[test]
-        fn rows_add_up_in_any_order(masses in proptest::collection::vec((1.0f64..3_000.0, 0usize..7, 0usize..4), 1..12)) {
+        fn rows_add_up_in_any_order(masses in proptest::collection::vec((1.0f64..3_000.0, 1usize..7, 0usize..4), 1..12)) {
             let docs: Vec<RowDoc> = masses.iter().map(|(g, kind, unit)| {
                 let unit = [MassUnit::Gram, MassUnit::Kilogram, MassUnit::Ounce, MassUnit::Pound][*unit];
                 RowDoc { kind: LedgerKind::ALL[*kind], net: typed(&format!("{:.9}", g / unit.grams()), unit.code()), is_weighed: true, ..RowDoc::default() }

@@ -3,8 +3,8 @@
 
 use super::circuit::{Circuit, Kept};
 use crate::charge::{
-    Arrival, Balance, Metering, PlateRead, Row, Sum, Target, arrival, balance, mass, row, sum,
-    target,
+    Arrival, Balance, LedgerKind, Metering, PlateRead, Row, Sum, Target, arrival, balance, mass,
+    row, sum, target,
 };
 use crate::log::{
     Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, PortsKept, Targeted, Visited,
@@ -19,6 +19,7 @@ use jiff::tz::Offset;
 use ruhe_core::matter::atmosphere::{SEA_LEVEL, at_altitude};
 use ruhe_core::matter::refrigerant::{Refrigerant, find};
 use ruhe_core::quantity::Mass;
+use ruhe_core::reading::Kind;
 
 /// What the log says of the second half.
 #[derive(Debug, Clone, Default)]
@@ -201,12 +202,20 @@ impl Circuit {
             .or_else(plate)
     }
 
-    /// The ledger's rows as they are added up.
+    /// The ledger's rows as they are added up: those since it was last evacuated, and what was recovered.
     #[must_use]
     pub fn ledger_rows(&self) -> Vec<Row> {
+        let emptied = self
+            .tests
+            .iter()
+            .filter(|t| t.kind == Kind::PullDown)
+            .map(|t| t.outline().start_ms)
+            .max()
+            .unwrap_or(i64::MIN);
         self.finish
             .ledger
             .iter()
+            .filter(|r| r.said.at_ms >= emptied || r.said.row.kind == LedgerKind::Recovered)
             .filter_map(|r| row(&r.said.row).ok())
             .collect()
     }

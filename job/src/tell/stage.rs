@@ -78,8 +78,14 @@ fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
     let holds = || met(GateCode::Hold) && met(GateCode::Retest);
     match stage {
         Stage::Hold => holds(),
-        // Nothing to search for once every section holds and no place is open.
-        Stage::Search => holds() && met(GateCode::Search),
+        // Nothing to search for once every section holds, no place is open, and joints and ports were looked at under
+        // pressure, or somebody answers for that, or the pressure is gone.
+        Stage::Search => {
+            let answered = c.overrides.iter().any(|o| o.said.gate == GateCode::Fine);
+            let is_gone =
+                c.has_confirmed(Step::Released) || c.tests.iter().any(|t| t.kind == Kind::PullDown);
+            holds() && met(GateCode::Search) && (met(GateCode::Fine) || answered || is_gone)
+        }
         Stage::Decay => met(GateCode::Decay),
         // A job that has gone on without it needs it no more.
         Stage::Arrive => c.finish.arrival.is_some() || !c.tests.is_empty(),

@@ -46,7 +46,8 @@ function chime() {
   });
 }
 
-function tell(text: string) {
+/** Rings, and shows a notification where that is allowed. */
+export function tell(text: string) {
   chime();
   if ("Notification" in window && Notification.permission === "granted") {
     try {

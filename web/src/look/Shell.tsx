@@ -11,6 +11,7 @@ import styled from "styled-components";
 import { useIsLive } from "../api/live";
 import { OFFERED, useUnits, type Kind } from "../units/units";
 import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
+import { AllAlerts } from "./AllAlerts";
 import { Pick, Quiet } from "./parts";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
 
@@ -216,6 +217,7 @@ export function Shell({ children }: { children: ReactNode }) {
   const isLive = useIsLive();
   return (
     <>
+      <AllAlerts />
       <Skip href="#main">To the content</Skip>
       <Head>
         <Name to="/">

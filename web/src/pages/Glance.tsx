@@ -192,7 +192,10 @@ export default function Glance() {
         </Loud>
       )}
       <Number>
-        <span>{v?.headline}</span>
+        <span>
+          {v?.headline}
+          {test?.tightness && <small> {test.tightness}</small>}
+        </span>
         {clock ? (
           <span>
             <b>{clock.big}</b> <small>{clock.small}</small>

@@ -73,7 +73,14 @@ export function NewTest({
   const [rig, setRig] = useState({
     id: "",
     hoses: "out",
-    cores: "out",
+    // Where the register of ports has them; before anybody kept one, out.
+    cores:
+      circuit.finish.ports.is_kept &&
+      (circuit.finish.ports.ports.ports ?? []).some(
+        (p) => p.core !== "out" && p.core !== "none",
+      )
+        ? "in"
+        : "out",
     tool: "yes",
     two: "no",
     part: "hoses" as Schemas["RigPart"],

@@ -98,6 +98,7 @@ export function Says({
               <ClockText clock={clock} now={now} />
             </Clock>
           )}
+          {test.tightness && <p>{test.tightness}</p>}
           <p>{v.summary}</p>
           {likely && (
             <p>

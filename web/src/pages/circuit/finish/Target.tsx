@@ -409,6 +409,14 @@ export function Target({
                 hint="from the maker’s page"
               />
             )}
+            {circuit.is_flammable && (
+              <Field
+                label="The room, and where the limit stands"
+                value={draft.room_source ?? ""}
+                onChange={(room_source) => set({ room_source })}
+                placeholder="24 m², manual page 12"
+              />
+            )}
           </Grid>
         </Closed>
         <div aria-live="polite">
