@@ -209,6 +209,17 @@ pub fn may_use_torch(left: Option<(&str, f64)>, is_safe: bool, u: Units) -> Resu
     }
 }
 
+/// How long somebody looked, in words. It is never said longer than it was: 150 s are 2 min 30 s, not 3 min.
+#[must_use]
+pub fn dwell(seconds: f64) -> String {
+    let s = seconds.floor() as i64;
+    match (s / 60, s % 60) {
+        _ if s < 90 => format!("{s} s"),
+        (m, 0) => format!("{m} min"),
+        (m, s) => format!("{m} min {s} s"),
+    }
+}
+
 /// A remark on a look, if it was too short to say much.
 #[must_use]
 pub fn remark(look: &Look) -> Option<String> {
@@ -219,13 +230,13 @@ pub fn remark(look: &Look) -> Option<String> {
         Some(d) => format!(
             "{} for {} only; a small leak may need {}",
             look.method.title(),
-            ruhe_core::quantity::span(d),
-            ruhe_core::quantity::span(least)
+            dwell(d),
+            dwell(least)
         ),
         None => format!(
             "{}, no time noted; a small leak may need {}",
             look.method.title(),
-            ruhe_core::quantity::span(least)
+            dwell(least)
         ),
     })
 }
@@ -283,6 +294,21 @@ pub fn typical(kind: JobKind) -> &'static [&'static str] {
 mod tests {
     use super::*;
     use crate::order::{Happening, What};
+
+    #[test]
+    fn a_look_is_never_said_to_be_longer_than_it_was() {
+        let said = [45.0, 119.9, 120.0, 150.0, 600.0].map(dwell);
+        assert_eq!(
+            said,
+            ["45 s", "1 min 59 s", "2 min", "2 min 30 s", "10 min"]
+        );
+        let short = Look {
+            method: Method::Bubbles,
+            finding: LookResult::Clear,
+            dwell_s: Some(110.0),
+        };
+        assert!(remark(&short).unwrap().contains("1 min 50 s only"));
+    }
 
     fn look(method: Method, finding: LookResult) -> PlaceEntry {
         PlaceEntry::Look(Look {

@@ -89,9 +89,9 @@ fn look_view(id: &str, row: &Looked, u: Units) -> LookView {
     let pressure = row
         .at_pa
         .map_or_else(String::new, |p| format!(" at {}", u.gauge(p)));
-    let dwell = row.dwell_s.map_or_else(String::new, |d| {
-        format!(" for {}", ruhe_core::quantity::span(d))
-    });
+    let dwell = row
+        .dwell_s
+        .map_or_else(String::new, |d| format!(" for {}", crate::search::dwell(d)));
     let note = if row.note.is_empty() {
         String::new()
     } else {
