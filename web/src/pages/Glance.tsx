@@ -100,6 +100,11 @@ const Number = styled.p`
   }
 `;
 
+const Proves = styled.small`
+  display: block;
+  line-height: 1.2;
+`;
+
 /** Keeps the screen awake where the browser can; elsewhere nothing happens. */
 function useAwake() {
   const lock = useRef<{ release: () => Promise<void> } | null>(null);
@@ -194,7 +199,7 @@ export default function Glance() {
       <Number>
         <span>
           {v?.headline}
-          {test?.tightness && <small> {test.tightness}</small>}
+          {test?.tightness && <Proves>{test.tightness}</Proves>}
         </span>
         {clock ? (
           <span>
