@@ -361,7 +361,6 @@ fn the_charge_is_weighed_and_what_was_wanted() {
                 stops: t.stops.clone(),
                 remarks: t.remarks.clone(),
                 wants_nothing: false,
-                is_from_memory: false,
                 balance: Some(balance(&t, &sum)),
                 tolerance: Some(t.tolerance_words.clone()),
                 sum,

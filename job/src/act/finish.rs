@@ -9,6 +9,7 @@ use crate::refusal::{Refusal, clipped, filled};
 use crate::signoff::{GateCode, drawing};
 use crate::startup::{SetDoc, set};
 use crate::state::{Circuit, day_of};
+use ruhe_core::matter::refrigerant::same_name;
 use ruhe_core::quantity::Units;
 use serde::Deserialize;
 
@@ -129,13 +130,6 @@ pub fn keep_target(c: &Circuit, b: TargetInput, now: i64) -> Result<Vec<Deed>, R
     })])
 }
 
-fn plain(name: &str) -> String {
-    name.chars()
-        .filter(char::is_ascii_alphanumeric)
-        .collect::<String>()
-        .to_ascii_lowercase()
-}
-
 /// Adds a row to the ledger.
 ///
 /// # Errors
@@ -151,7 +145,7 @@ pub fn weigh(c: &Circuit, mut b: RowInput, now: i64) -> Result<Vec<Deed>, Refusa
             "read the refrigerant off the cylinder",
         ));
     }
-    if enters && plain(&b.row.refrigerant) != plain(&c.opened.refrigerant) {
+    if enters && !same_name(&b.row.refrigerant, &c.opened.refrigerant) {
         return Err(Refusal::wrong(
             "row.refrigerant",
             format!(

@@ -3,7 +3,7 @@
 use super::doc::{mass, mass_above_zero, of_unit};
 use crate::refusal::Refusal;
 use crate::survey::Typed;
-use ruhe_core::matter::refrigerant::Refrigerant;
+use ruhe_core::matter::refrigerant::{Refrigerant, same_name};
 use ruhe_core::named;
 use ruhe_core::quantity::{Dimension, Mass, Unit, significant};
 use serde::{Deserialize, Serialize};
@@ -105,7 +105,8 @@ const WATER: &[(&str, f64)] = &[("L", 1.0), ("kg", 1.0), ("lb", 0.453_592_37)];
 /// Volume taken where nobody stated one, L (common practice, no source).
 const LITRES: f64 = 6.0;
 
-fn absolute(t: &Typed, field: &str, atmosphere: f64) -> Result<f64, Refusal> {
+/// A pressure as typed, Pa absolute.
+pub(crate) fn pascal(t: &Typed, field: &str, atmosphere: f64) -> Result<f64, Refusal> {
     let unit = Unit::from_code(&t.unit)
         .filter(|u| u.info().dimension == Dimension::Pressure)
         .ok_or_else(|| {
@@ -155,11 +156,6 @@ pub(crate) fn kelvin(t: &Typed, field: &str) -> Result<f64, Refusal> {
     }
 }
 
-/// A pressure as typed, Pa absolute.
-pub(crate) fn pascal(t: &Typed, field: &str, atmosphere: f64) -> Result<f64, Refusal> {
-    absolute(t, field, atmosphere)
-}
-
 /// A day as typed: 2026-09-12.
 ///
 /// # Errors
@@ -173,7 +169,8 @@ pub fn day(text: &str, field: &str) -> Result<Option<jiff::civil::Date>, Refusal
     }
 }
 
-fn given(t: &Option<Typed>) -> Option<&Typed> {
+/// What was typed, if anything was.
+pub(crate) fn given(t: &Option<Typed>) -> Option<&Typed> {
     t.as_ref().filter(|t| !t.typed.trim().is_empty())
 }
 
@@ -190,7 +187,7 @@ pub fn arrival(
 ) -> Result<Arrival, Refusal> {
     let mut out = Arrival::default();
     let standing = given(&d.standing)
-        .map(|t| absolute(t, "standing", atmosphere))
+        .map(|t| pascal(t, "standing", atmosphere))
         .transpose()?;
     let coldest = given(&d.coldest)
         .map(|t| kelvin(t, "coldest"))
@@ -280,14 +277,8 @@ fn recovered(
         out.stops
             .push("The cylinder’s test has run out. Take another one.".into());
     }
-    let name = |s: &str| {
-        s.chars()
-            .filter(char::is_ascii_alphanumeric)
-            .collect::<String>()
-            .to_ascii_lowercase()
-    };
     if let Some(r) =
-        r.filter(|r| !x.refrigerant.trim().is_empty() && name(&x.refrigerant) != name(r.name))
+        r.filter(|r| !x.refrigerant.trim().is_empty() && !same_name(&x.refrigerant, r.name))
     {
         out.stops.push(format!("The cylinder is labelled {} and the circuit holds {}. Mixed, neither can be used again.", x.refrigerant.trim(), r.name));
     }
@@ -298,7 +289,7 @@ fn recovered(
         ));
     }
     let left = given(&x.left)
-        .map(|t| absolute(t, "left", atmosphere))
+        .map(|t| pascal(t, "left", atmosphere))
         .transpose()?;
     if let (Some(plate), Some(got)) = (plate, out.recovered) {
         let vapour = match (left, r) {

@@ -115,8 +115,6 @@ pub struct ChargeFact {
     pub remarks: Vec<String>,
     /// Nothing is to go in.
     pub wants_nothing: bool,
-    /// The plate is from memory.
-    pub is_from_memory: bool,
     /// What went in and out.
     pub sum: Sum,
     /// How that stands to the target, if there is one.

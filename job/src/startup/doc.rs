@@ -1,6 +1,6 @@
 //! A reading set: as typed, and worked out.
 
-use crate::charge::{kelvin, pascal};
+use crate::charge::{given, kelvin, pascal};
 use crate::refusal::Refusal;
 use crate::survey::Typed;
 use ruhe_core::matter::refrigerant::Refrigerant;
@@ -128,10 +128,6 @@ pub struct Set {
     pub approach: Option<f64>,
     pub aim_superheat: Option<f64>,
     pub aim_subcooling: Option<f64>,
-}
-
-fn given(t: &Option<Typed>) -> Option<&Typed> {
-    t.as_ref().filter(|t| !t.typed.trim().is_empty())
 }
 
 fn interval(t: &Typed, field: &str) -> Result<f64, Refusal> {

@@ -3,8 +3,8 @@
 
 use super::circuit::{Circuit, Kept};
 use crate::charge::{
-    Arrival, Balance, LedgerKind, Metering, PlateRead, Row, Sum, Target, arrival, balance, mass,
-    row, sum, target,
+    Arrival, Balance, LedgerKind, Metering, Row, Sum, Target, arrival, balance, mass, row, sum,
+    target,
 };
 use crate::log::{
     Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, PortsKept, Targeted, Visited,
@@ -300,12 +300,10 @@ impl Circuit {
     pub(super) fn charge_fact(&self) -> ChargeFact {
         let (s, b) = self.ledger_sum();
         let t = self.charge_target();
-        let d = self.finish.target.as_ref().map(|t| &t.said.target);
         ChargeFact {
             stops: t.as_ref().map(|t| t.stops.clone()).unwrap_or_default(),
             remarks: t.as_ref().map(|t| t.remarks.clone()).unwrap_or_default(),
             wants_nothing: t.as_ref().is_some_and(|t| t.total.g() < 0.5),
-            is_from_memory: d.is_some_and(|d| d.plate_read == PlateRead::FromMemory),
             sum: s,
             balance: b,
             tolerance: t.map(|t| t.tolerance_words),

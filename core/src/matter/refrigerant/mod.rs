@@ -160,16 +160,22 @@ impl Refrigerant {
     }
 }
 
-/// Looks a refrigerant up by name, hyphen and case aside.
+/// Whether two labels name the same refrigerant, hyphen and case aside.
 #[must_use]
-pub fn find(name: &str) -> Option<&'static Refrigerant> {
+pub fn same_name(a: &str, b: &str) -> bool {
     let plain = |s: &str| {
         s.chars()
             .filter(char::is_ascii_alphanumeric)
             .collect::<String>()
             .to_ascii_lowercase()
     };
-    LIST.iter().find(|r| plain(r.name) == plain(name))
+    plain(a) == plain(b)
+}
+
+/// Looks a refrigerant up by name, hyphen and case aside.
+#[must_use]
+pub fn find(name: &str) -> Option<&'static Refrigerant> {
+    LIST.iter().find(|r| same_name(r.name, name))
 }
 
 #[cfg(test)]
