@@ -12,6 +12,7 @@ pub mod charge;
 pub mod kit;
 pub mod log;
 pub mod order;
+pub mod people;
 pub mod plan;
 pub mod ports;
 pub mod procedure;

@@ -17,6 +17,9 @@ pub enum Refusal {
     /// It does not go with what has happened already.
     #[error("{0}")]
     Conflict(String),
+    /// This person may not do it.
+    #[error("{0}")]
+    Denied(String),
     /// Something that was kept cannot be understood.
     #[error("{0}")]
     Broken(String),

@@ -8,6 +8,7 @@ use ruhe_core::quantity::Units;
 use ruhe_core::reading::EventKind;
 use ruhe_job::act::*;
 use ruhe_job::log::Deed;
+use ruhe_job::people::By;
 use ruhe_job::procedure::{JobKind, Stage, Step};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::search::{LookResult, Method, PlaceState};
@@ -55,7 +56,7 @@ fn void(w: &mut Work, entry: &str, reason: &str) -> Result<String, Refusal> {
     let b = VoidInput {
         reason: reason.into(),
     };
-    w.act(|c, _| strike(c, entry, &b))
+    w.act(|c, _| strike(c, entry, &b, &By::default()))
 }
 
 #[test]
@@ -349,7 +350,10 @@ fn every_command(
     vec![
         ("mark", mark(c, test, &event, now)),
         ("clock", start_clock(c, test, &clock, now)),
-        ("read", read(c, test, &reading, now).map(|_| vec![])),
+        (
+            "read",
+            read(c, test, &reading, &By::default(), now).map(|_| vec![]),
+        ),
         (
             "strike_reading",
             strike_reading(c, test, &line, &instead, "s", now).map(|x| x.0),
@@ -376,7 +380,7 @@ fn every_command(
                 Units::default(),
             ),
         ),
-        ("strike", strike(c, entry, &void)),
+        ("strike", strike(c, entry, &void, &By::default())),
         ("sign", sign(c, &signature, now, now)),
     ]
 }

@@ -6,6 +6,7 @@ mod work;
 use ruhe_core::quantity::Units;
 use ruhe_job::act::*;
 use ruhe_job::charge::*;
+use ruhe_job::people::By;
 use ruhe_job::ports::{Bubbles, Core, PortsDoc};
 use ruhe_job::procedure::{BreakDoc, BreakWith, JobKind, PortPressure, Stage, Step};
 use ruhe_job::refusal::Refusal;
@@ -193,7 +194,7 @@ fn a_charge_goes_in_to_its_number() {
     let b = VoidInput {
         reason: "read from the wrong line".into(),
     };
-    w.act(|c, _| strike(c, &over, &b)).unwrap();
+    w.act(|c, _| strike(c, &over, &b, &By::default())).unwrap();
     weighs(&mut w, liquid("600")).unwrap();
     assert_eq!(
         gate(&w, GateCode::Charge),
@@ -409,7 +410,8 @@ fn from_arrival_to_a_signed_visit_and_back() {
             &look,
             &VoidInput {
                 reason: "no".into()
-            }
+            },
+            &By::default()
         ))
         .is_err()
     );

@@ -2,15 +2,19 @@
 
 use crate::body::PACKAGE;
 use crate::error::{ApiError, Problem};
+use crate::people::gate;
 use crate::routes::{api, page};
 use crate::service::refresh_forever;
 use crate::state::{AppState, Changed};
+use crate::tls;
 use actix_web::body::MessageBody;
 use actix_web::dev::{Server, ServiceRequest, ServiceResponse};
 use actix_web::http::{Method, header};
 use actix_web::middleware::{Compress, DefaultHeaders, Next, from_fn};
 use actix_web::{App, Error, HttpResponse, HttpServer, web};
 use std::net::SocketAddr;
+use std::path::PathBuf;
+use std::sync::Arc;
 use utoipa_actix_web::AppExt;
 
 /// Only what ships with Ruhe. The first hash is that of an empty style element, which styled-components fills by
@@ -23,8 +27,10 @@ const CSP: &str = "default-src 'none'; script-src 'self'; \
 pub struct Served {
     /// To be awaited.
     pub server: Server,
-    /// Where it listens.
+    /// Where it listens first.
     pub address: SocketAddr,
+    /// And everywhere.
+    pub all: Vec<SocketAddr>,
 }
 
 fn forbidden(request: ServiceRequest, message: &str) -> ServiceResponse {
@@ -54,8 +60,17 @@ async fn guard(
             host.as_str()
         }
     });
-    if !["localhost", "127.0.0.1", "[::1]"].contains(&name) {
-        return Ok(forbidden(request, "Ruhe answers only under localhost").map_into_right_body());
+    let is_here = ["localhost", "127.0.0.1", "[::1]"].contains(&name);
+    let bare = name.trim_matches(['[', ']']);
+    let is_named = request
+        .app_data::<web::Data<Names>>()
+        .is_some_and(|n| n.0.iter().any(|n| n.eq_ignore_ascii_case(bare)));
+    if !is_here && !is_named {
+        return Ok(forbidden(
+            request,
+            "Ruhe does not answer under this name; names are given with --name",
+        )
+        .map_into_right_body());
     }
     let is_write = ![Method::GET, Method::HEAD, Method::OPTIONS].contains(request.method());
     if is_write
@@ -90,22 +105,94 @@ pub fn specification() -> utoipa::openapi::OpenApi {
     spec
 }
 
+/// Where Ruhe listens, and as what.
+#[derive(Debug, Clone, Default)]
+pub struct Reach {
+    /// Addresses. On this machine's own Ruhe speaks plain HTTP, on all others TLS.
+    pub binds: Vec<SocketAddr>,
+    /// Names by which other devices reach this machine, beside those it finds itself.
+    pub names: Vec<String>,
+    /// The certificate, where there is an address for other devices.
+    pub certificate: tls::Source,
+    /// The folder with the root.
+    pub data: PathBuf,
+}
+
+impl Reach {
+    /// Names that may stand in an address of Ruhe.
+    fn all_names(&self) -> Vec<String> {
+        let mut out = self.names.clone();
+        if self.binds.iter().any(|b| b.ip().is_unspecified()) {
+            let made = matches!(self.certificate, tls::Source::Made);
+            // An address that its own root may not vouch for is none where it can be reached.
+            out.extend(
+                tls::own_names()
+                    .into_iter()
+                    .filter(|n| !made || tls::is_of_the_house(n)),
+            );
+        }
+        out.extend(
+            self.binds
+                .iter()
+                .filter(|b| !b.ip().is_loopback() && !b.ip().is_unspecified())
+                .map(|b| b.ip().to_string()),
+        );
+        let mut seen = std::collections::HashSet::new();
+        out.retain(|n| seen.insert(n.to_ascii_lowercase()));
+        out
+    }
+}
+
+/// Names that the guard lets pass beside those of the machine itself.
+struct Names(Vec<String>);
+
+/// Binds to one address of this machine and serves there. Port 0 takes a free one.
+///
+/// # Errors
+/// As [`serve_at`].
+pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
+    let reach = Reach {
+        binds: vec![bind],
+        ..Reach::default()
+    };
+    serve_at(state, &reach)
+}
+
 /// Binds and serves. Port 0 takes a free one.
 ///
 /// # Errors
-/// If the address is not this machine alone, or cannot be bound.
-pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
-    if !bind.ip().is_loopback() {
+/// If other devices could reach it and nobody is known here, or an address cannot be bound.
+pub fn serve_at(state: AppState, reach: &Reach) -> Result<Served, String> {
+    let open = reach.binds.iter().find(|b| !b.ip().is_loopback());
+    let has_people = state
+        .store
+        .read(|tx| tx.has_people())
+        .map_err(|e| e.to_string())?;
+    if let Some(bind) = open.filter(|_| !has_people) {
         return Err(format!(
-            "{bind} can be reached from other machines, and Ruhe has no accounts yet: anybody there could write and sign. Bind to 127.0.0.1 or [::1]."
+            "{bind} can be reached from other machines, and nobody is known here yet: anybody there could write and sign. Make the first person with `ruhe people add NAME --role lead`, or bind to 127.0.0.1 or [::1]."
         ));
     }
+    let names = reach.all_names();
+    let tls = match (open, &reach.certificate) {
+        (None, _) => None,
+        (_, tls::Source::Own(chain, key)) => Some(tls::own(chain, key)?),
+        (_, tls::Source::Made) => Some(tls::made(&reach.data, &names)?),
+    };
+    let root = tls.as_ref().and_then(|t| t.root.clone());
+    let state = AppState {
+        root: Arc::new(root),
+        ..state
+    };
+    let reached = state.reached.clone();
     actix_web::rt::spawn(refresh_forever(state.clone()));
     let data = web::Data::new(state);
-    let server = HttpServer::new(move || {
+    let known = web::Data::new(Names(names.clone()));
+    let mut server = HttpServer::new(move || {
         App::new()
             .into_utoipa_app()
             .app_data(data.clone())
+            .app_data(known.clone())
             .app_data(web::PayloadConfig::new(PACKAGE))
             .app_data(
                 web::QueryConfig::default()
@@ -113,8 +200,10 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
             )
             .configure(api)
             .into_app()
+            .route(&format!("/{}", tls::ROOT_FILE), web::get().to(root_file))
             .default_service(web::get().to(page))
             .wrap(Compress::default())
+            .wrap(from_fn(gate))
             .wrap(from_fn(guard))
             .wrap(
                 DefaultHeaders::new()
@@ -125,12 +214,54 @@ pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
             )
     })
     .workers(2)
-    .shutdown_timeout(1)
-    .bind(bind)
-    .map_err(|e| format!("{bind} cannot be bound: {e}"))?;
-    let address = server.addrs().first().copied().unwrap_or(bind);
+    .shutdown_timeout(1);
+    let config = tls.map(|t| t.config);
+    for bind in &reach.binds {
+        let told = |e: std::io::Error| format!("{bind} cannot be bound: {e}");
+        server = match (&config, bind.ip().is_loopback()) {
+            (Some(config), false) => server
+                .bind_rustls_0_23(bind, config.clone())
+                .map_err(told)?,
+            _ => server.bind(bind).map_err(told)?,
+        };
+    }
+    let all = server.addrs();
+    let urls = all
+        .iter()
+        .filter(|a| !a.ip().is_loopback())
+        .flat_map(|a| names.iter().map(|n| https(n, a.port())));
+    let _ = reached.set(urls.collect());
+    let address = all
+        .first()
+        .copied()
+        .ok_or("there is no address to listen on")?;
     Ok(Served {
         server: server.run(),
         address,
+        all,
     })
+}
+
+/// The address of a page over TLS.
+fn https(name: &str, port: u16) -> String {
+    let host = if name.contains(':') {
+        format!("[{name}]")
+    } else {
+        name.into()
+    };
+    if port == 443 {
+        format!("https://{host}")
+    } else {
+        format!("https://{host}:{port}")
+    }
+}
+
+/// Ruhe's own root, for other devices to trust. It is no secret.
+async fn root_file(state: web::Data<AppState>) -> HttpResponse {
+    match &*state.root {
+        Some(root) => HttpResponse::Ok()
+            .content_type("application/x-x509-ca-cert")
+            .body(root.pem.clone()),
+        None => HttpResponse::NotFound().finish(),
+    }
 }

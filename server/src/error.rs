@@ -23,6 +23,9 @@ pub enum Refusals {
     /// It cannot be read at all.
     #[response(status = 400)]
     Unreadable(#[to_schema] Problem),
+    /// Nobody is signed in.
+    #[response(status = 401)]
+    SignIn(#[to_schema] Problem),
     /// Not from here, or not allowed.
     #[response(status = 403)]
     Forbidden(#[to_schema] Problem),
@@ -38,6 +41,9 @@ pub enum Refusals {
     /// It can be read, but is wrong.
     #[response(status = 422)]
     Wrong(#[to_schema] Problem),
+    /// Too often; `Retry-After` says when again.
+    #[response(status = 429)]
+    TooMany(#[to_schema] Problem),
     /// Something went wrong in Ruhe.
     #[response(status = 500)]
     Inside(#[to_schema] Problem),
@@ -60,6 +66,12 @@ pub enum ApiError {
     Conflict(String),
     #[error("{0}")]
     Forbidden(String),
+    /// Nobody is signed in.
+    #[error("{0}")]
+    SignIn(String),
+    /// Too often.
+    #[error("{message}")]
+    TooMany { message: String, wait_s: u64 },
     #[error("{0}")]
     TooLarge(String),
     #[error("something went wrong in Ruhe; the log has the details")]
@@ -91,6 +103,7 @@ impl From<Refusal> for ApiError {
             Refusal::Wrong { field, message } => Self::Wrong { field, message },
             Refusal::Missing(_) => Self::Missing(r.to_string()),
             Refusal::Conflict(why) => Self::Conflict(why),
+            Refusal::Denied(why) => Self::Forbidden(why),
             Refusal::Broken(why) => Self::Inside(why),
         }
     }
@@ -119,6 +132,8 @@ impl ResponseError for ApiError {
             Self::Missing(_) => StatusCode::NOT_FOUND,
             Self::Conflict(_) => StatusCode::CONFLICT,
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
+            Self::SignIn(_) => StatusCode::UNAUTHORIZED,
+            Self::TooMany { .. } => StatusCode::TOO_MANY_REQUESTS,
             Self::TooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Inside(_) => StatusCode::INTERNAL_SERVER_ERROR,
         }
@@ -132,7 +147,11 @@ impl ResponseError for ApiError {
         } else {
             None
         };
-        HttpResponse::build(self.status_code()).json(Problem {
+        let mut reply = HttpResponse::build(self.status_code());
+        if let Self::TooMany { wait_s, .. } = self {
+            reply.insert_header(("Retry-After", wait_s.to_string()));
+        }
+        reply.json(Problem {
             message: self.to_string(),
             field,
         })

@@ -119,6 +119,8 @@ pub fn readings(
                 typed,
                 value,
                 origin: "simulated".into(),
+                actor: String::new(),
+                device: "simulated gauge".into(),
                 client_ms: None,
                 received_ms,
                 skewed: false,

@@ -14,12 +14,14 @@ mod feeds;
 pub mod files;
 pub mod key;
 mod paper;
+pub mod people;
 mod query;
 pub mod record;
 mod routes;
 mod service;
 mod state;
+pub mod tls;
 
-pub use app::{Served, serve, specification};
-pub use service::Said;
+pub use app::{Reach, Served, serve, serve_at, specification};
+pub use service::{PersonChange, Said};
 pub use state::AppState;

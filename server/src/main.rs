@@ -2,7 +2,10 @@
 #![allow(clippy::print_stdout)]
 
 use clap::{Parser, Subcommand};
-use ruhe_server::{AppState, analyse, demo, key, record, serve, specification};
+use ruhe_job::people::{By, PersonInput, Role};
+use ruhe_server::{
+    AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve_at, specification, tls,
+};
 use ruhe_store::Store;
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -21,25 +24,31 @@ struct Args {
 
 #[derive(Subcommand)]
 enum Command {
-    /// Serve Ruhe on this machine.
+    /// Serve Ruhe.
     Serve {
+        #[command(flatten)]
+        at: At,
         /// Where the database lives.
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
-        /// Address to listen on; loopback only until there are accounts.
-        #[arg(long, default_value = "127.0.0.1:7420")]
-        bind: SocketAddr,
         /// Offer simulated gauges; every record says where one was used.
         #[arg(long)]
         simulated_gauges: bool,
     },
     /// Serve demo data with simulated gauges running.
     Demo {
+        #[command(flatten)]
+        at: At,
         /// Where the database lives; a fresh folder by default.
         #[arg(long)]
         data: Option<PathBuf>,
-        #[arg(long, default_value = "127.0.0.1:7420")]
-        bind: SocketAddr,
+    },
+    /// Who may come in, told on the machine itself.
+    People {
+        #[command(subcommand)]
+        what: PeopleCommand,
+        #[arg(long, default_value = "ruhe-data", global = true)]
+        data: PathBuf,
     },
     /// Judge one test: a data package as a folder or .zip.
     Analyse {
@@ -58,6 +67,46 @@ enum Command {
     Verify { record: PathBuf },
     /// Print the OpenAPI description.
     Openapi,
+}
+
+/// Where to listen.
+#[derive(clap::Args)]
+struct At {
+    /// Address to listen on; may be given more than once. Other addresses than this machine's own take people and TLS.
+    #[arg(long, default_value = "127.0.0.1:7420")]
+    bind: Vec<SocketAddr>,
+    /// A name by which other devices reach this machine, beside those it finds itself; may be given more than once.
+    #[arg(long)]
+    name: Vec<String>,
+    /// A certificate of your own, its chain in PEM; without one Ruhe makes it from a root of its own.
+    #[arg(long, requires = "key")]
+    certificate: Option<PathBuf>,
+    /// The key of that certificate, in PEM.
+    #[arg(long, requires = "certificate")]
+    key: Option<PathBuf>,
+}
+
+#[derive(Subcommand)]
+enum PeopleCommand {
+    /// Let somebody in; the password is asked for, or read from standard input. The first is a lead.
+    Add {
+        name: String,
+        #[arg(long, default_value = "technician", value_parser = role)]
+        role: Role,
+    },
+    /// Who is known here.
+    List,
+    /// Give somebody a new password, and sign them out everywhere.
+    Password { name: String },
+    /// Let somebody in no longer.
+    Out { name: String },
+}
+
+fn role(text: &str) -> Result<Role, String> {
+    Role::of(text).ok_or_else(|| {
+        let all: Vec<&str> = Role::all().map(Role::code).collect();
+        format!("is one of {}", all.join(", "))
+    })
 }
 
 /// One line on standard output. Whoever read it may have gone (`ruhe demo | head -1`): that must not stop a server.
@@ -103,22 +152,104 @@ fn run(command: Command) -> Result<ExitCode, String> {
             return Ok(ExitCode::from(found.code()));
         }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
+        Command::People { what, data } => people(what, &data)?,
         Command::Serve {
+            at,
             data,
-            bind,
             simulated_gauges,
-        } => listen(data, bind, false, simulated_gauges)?,
-        Command::Demo { data, bind } => {
+        } => listen(data, at, false, simulated_gauges)?,
+        Command::Demo { at, data } => {
             let dir = data.unwrap_or_else(|| {
                 std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id()))
             });
-            listen(dir, bind, true, true)?;
+            listen(dir, at, true, true)?;
         }
     }
     Ok(ExitCode::SUCCESS)
 }
 
-fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> Result<(), String> {
+/// A password from the terminal, twice; or one line of standard input, for scripts.
+fn asked_password() -> Result<String, String> {
+    use std::io::{BufRead as _, IsTerminal as _};
+    let text = |e: std::io::Error| e.to_string();
+    if !std::io::stdin().is_terminal() {
+        let mut line = String::new();
+        std::io::stdin().lock().read_line(&mut line).map_err(text)?;
+        return Ok(line.trim_end_matches(['\r', '\n']).to_owned());
+    }
+    let first = rpassword::prompt_password("Password: ").map_err(text)?;
+    let again = rpassword::prompt_password("Once more: ").map_err(text)?;
+    if first == again {
+        Ok(first)
+    } else {
+        Err("the two are not the same".into())
+    }
+}
+
+fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
+    let state = AppState::new(
+        Store::open(data).map_err(|e| e.to_string())?,
+        key::load(data)?,
+    );
+    let said = Said {
+        by: By {
+            device: "the command".into(),
+            ..By::default()
+        },
+        ..Said::default()
+    };
+    let named = |name: &str| {
+        let all = state.people().map_err(|e| e.to_string())?;
+        all.into_iter()
+            .find(|p| p.name.eq_ignore_ascii_case(name))
+            .ok_or_else(|| format!("nobody here is called {name}"))
+    };
+    match what {
+        PeopleCommand::Add { name, role } => {
+            let b = PersonInput {
+                name,
+                role,
+                password: asked_password()?,
+            };
+            state.add_person(&b, &said).map_err(|e| e.to_string())?;
+            let p = named(&b.name)?;
+            say(&format!("{} comes in as {}", p.name, p.role.title()));
+        }
+        PeopleCommand::List => {
+            for p in state.people().map_err(|e| e.to_string())? {
+                let out = if p.is_out { ", no longer" } else { "" };
+                say(&format!("{}: {}{out}", p.name, p.role.title()));
+            }
+        }
+        PeopleCommand::Password { name } => {
+            let p = named(&name)?;
+            let b = PersonChange {
+                role: p.role,
+                is_out: p.is_out,
+                password: Some(asked_password()?),
+            };
+            state
+                .change_person(&p.person, &b, &said)
+                .map_err(|e| e.to_string())?;
+            say(&format!("{} is signed out everywhere", p.name));
+        }
+        PeopleCommand::Out { name } => {
+            let p = named(&name)?;
+            let b = PersonChange {
+                role: p.role,
+                is_out: true,
+                password: None,
+            };
+            state
+                .change_person(&p.person, &b, &said)
+                .map_err(|e| e.to_string())?;
+            say(&format!("{} no longer comes in", p.name));
+        }
+    }
+    Ok(())
+}
+
+fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
         let state = AppState::new(
             Store::open(&data).map_err(|e| e.to_string())?,
@@ -128,8 +259,26 @@ fn listen(data: PathBuf, bind: SocketAddr, with_demo: bool, simulated: bool) -> 
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }
-        let served = serve(state, bind)?;
-        say(&format!("Ruhe listens on http://{}", served.address));
+        let reach = Reach {
+            binds: at.bind,
+            names: at.name,
+            certificate: match (at.certificate, at.key) {
+                (Some(chain), Some(key)) => tls::Source::Own(chain, key),
+                _ => tls::Source::Made,
+            },
+            data: data.clone(),
+        };
+        let reached = state.reached.clone();
+        let served = serve_at(state, &reach)?;
+        let scheme = if served.address.ip().is_loopback() {
+            "http"
+        } else {
+            "https"
+        };
+        say(&format!("Ruhe listens on {scheme}://{}", served.address));
+        for url in reached.get().into_iter().flatten() {
+            say(&format!("  for other devices: {url}"));
+        }
         if with_demo {
             say(&format!(
                 "Demo data in {}; everything in it is invented. Ctrl-C stops.",

@@ -2,13 +2,16 @@
 
 use crate::error::ApiError;
 use crate::feeds::Feeds;
-use crate::service::{Running, Waiting};
+use crate::people::{Pairings, Throttle};
+use crate::service::{Confirmed, Running, Waiting};
+use crate::tls::Root;
 use quick_cache::sync::Cache;
 use ruhe_job::record::Key;
 use ruhe_job::state::Circuit;
 use ruhe_store::Store;
 use serde::Serialize;
-use std::sync::Arc;
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, OnceLock};
 use tokio::sync::broadcast;
 use utoipa::ToSchema;
 
@@ -32,6 +35,14 @@ pub struct AppState {
     pub running: Arc<Running>,
     pub waiting: Arc<Waiting>,
     pub feeds: Arc<Feeds>,
+    pub throttle: Arc<Throttle>,
+    pub pairings: Arc<Pairings>,
+    /// Who confirmed just now that it is they who sign, by the digest of the token.
+    pub confirmed: Arc<Mutex<HashMap<String, Confirmed>>>,
+    /// Addresses at which other devices reach this one; set when it listens.
+    pub reached: Arc<OnceLock<Vec<String>>>,
+    /// Ruhe's own root, where it made the certificate.
+    pub root: Arc<Option<Root>>,
     /// Signs whole records.
     pub key: Arc<Key>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
@@ -48,6 +59,11 @@ impl AppState {
             running: Arc::default(),
             waiting: Arc::default(),
             feeds: Arc::default(),
+            throttle: Arc::default(),
+            pairings: Arc::default(),
+            confirmed: Arc::default(),
+            reached: Arc::default(),
+            root: Arc::default(),
             key: Arc::new(key),
             simulated: false,
         }

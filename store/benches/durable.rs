@@ -40,6 +40,8 @@ fn main() {
                     typed: text("300.1"),
                     value: 300.1,
                     origin: text("live"),
+                    actor: text("A. Fitter"),
+                    device: text("phone"),
                     client_ms: Some(1),
                     received_ms: 2,
                     skewed: false,

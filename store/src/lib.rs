@@ -5,8 +5,10 @@
 //! that reads and then writes does so in one immediate transaction ([`Store::write`]).
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
+mod gauges;
 mod index;
 mod logs;
+mod people;
 mod readings;
 pub mod rows;
 mod schema;

@@ -37,6 +37,8 @@ pub struct Reading {
     pub typed: String,
     pub value: f64,
     pub origin: String,
+    pub actor: String,
+    pub device: String,
     pub client_ms: Option<i64>,
     pub received_ms: i64,
     pub skewed: bool,
@@ -97,4 +99,56 @@ pub struct Site {
     pub id: String,
     pub name: String,
     pub place: String,
+}
+
+/// Somebody who may come in.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable, AsChangeset)]
+#[diesel(table_name = people)]
+pub struct Person {
+    pub id: String,
+    pub name: String,
+    pub role: String,
+    /// Argon2id in the PHC form.
+    pub password: String,
+    pub is_out: bool,
+}
+
+/// A browser or a phone that is signed in.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = sessions)]
+pub struct Session {
+    pub id: String,
+    pub person: String,
+    /// SHA-256 of the secret.
+    pub token: String,
+    pub device: String,
+    pub is_paired: bool,
+    pub made_ms: i64,
+    pub seen_ms: i64,
+    pub ends_ms: i64,
+}
+
+/// A gauge that may send readings.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = gauges)]
+pub struct Gauge {
+    pub id: String,
+    pub name: String,
+    /// SHA-256 of the secret.
+    pub token: String,
+    pub made_by: String,
+    pub made_ms: i64,
+    pub seen_ms: Option<i64>,
+    pub is_simulated: bool,
+    pub is_out: bool,
+}
+
+/// Where a gauge's source is read into.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable, AsChangeset)]
+#[diesel(table_name = bindings)]
+pub struct Binding {
+    pub gauge: String,
+    pub source: String,
+    pub test: i64,
+    pub channel: i32,
 }

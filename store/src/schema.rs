@@ -12,6 +12,8 @@ diesel::table! {
         typed -> Text,
         value -> Double,
         origin -> Text,
+        actor -> Text,
+        device -> Text,
         client_ms -> Nullable<BigInt>,
         received_ms -> BigInt,
         skewed -> Bool,
@@ -40,3 +42,34 @@ diesel::table! {
 }
 diesel::table! { sites (id) { id -> Text, name -> Text, place -> Text, } }
 diesel::allow_tables_to_appear_in_same_query!(entries, tests, readings, photos, circuits, sites);
+diesel::table! {
+    people (id) { id -> Text, name -> Text, role -> Text, password -> Text, is_out -> Bool, }
+}
+diesel::table! {
+    sessions (id) {
+        id -> Text,
+        person -> Text,
+        token -> Text,
+        device -> Text,
+        is_paired -> Bool,
+        made_ms -> BigInt,
+        seen_ms -> BigInt,
+        ends_ms -> BigInt,
+    }
+}
+diesel::table! {
+    gauges (id) {
+        id -> Text,
+        name -> Text,
+        token -> Text,
+        made_by -> Text,
+        made_ms -> BigInt,
+        seen_ms -> Nullable<BigInt>,
+        is_simulated -> Bool,
+        is_out -> Bool,
+    }
+}
+diesel::table! {
+    bindings (gauge, source) { gauge -> Text, source -> Text, test -> BigInt, channel -> Integer, }
+}
+diesel::allow_tables_to_appear_in_same_query!(people, sessions);

@@ -48,6 +48,8 @@ fn reading(id: &str, typed: &str) -> Reading {
         typed: typed.into(),
         value: typed.parse().unwrap(),
         origin: "live".into(),
+        actor: "A. Fitter".into(),
+        device: "phone".into(),
         client_ms: Some(10),
         received_ms: 11,
         skewed: false,

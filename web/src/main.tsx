@@ -5,6 +5,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { I18nProvider } from "react-aria-components";
 import { BrowserRouter } from "react-router";
+import { readySound } from "./api/alerts";
 import { LiveProvider } from "./api/live";
 import { App } from "./App";
 import { Global } from "./look/global";
@@ -12,6 +13,7 @@ import { rememberedTheme, setTheme } from "./look/theme";
 import { UnitsProvider } from "./units/units";
 
 setTheme(rememberedTheme());
+readySound();
 // The stream says what changed; asking again on focus would only make evidence jump.
 const cache = new QueryClient({
   defaultOptions: {

@@ -8,7 +8,7 @@ use std::time::Duration;
 fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
     on_site(Site::start(false, true), (1280, 800), |p| async move {
         new_job(&p, "Line set left standing").await;
-        p.press("Decay test").await;
+        p.stage("Decay test").await;
         p.pick("Procedure", "The maker’s or my own").await;
         p.fill("Limit, micron", "500").await;
         p.fill("After, min", "0.25").await;

@@ -31,7 +31,7 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.open("/").await;
         p.says("No circuit in work").await;
         new_job(&p, "New split, multi-head or VRF").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.says("Lowest plate: 450 psig, indoor coil").await;
         p.fill("Planned hold, min", "half an hour").await;
         p.press("Open the test").await;

@@ -8,7 +8,7 @@ use serde_json::json;
 fn an_imported_package_is_judged_and_a_broken_one_named() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.press("Other ways: two halves, or a file").await;
         let files = root().join("core/tests/cases/tight-hold-30-min");
         let text = |name: &str| std::fs::read_to_string(files.join(name)).unwrap();

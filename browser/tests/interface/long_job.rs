@@ -74,6 +74,7 @@ fn a_day_long_hold_survives_a_reload_and_says_when_it_is_as_warm_again() {
             );
         }
         p.open(&format!("/circuits/{circuit}?stage=hold")).await;
+        p.press("All …").await;
         p.says("the slope before and after it counts").await;
         p.says("As warm again as at the start at about").await;
         p.says("until the planned end").await;

@@ -7,7 +7,7 @@ use crate::support::on_page;
 fn a_typed_value_survives_a_reload_and_a_dead_network() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.fill("Test pressure, psig", "300").await;
         p.press("Open the test").await;
         p.fill("Pressure, psig", "300.1").await;

@@ -58,7 +58,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("tightened to 42 N·m").await;
 
         // Plan: what binds is named, the bottle is asked first.
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.says("Lowest plate: 450 psig, indoor coil").await;
         p.fill("Test pressure, psig", "400").await;
         p.press("Does the nitrogen reach?").await;
@@ -95,7 +95,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("a leak of").await;
 
         // Search: an electronic hit stays unconfirmed until fluid agrees.
-        p.press("Leak search").await;
+        p.stage("Leak search").await;
         p.says("at 400 psig or higher: that is where Hold 2 showed it")
             .await;
         p.press("Look at flare at the header").await;
@@ -127,7 +127,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("places not looked at yet").await;
 
         // Pressed again as high, and it holds: the find is proven mended, and both stand on the ladder.
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.press("Test again").await;
         // A re-test lower than the find is said to be one.
         p.fill("Test pressure, psig", "200").await;
@@ -139,7 +139,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("Holds").await;
         p.press("End Hold 3").await;
         p.says("could have hidden").await;
-        p.press("Leak search").await;
+        p.stage("Leak search").await;
         p.says("Mended and held").await;
 
         p.press("Release").await;
@@ -216,6 +216,8 @@ fn glance_shows_what_runs_and_can_be_made_to_chime() {
         p.says("until the").await;
         let fits = p.js("const r = document.querySelector('[aria-label=Glance]'); return r.scrollWidth <= r.clientWidth", vec![]).await;
         assert_eq!(fits, true);
+        // It chimes unless somebody said otherwise.
+        p.press("Chimes").await;
         p.press("Silent").await;
         p.says("Chimes").await;
         assert_eq!(

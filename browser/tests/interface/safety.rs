@@ -11,7 +11,7 @@ async fn circuit(p: &Page) -> String {
 }
 
 pub async fn open_hold(p: &Page, psig: &str) {
-    p.press("Pressure hold").await;
+    p.stage("Pressure hold").await;
     p.fill("Test pressure, psig", psig).await;
     p.press("Open the test").await;
     p.says("Before the first gas").await;
@@ -45,7 +45,7 @@ fn a_plate_is_read_in_full_and_a_refrigerant_nobody_knows_can_be_named() {
         p.says("Nobody has said that this refrigerant does not burn")
             .await;
         p.is_sound("a new split").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         assert_eq!(
             p.value("Test pressure, psig").await,
             "250",
@@ -58,7 +58,7 @@ fn a_plate_is_read_in_full_and_a_refrigerant_nobody_knows_can_be_named() {
 fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
     on_page(false, (390, 844), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.fill("Test pressure, psig", "440").await;
         p.fill("May get warmer by, °F", "40").await;
         p.press("Open the test").await;
@@ -107,7 +107,7 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
 fn tracer_is_recovered_and_the_pump_waits_for_it() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.press("Tools, air and reminders").await;
         p.pick("Inside is", "nitrogen with tracer").await;
         p.fill("Tracer, psi", "5").await;
@@ -119,9 +119,9 @@ fn tracer_is_recovered_and_the_pump_waits_for_it() {
         p.says("1 readings").await;
         p.press("End Hold 1").await;
         p.says("Test again").await;
-        p.press("Evacuate").await;
+        p.stage("Evacuate").await;
         p.says("Hold 1 still showed 300 psig").await;
-        p.press("Leak search").await;
+        p.stage("Leak search").await;
         p.press("Look at service valve stems").await;
         p.press("Leak").await;
         p.press("Mended: service valve stems").await;
@@ -142,7 +142,7 @@ fn tracer_is_recovered_and_the_pump_waits_for_it() {
         p.press("Confirm: recovered").await;
         p.says("marked as a mixture").await;
         p.says("Confirm the release").await;
-        p.press("Evacuate").await;
+        p.stage("Evacuate").await;
         p.says("Never run, megger or energise a compressor").await;
         assert!(!p.text().await.contains("still showed"));
         p.is_sound("before an evacuation").await;
@@ -298,7 +298,7 @@ fn a_real_job_has_no_simulated_gauge_and_the_demos_records_say_so() {
 fn a_csv_with_date_and_time_apart_is_put_together() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.press("Other ways: two halves, or a file").await;
         let rows: Vec<String> = (0..60)
             .map(|k| {

@@ -260,6 +260,14 @@ impl Page {
             tokio::time::sleep(Duration::from_millis(80)).await;
         }
     }
+    /// Goes to a stage: on a phone the path is one line that opens as a sheet.
+    pub async fn stage(&self, name: &str) {
+        let sheet = "const b = document.querySelector('nav[aria-label=Path] [aria-haspopup=dialog]'); b?.click(); return !!b;";
+        if self.js(sheet, vec![]).await == true {
+            self.says("Close").await;
+        }
+        self.press(name).await;
+    }
     /// Types into a field, replacing what is there.
     pub async fn fill(&self, label: &str, text: &str) {
         let field = self.find("field", label).await;
@@ -354,7 +362,7 @@ impl Page {
             "{what} scrolls sideways by {wide} px"
         );
         let small = self.js(
-            "return [...document.querySelectorAll('button, input, summary, a')].filter(e => { const r = e.getBoundingClientRect(); const inline = e.tagName === 'A' && getComputedStyle(e).display === 'inline';
+            "return [...document.querySelectorAll('button:not([aria-label=Dismiss][tabindex=\"-1\"]), input, summary, a')].filter(e => { const r = e.getBoundingClientRect(); const inline = e.tagName === 'A' && getComputedStyle(e).display === 'inline';
                 const shown = r.width > 1 && r.height > 1 && getComputedStyle(e).visibility !== 'hidden' && r.right > 0; return shown && !inline && (r.height < 47.5 || r.width < 43.5); }).map(e => e.outerHTML.slice(0, 140))",
             vec![],
         ).await;

@@ -17,7 +17,7 @@ async fn circuit(p: &Page) -> (String, Value) {
 fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
-        p.press("Survey").await;
+        p.stage("Survey").await;
         // The weaker part goes into a section of its own, behind a shut valve.
         p.press("A section").await;
         p.fill("Name of the section", "indoor unit").await;
@@ -47,18 +47,18 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
         assert_eq!(status, 200, "{said}");
         // The page hears of it by itself; the ceiling is now the stronger part's.
         p.says("hand valve shut, behind it indoor unit").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.says("Lowest plate: 600 psig, outdoor unit").await;
         p.pick("Section under test", "indoor unit").await;
         p.says("Lowest plate: 450 psig, indoor coil").await;
         // Opened, both are under test together.
-        p.press("Survey").await;
+        p.stage("Survey").await;
         p.says("Valves that bound what is under test").await;
         p.js("[...document.querySelectorAll('summary')].find(s => s.textContent.includes('hand valve')).click()", vec![]).await;
         p.pick("Is", "open").await;
         p.press("Keep this survey").await;
         p.says("open · behind it indoor unit").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.says("Lowest plate: 450 psig, indoor coil").await;
     });
 }
@@ -67,7 +67,7 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
 fn a_photo_stands_beside_the_typed_figure() {
     on_page(false, (390, 844), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
-        p.press("Survey").await;
+        p.stage("Survey").await;
         p.says("Joints made today").await;
         // A small picture of its own making: one dark pixel, PNG.
         let png: &[u8] = &[
@@ -154,7 +154,7 @@ fn the_second_of_two_devices_is_told_and_loses_nothing() {
 fn a_plate_is_passed_only_by_a_named_strength_test() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.fill("Test pressure, psig", "480").await;
         p.press("Open the test").await;
         p.says("A strength test above a plate needs its own procedure")
@@ -187,7 +187,7 @@ fn a_plate_is_passed_only_by_a_named_strength_test() {
 fn a_tracer_too_heavy_and_a_barometer_read_along_are_planned() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Component on the bench").await;
-        p.press("Pressure hold").await;
+        p.stage("Pressure hold").await;
         p.press("Tools, air and reminders").await;
         p.fill("Test pressure, psig", "300").await;
         p.pick("Air pressure", "read along").await;

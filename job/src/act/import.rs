@@ -2,6 +2,7 @@
 
 use super::plan::{complete, numbered};
 use crate::log::{Deed, Marked, Planned, ReadingLine};
+use crate::people::By;
 use crate::plan::Plan;
 use crate::refusal::Refusal;
 use crate::state::{Circuit, KitState};
@@ -26,7 +27,7 @@ pub fn import(
     plan: Plan,
     (start_ms, origin): (i64, &str),
     (kit, rig, today): (&KitState, Option<&Circuit>, jiff::civil::Date),
-    id: &str,
+    (id, by): (&str, &By),
     now: i64,
 ) -> Result<Imported, Refusal> {
     c.must_be_open()?;
@@ -60,6 +61,8 @@ pub fn import(
         typed: r.value.to_string(),
         value: r.value,
         origin: origin.into(),
+        actor: by.name.clone(),
+        device: by.device.clone(),
         client_ms: None,
         received_ms: now,
         skewed: false,

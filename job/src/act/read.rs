@@ -2,6 +2,7 @@
 
 use super::{AHEAD, FIRST, check_id};
 use crate::log::{PlannedChannel, ReadingLine};
+use crate::people::By;
 use crate::refusal::Refusal;
 use crate::state::Circuit;
 use ruhe_core::quantity::parse_number;
@@ -69,6 +70,7 @@ pub fn read(
     c: &Circuit,
     test: &str,
     b: &ReadingsInput,
+    by: &By,
     now: i64,
 ) -> Result<Vec<ReadingLine>, Refusal> {
     c.must_be_open()?;
@@ -79,11 +81,16 @@ pub fn read(
     b.readings
         .iter()
         .enumerate()
-        .map(|(i, r)| line(&t.channels, r, now).map_err(|e| e.within(&format!("readings.{i}"))))
+        .map(|(i, r)| line(&t.channels, r, by, now).map_err(|e| e.within(&format!("readings.{i}"))))
         .collect()
 }
 
-fn line(channels: &[PlannedChannel], r: &ReadingInput, now: i64) -> Result<ReadingLine, Refusal> {
+fn line(
+    channels: &[PlannedChannel],
+    r: &ReadingInput,
+    by: &By,
+    now: i64,
+) -> Result<ReadingLine, Refusal> {
     let channel = channels
         .iter()
         .position(|c| c.id == r.channel_id)
@@ -105,6 +112,8 @@ fn line(channels: &[PlannedChannel], r: &ReadingInput, now: i64) -> Result<Readi
         typed: r.typed.trim().into(),
         value,
         origin: if r.at_ms.is_some() { "later" } else { "live" }.into(),
+        actor: by.name.clone(),
+        device: by.device.clone(),
         client_ms: Some(r.client_ms),
         received_ms: now,
         skewed: (now - r.client_ms).abs() > SKEW,

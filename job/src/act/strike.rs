@@ -2,6 +2,7 @@
 
 use super::read::value_of;
 use crate::log::{Deed, ReadingLine};
+use crate::people::By;
 use crate::refusal::{Refusal, filled};
 use crate::state::Circuit;
 use serde::Deserialize;
@@ -34,7 +35,7 @@ pub fn strike_reading(
     old: &ReadingLine,
     b: &StrikeInput,
     id: &str,
-    now: i64,
+    (by, now): (&By, i64),
 ) -> Result<(Vec<Deed>, Option<ReadingLine>), Refusal> {
     c.must_be_open()?;
     let t = c.must_have(test)?;
@@ -43,6 +44,7 @@ pub fn strike_reading(
     if t.struck(&old.id).is_some() {
         return Ok((vec![], None));
     }
+    by.must_own(&old.actor)?;
     let typed = b
         .instead
         .as_deref()
@@ -59,6 +61,8 @@ pub fn strike_reading(
                 typed: typed.into(),
                 value: value_of(channel, typed, "instead")?,
                 origin: "corrected".into(),
+                actor: by.name.clone(),
+                device: by.device.clone(),
                 client_ms: None,
                 received_ms: now,
                 skewed: false,
@@ -79,7 +83,7 @@ pub fn strike_reading(
 ///
 /// # Errors
 /// If it is something that stays as it is, or the circuit is signed.
-pub fn strike(c: &Circuit, entry: &str, b: &VoidInput) -> Result<Vec<Deed>, Refusal> {
+pub fn strike(c: &Circuit, entry: &str, b: &VoidInput, by: &By) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let reason = filled("reason", &b.reason, 500)
         .map_err(|_| Refusal::wrong("reason", "say why it is struck out"))?;
@@ -90,6 +94,7 @@ pub fn strike(c: &Circuit, entry: &str, b: &VoidInput) -> Result<Vec<Deed>, Refu
         .ids
         .get(entry)
         .ok_or_else(|| Refusal::Missing("entry".into()))?;
+    by.must_own(c.actors.get(entry).map_or("", String::as_str))?;
     match &**deed {
         Deed::Ended(e) => {
             let is_last = c

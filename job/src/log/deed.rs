@@ -5,6 +5,7 @@ use super::finish::{
     Visited, Weighed,
 };
 use crate::kit::KitDoc;
+use crate::people::PersonKept;
 use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
 use crate::search::{LookResult, Method};
@@ -250,6 +251,8 @@ pub enum Deed {
         item: String,
         doc: KitDoc,
     },
+    /// A person; the same id again is their next version.
+    PersonKept(PersonKept),
     /// A procedure of one's own; the same code again is its next version.
     ProcedureKept {
         code: String,
@@ -288,6 +291,7 @@ impl Deed {
             Self::Visited(_) => "visited",
             Self::SiteKept { .. } => "site_kept",
             Self::KitKept { .. } => "kit_kept",
+            Self::PersonKept(_) => "person_kept",
             Self::ProcedureKept { .. } => "procedure_kept",
         }
     }

@@ -30,6 +30,10 @@ pub struct ReadingLine {
     pub value: f64,
     /// live, later, corrected, imported or simulated.
     pub origin: String,
+    /// Who read it; empty for a gauge that sends by itself, and where nobody is known by name.
+    pub actor: String,
+    /// On which device it was typed, or which gauge sent it.
+    pub device: String,
     /// The device's clock when it was sent.
     pub client_ms: Option<i64>,
     /// The clock of who keeps it.

@@ -95,6 +95,8 @@ pub struct Circuit {
     here: HashSet<String>,
     /// Entries of this visit by id: what can be struck out.
     pub(crate) ids: HashMap<String, Arc<Deed>>,
+    /// Who said each of them.
+    pub(crate) actors: HashMap<String, String>,
     /// Last attempt of each kind of test, those voided too.
     attempts: HashMap<Kind, u32>,
     /// The end of its log.
@@ -138,6 +140,7 @@ impl Circuit {
             struck: vec![],
             here: HashSet::new(),
             ids: HashMap::new(),
+            actors: HashMap::new(),
             attempts: HashMap::new(),
         };
         let rest: Vec<Entry> = list.collect();
@@ -176,6 +179,7 @@ impl Circuit {
         self.signature = None;
         // What an earlier visit said stays as it was signed.
         self.ids.clear();
+        self.actors.clear();
         self.here.clear();
         Ok(())
     }
@@ -220,6 +224,7 @@ impl Circuit {
         }
         let deed = Arc::new(e.deed);
         self.ids.insert(e.id.clone(), deed.clone());
+        self.actors.insert(e.id.clone(), e.actor.clone());
         match &*deed {
             Deed::Surveyed { version, survey } => {
                 (self.version, self.doc) = (*version, survey.clone());
@@ -278,6 +283,7 @@ impl Circuit {
             | Deed::Visited(_)
             | Deed::Struck { .. }
             | Deed::SiteKept { .. }
+            | Deed::PersonKept(_)
             | Deed::KitKept { .. }
             | Deed::ProcedureKept { .. } => {}
         }

@@ -5,6 +5,7 @@ use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
 use ruhe_job::act::*;
 use ruhe_job::log::{Chain, Deed, Entry, KIT, ReadingLine, Seal, Who, readings_digest};
+use ruhe_job::people::By;
 use ruhe_job::plan::{ChannelInput, Plan};
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::record::{Files, Sources, files};
@@ -227,7 +228,14 @@ impl Work {
             })
             .collect();
         self.now = from + 3_600_000;
-        let mut lines = read(&c, test, &ReadingsInput { readings }, self.now).unwrap();
+        let mut lines = read(
+            &c,
+            test,
+            &ReadingsInput { readings },
+            &By::default(),
+            self.now,
+        )
+        .unwrap();
         lines.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
         self.readings.entry(test.into()).or_default().extend(lines);
     }
@@ -371,6 +379,8 @@ pub fn line(test: &str, channel: u32, at_ms: i64, value: f64) -> ReadingLine {
         typed: value.to_string(),
         value,
         origin: "live".into(),
+        actor: String::new(),
+        device: String::new(),
         client_ms: None,
         received_ms: at_ms,
         skewed: false,

@@ -11,6 +11,7 @@ use ruhe_job::act::{
     confirm, freeze, import, keep_survey, look, mend, sign,
 };
 use ruhe_job::log::{Deed, ReadingLine, Who};
+use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::refusal::Refusal;
@@ -70,9 +71,13 @@ impl Builder<'_> {
     fn said() -> Said {
         Said {
             id: Some(fresh_id()),
-            actor: "Ilse Marrow".into(),
-            device: "demo".into(),
+            by: By {
+                name: "Ilse Marrow".into(),
+                role: None,
+                device: "demo".into(),
+            },
             said_ms: None,
+            sent_ms: None,
         }
     }
 
@@ -184,7 +189,8 @@ impl Builder<'_> {
         let recording = recorded(kind, &plan, channels, &lines, start, {
             shut.iter().chain(events)
         });
-        let who = Self::said().who();
+        let said = Self::said();
+        let who = said.who();
         self.state.store.write(|tx| {
             let c = self.state.circuit(tx, circuit, Patience::Any)?;
             let kit = self.state.kit(tx)?;
@@ -197,7 +203,7 @@ impl Builder<'_> {
                 plan,
                 (start, "simulated"),
                 with,
-                &who.id,
+                (&who.id, &said.by),
                 self.now,
             )?;
             let mut chain = c.chain;

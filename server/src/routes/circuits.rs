@@ -6,12 +6,13 @@ use crate::paper::{Asked, print};
 use crate::query::{PrintQuery, UnitsQuery};
 use crate::service::{Acted, Said, now_ms};
 use crate::state::AppState;
-use actix_web::{HttpResponse, get, post, put, web};
+use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use ruhe_job::act::{
     JobInput, OverrideInput, SignatureInput, StepInput, SurveyInput, VoidInput, confirm,
     keep_survey, override_gate, sign as sign_circuit, strike, take_photo,
 };
 use ruhe_job::log::Deed;
+use ruhe_job::people::Right;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyView;
@@ -22,16 +23,25 @@ use ruhe_store::rows;
 /// Largest photo, bytes.
 const PHOTO: usize = 8 << 20;
 
-/// Lets a rule decide about a circuit, and answers with the id of what was kept.
+/// Lets a rule decide about a circuit, as of when it was said, and answers with the id of what was kept.
 pub(super) async fn decided(
     state: &AppState,
     circuit: String,
     said: Said,
-    rule: impl FnOnce(&Circuit) -> Result<Vec<Deed>, Refusal> + Send + 'static,
+    rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal> + Send + 'static,
 ) -> Result<Acted, ApiError> {
+    let now = said.happened_ms();
     state
-        .work(move |s| s.act(&circuit, &said, |_, c, _| Ok(rule(c)?)))
+        .work(move |s| s.act(&circuit, &said, |_, c, _| Ok(rule(c, now)?)))
         .await
+}
+
+/// The token that says that whoever signs was asked just now.
+pub(super) fn confirmed(request: &HttpRequest) -> Option<&str> {
+    request
+        .headers()
+        .get("Ruhe-Confirmed")
+        .and_then(|v| v.to_str().ok())
 }
 
 pub(super) fn created(acted: Acted) -> HttpResponse {
@@ -139,7 +149,7 @@ pub async fn add_step(
     said: Said,
     body: Body<StepInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| confirm(c, &body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| confirm(c, &body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -152,7 +162,7 @@ pub async fn add_override(
     said: Said,
     body: Body<OverrideInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| override_gate(c, &body.0);
+    let rule = move |c: &Circuit, _: i64| override_gate(c, &body.0);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -163,9 +173,16 @@ pub async fn sign(
     state: web::Data<AppState>,
     id: web::Path<String>,
     said: Said,
+    request: HttpRequest,
     body: Body<SignatureInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| sign_circuit(c, &body.0, now_ms(), now_ms());
+    let said = state.signer(said, Right::Sign, confirmed(&request))?;
+    let mut b = body.into_inner();
+    if said.by.role.is_some() {
+        // Who is known here signs under the name they are known by.
+        b.name.clone_from(&said.by.name);
+    }
+    let rule = move |c: &Circuit, now: i64| sign_circuit(c, &b, now, now_ms());
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -179,8 +196,9 @@ pub async fn strike_entry(
     body: Body<VoidInput>,
 ) -> Result<HttpResponse, ApiError> {
     let (id, entry) = path.into_inner();
-    state.feeds.stop(&entry);
-    let rule = move |c: &Circuit| strike(c, &entry, &body.0);
+    let by = said.by.clone();
+    let struck = entry.clone();
+    let rule = move |c: &Circuit, _: i64| strike(c, &struck, &body.0, &by);
     Ok(created(decided(&state, id, said, rule).await?))
 }
 

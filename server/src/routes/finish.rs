@@ -1,18 +1,19 @@
 //! The second half of a job: arrival, charge, ports, start-up, consent, what comes after the signature. What is `tried` is
 //! worked out and not kept.
 
-use super::circuits::{created, decided};
+use super::circuits::{confirmed, created, decided};
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
 use crate::service::{Said, now_ms};
 use crate::state::AppState;
-use actix_web::{HttpResponse, post, web};
+use actix_web::{HttpRequest, HttpResponse, post, web};
 use ruhe_job::act::{
     AdditionInput, ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput,
     TargetInput, VisitInput, WitnessInput, add_words, arrive, break_vacuum, come_back, consent,
     countersign, keep_ports, keep_target, measure, weigh,
 };
 use ruhe_job::charge::ScaleInput;
+use ruhe_job::people::Right;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{
     ArrivalView, Created, SetView, StopView, TargetView, tried_arrival, tried_set, tried_stop,
@@ -28,7 +29,7 @@ pub async fn add_arrival(
     said: Said,
     body: Body<ArrivalInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| arrive(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| arrive(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -41,7 +42,7 @@ pub async fn add_target(
     said: Said,
     body: Body<TargetInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| keep_target(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| keep_target(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -54,7 +55,7 @@ pub async fn add_row(
     said: Said,
     body: Body<RowInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| weigh(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| weigh(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -67,7 +68,7 @@ pub async fn add_ports(
     said: Said,
     body: Body<PortsInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| keep_ports(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| keep_ports(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -80,7 +81,7 @@ pub async fn add_break(
     said: Said,
     body: Body<BreakInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| break_vacuum(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| break_vacuum(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -93,7 +94,7 @@ pub async fn add_set(
     said: Said,
     body: Body<SetInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| measure(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| measure(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -106,7 +107,7 @@ pub async fn add_consent(
     said: Said,
     body: Body<ConsentInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| consent(c, body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| consent(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -117,9 +118,22 @@ pub async fn add_witness(
     state: web::Data<AppState>,
     id: web::Path<String>,
     said: Said,
+    request: HttpRequest,
     body: Body<WitnessInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| countersign(c, &body.0, now_ms());
+    // A witness who is known here signs with their own password; a customer who is not signs on this device, by name.
+    let token = confirmed(&request);
+    let is_confirmed = token.is_some();
+    let said = if is_confirmed {
+        state.signer(said, Right::Countersign, token)?
+    } else {
+        said
+    };
+    let mut b = body.into_inner();
+    if is_confirmed {
+        b.name.clone_from(&said.by.name);
+    }
+    let rule = move |c: &Circuit, now: i64| countersign(c, &b, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -132,7 +146,7 @@ pub async fn add_addition(
     said: Said,
     body: Body<AdditionInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| add_words(c, &body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| add_words(c, &body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -145,7 +159,7 @@ pub async fn add_visit(
     said: Said,
     body: Body<VisitInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit| come_back(c, &body.0, now_ms());
+    let rule = move |c: &Circuit, now: i64| come_back(c, &body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 

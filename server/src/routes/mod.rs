@@ -8,6 +8,7 @@ mod files;
 mod finish;
 mod kit;
 mod live;
+mod people;
 mod search;
 mod test;
 mod today;
@@ -71,6 +72,19 @@ pub fn api(c: &mut ServiceConfig) {
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)
         .service(bench::bench_retest);
+    c.service(people::session)
+        .service(people::sign_in)
+        .service(people::sign_out)
+        .service(people::sign_out_everywhere)
+        .service(people::again)
+        .service(people::change_password)
+        .service(people::people)
+        .service(people::add_person)
+        .service(people::change_person)
+        .service(people::devices)
+        .service(people::shut_out)
+        .service(people::pairing)
+        .service(people::pair);
     c.service(kit::kit_in_use)
         .service(kit::show_kit)
         .service(kit::add_kit)

@@ -2,7 +2,7 @@
 
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
-use crate::service::{Said, now_ms};
+use crate::service::Said;
 use crate::state::AppState;
 use actix_web::{HttpResponse, post, web};
 use ruhe_job::act::{LookInput, RepairInput, look, mend};
@@ -18,7 +18,10 @@ pub async fn add_look(
     body: Body<LookInput>,
 ) -> Result<HttpResponse, ApiError> {
     let acted = state
-        .work(move |s| s.act(&id, &said, |_, c, _| Ok(look(c, body.0, now_ms())?)))
+        .work(move |s| {
+            let now = said.happened_ms();
+            s.act(&id, &said, |_, c, _| Ok(look(c, body.0, now)?))
+        })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
 }
@@ -33,7 +36,10 @@ pub async fn add_repair(
     body: Body<RepairInput>,
 ) -> Result<HttpResponse, ApiError> {
     let acted = state
-        .work(move |s| s.act(&id, &said, |_, c, _| Ok(mend(c, body.0, now_ms())?)))
+        .work(move |s| {
+            let now = said.happened_ms();
+            s.act(&id, &said, |_, c, _| Ok(mend(c, body.0, now)?))
+        })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
 }

@@ -37,7 +37,16 @@ pub async fn add_test(
                 let kit = s.kit(tx)?;
                 let rig = b.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
                 let rig = s.rig(tx, rig.as_deref())?;
-                let deeds = plan_test(c, b, &kit, rig.as_ref(), today(), &who.id, now_ms(), units)?;
+                let deeds = plan_test(
+                    c,
+                    b,
+                    &kit,
+                    rig.as_ref(),
+                    today(),
+                    &who.id,
+                    said.happened_ms(),
+                    units,
+                )?;
                 let others = super::today::in_use(tx)?;
                 for d in &deeds {
                     if let Deed::Planned(p) = d {
@@ -112,7 +121,9 @@ pub async fn start_clock(
     let acted = state
         .work(move |s| {
             let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
-            s.act(&of, &said, |_, c, _| Ok(start(c, &id, &body.0, now_ms())?))
+            s.act(&of, &said, |_, c, _| {
+                Ok(start(c, &id, &body.0, said.happened_ms())?)
+            })
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
@@ -136,6 +147,7 @@ fn known(tx: &mut Tx<'_>, b: &ReadingsInput) -> Result<bool, ApiError> {
 pub async fn add_readings(
     state: web::Data<AppState>,
     id: web::Path<String>,
+    said: Said,
     body: Body<ReadingsInput>,
 ) -> Result<HttpResponse, ApiError> {
     let (id, b) = (id.into_inner(), body.into_inner());
@@ -145,7 +157,7 @@ pub async fn add_readings(
             s.store.write(|tx| {
                 let row = tx.test(&id)?;
                 let c = s.folded(tx, &row.circuit)?;
-                let batch = match read(&c, &id, &b, now_ms()) {
+                let batch = match read(&c, &id, &b, &said.by, now_ms()) {
                     // Sent again after the test has ended: answered as the first time.
                     Err(Refusal::Conflict(_)) if known(tx, &b)? => {
                         let known = b.readings.len();
@@ -222,7 +234,7 @@ pub async fn listen(
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
     if !state.simulated {
-        return Err(ApiError::Forbidden(
+        return Err(ApiError::Conflict(
             "simulated gauges are only in the demo, or where Ruhe was started with them".into(),
         ));
     }

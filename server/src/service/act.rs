@@ -3,28 +3,33 @@
 use super::running::Patience;
 use super::{fresh_id, now_ms};
 use crate::error::ApiError;
+use crate::people::Identity;
 use crate::state::AppState;
-use actix_web::{FromRequest, HttpRequest, dev::Payload};
+use actix_web::{FromRequest, HttpMessage as _, HttpRequest, dev::Payload};
 use ruhe_job::act::check_id;
 use ruhe_job::log::{Chain, Deed, Entry, Who};
+use ruhe_job::people::By;
 use ruhe_job::signoff::State;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{IndexRow, index_row};
 use ruhe_store::{Tx, rows};
 use std::future::{Ready, ready};
 
-/// Who said something, from the headers of a request. All of them may be missing.
+/// Who said something: from the session, and from the headers of a request. All of them may be missing.
 #[derive(Debug, Clone, Default)]
 pub struct Said {
     /// `Ruhe-Id`: made where it was said, so that sending twice keeps once.
     pub id: Option<String>,
-    /// `Ruhe-Actor`: a name.
-    pub actor: String,
-    /// `Ruhe-Device`.
-    pub device: String,
-    /// `Ruhe-Clock`: that device's clock, ms since 1970 UTC.
+    /// Who, as what, on which device. Where nobody is known by name: `Ruhe-Actor` and `Ruhe-Device`.
+    pub by: By,
+    /// `Ruhe-Clock`: that device's clock when it was said, ms since 1970 UTC.
     pub said_ms: Option<i64>,
+    /// `Ruhe-Sent`: the same clock when it was sent; it may have waited for the network.
+    pub sent_ms: Option<i64>,
 }
+
+/// Longest that something may have waited for the network, ms.
+const WAITED: i64 = 30 * 86_400_000;
 
 /// Longest name of an actor or a device, bytes.
 const NAME: usize = 120;
@@ -42,15 +47,23 @@ impl FromRequest for Said {
         };
         let id = Some(text("Ruhe-Id")).filter(|t| !t.is_empty());
         let clipped = |name: &str| text(name).chars().take(NAME).collect();
+        let by = request.extensions().get::<Identity>().map_or_else(
+            || By {
+                name: clipped("Ruhe-Actor"),
+                role: None,
+                device: clipped("Ruhe-Device"),
+            },
+            Identity::by,
+        );
         ready(
             id.as_deref()
                 .map_or(Ok(()), |id| check_id("Ruhe-Id", id))
                 .map_err(ApiError::from)
                 .map(|()| Self {
                     id,
-                    actor: clipped("Ruhe-Actor"),
-                    device: clipped("Ruhe-Device"),
+                    by,
                     said_ms: text("Ruhe-Clock").parse().ok(),
+                    sent_ms: text("Ruhe-Sent").parse().ok(),
                 }),
         )
     }
@@ -88,10 +101,20 @@ impl Said {
     pub fn who(&self) -> Who {
         Who {
             id: self.id.clone().unwrap_or_else(fresh_id),
-            actor: self.actor.clone(),
-            device: self.device.clone(),
+            actor: self.by.name.clone(),
+            device: self.by.device.clone(),
             said_ms: self.said_ms,
         }
+    }
+    /// When it was said, by this machine's clock: what waited for the network happened so much earlier. That the two
+    /// clocks differ does not matter, since the wait is measured by one of them alone.
+    #[must_use]
+    pub fn happened_ms(&self) -> i64 {
+        let waited = match (self.said_ms, self.sent_ms) {
+            (Some(said), Some(sent)) => (sent - said).clamp(0, WAITED),
+            _ => 0,
+        };
+        now_ms() - waited
     }
 }
 

@@ -41,7 +41,13 @@ impl AppState {
                     return Ok(true);
                 }
                 let kept_ms = now_ms();
-                let deed = end(&latest, test, now, seal, at_ms.unwrap_or(kept_ms))?;
+                let deed = end(
+                    &latest,
+                    test,
+                    now,
+                    seal,
+                    at_ms.unwrap_or_else(|| said.happened_ms()),
+                )?;
                 self.keep(tx, latest.chain, &who, kept_ms, deed.into_iter().collect())?;
                 Ok(true)
             })?;
@@ -65,7 +71,13 @@ impl AppState {
         let c = self.circuit(tx, &circuit, Patience::Any)?;
         let (now, seal) = judged_whole(tx, c.must_have(test)?)?;
         let kept_ms = now_ms();
-        let deed = end(&c, test, &now, seal, at_ms.unwrap_or(kept_ms))?;
+        let deed = end(
+            &c,
+            test,
+            &now,
+            seal,
+            at_ms.unwrap_or_else(|| said.happened_ms()),
+        )?;
         self.keep(
             tx,
             c.chain,

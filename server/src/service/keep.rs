@@ -12,6 +12,7 @@ use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
 use ruhe_job::act::{StrikeInput, freeze, import};
 use ruhe_job::log::{Deed, ReadingLine};
+use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::{Circuit, record};
@@ -26,7 +27,7 @@ type StrikeRule = fn(
     &ReadingLine,
     &StrikeInput,
     &str,
-    i64,
+    (&By, i64),
 ) -> Result<(Vec<Deed>, Option<ReadingLine>), Refusal>;
 
 impl AppState {
@@ -46,7 +47,7 @@ impl AppState {
         self.act(&circuit, said, |tx, c, who| {
             let row = tx.test(&test)?;
             let old = self.line_of(tx, reading)?;
-            let (deeds, instead) = rule(c, &test, &old, b, &who.id, now_ms())?;
+            let (deeds, instead) = rule(c, &test, &old, b, &who.id, (&said.by, now_ms()))?;
             if let Some(line) = instead {
                 // A correction belongs to a test that may have ended: it is opened for this one reading.
                 tx.set_open(&test, true)?;
@@ -68,7 +69,7 @@ impl AppState {
         (start_ms, origin): (i64, &str),
         (said, ended_ms): (&Said, Option<i64>),
     ) -> Result<String, ApiError> {
-        let who = said.who();
+        let (who, by) = (said.who(), said.by.clone());
         let now = now_ms();
         self.store.write(|tx| {
             if tx.entry(&who.id)?.is_some() {
@@ -84,7 +85,7 @@ impl AppState {
                 plan,
                 (start_ms, origin),
                 (&kit, rig.as_ref(), today()),
-                &who.id,
+                (&who.id, &by),
                 now,
             )?;
             let mut chain = c.chain;

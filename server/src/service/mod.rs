@@ -5,12 +5,14 @@ mod act;
 mod end;
 mod keep;
 mod load;
+mod people;
 mod refresh;
 mod running;
 mod shelf;
 
 pub use act::{Acted, Said, append};
 pub use load::{entry_rows, judged_whole, readings_of};
+pub use people::{Confirmed, PersonChange};
 pub use refresh::{Waiting, refresh_forever};
 pub use running::{Patience, Running};
 

@@ -14,7 +14,7 @@ CREATE INDEX tests_open ON tests(is_open) WHERE is_open = 1;
 CREATE TABLE readings (
   seq INTEGER PRIMARY KEY NOT NULL, id TEXT NOT NULL UNIQUE, test INTEGER NOT NULL REFERENCES tests(n),
   channel INTEGER NOT NULL, at_ms INTEGER NOT NULL, typed TEXT NOT NULL, value REAL NOT NULL, origin TEXT NOT NULL,
-  client_ms INTEGER, received_ms INTEGER NOT NULL, skewed INTEGER NOT NULL
+  actor TEXT NOT NULL, device TEXT NOT NULL, client_ms INTEGER, received_ms INTEGER NOT NULL, skewed INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX readings_test ON readings(test, at_ms);
 -- The bytes of a photo; its hash stands in the log.
@@ -34,6 +34,29 @@ CREATE INDEX circuits_at ON circuits(at_ms);
 CREATE TABLE sites (
   id TEXT PRIMARY KEY NOT NULL, name TEXT NOT NULL, place TEXT NOT NULL
 ) STRICT;
+-- Who may come in. Names and roles stand in the log of people; here is what is secret, and what is asked at every call.
+CREATE TABLE people (
+  id TEXT PRIMARY KEY NOT NULL, name TEXT NOT NULL UNIQUE COLLATE NOCASE, role TEXT NOT NULL, password TEXT NOT NULL,
+  is_out INTEGER NOT NULL
+) STRICT;
+-- Browsers and phones that are signed in; token is a SHA-256, the secret itself is only in the cookie.
+CREATE TABLE sessions (
+  id TEXT PRIMARY KEY NOT NULL, person TEXT NOT NULL REFERENCES people(id), token TEXT NOT NULL UNIQUE,
+  device TEXT NOT NULL, is_paired INTEGER NOT NULL, made_ms INTEGER NOT NULL, seen_ms INTEGER NOT NULL,
+  ends_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX sessions_person ON sessions(person);
+-- Gauges that may send readings; token likewise.
+CREATE TABLE gauges (
+  id TEXT PRIMARY KEY NOT NULL, name TEXT NOT NULL UNIQUE COLLATE NOCASE, token TEXT NOT NULL UNIQUE,
+  made_by TEXT NOT NULL, made_ms INTEGER NOT NULL, seen_ms INTEGER, is_simulated INTEGER NOT NULL, is_out INTEGER NOT NULL
+) STRICT;
+-- Which channel of which test a gauge's source is read into, as long as it runs.
+CREATE TABLE bindings (
+  gauge TEXT NOT NULL REFERENCES gauges(id), source TEXT NOT NULL, test INTEGER NOT NULL REFERENCES tests(n),
+  channel INTEGER NOT NULL, PRIMARY KEY (gauge, source)
+) STRICT;
+CREATE INDEX bindings_test ON bindings(test);
 
 -- What was kept stays as it is.
 CREATE TRIGGER entries_keep BEFORE UPDATE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;

@@ -5,7 +5,8 @@ const KEY = "ruhe.chime";
 const listeners = new Set<() => void>();
 let sound: AudioContext | null = null;
 
-const isOn = () => localStorage.getItem(KEY) === "on";
+// On unless somebody said otherwise: the chime is why one may look away.
+const isOn = () => localStorage.getItem(KEY) !== "off";
 
 /** Whether Ruhe may make itself heard on this device. */
 export const useChime = () =>
@@ -14,7 +15,17 @@ export const useChime = () =>
     return () => listeners.delete(l);
   }, isOn);
 
-/** Switches the chime. Browsers want a press for sound, and ask once for notifications where they exist at all. */
+/** Browsers let a page sound only after a press: the first one on any page opens the way. */
+export function readySound() {
+  const first = () => {
+    sound ??= new AudioContext();
+    void sound.resume();
+  };
+  for (const kind of ["pointerdown", "keydown"])
+    window.addEventListener(kind, first, { once: true });
+}
+
+/** Switches the chime; to hear it once is the check that it can be heard. Browsers ask for notifications, where they exist at all. */
 export function setChime(on: boolean) {
   localStorage.setItem(KEY, on ? "on" : "off");
   if (on) {

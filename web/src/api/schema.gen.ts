@@ -636,6 +636,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Devices that are signed in: one's own, or everybody's for who may say who comes in. */
+        get: operations["devices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Shuts a device out: one's own, or anybody's for who may say who comes in. */
+        delete: operations["shut_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -739,6 +773,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pairing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Shows a code with which another device signs in as the same person, once, within ten minutes. */
+        post: operations["pairing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pairing/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives a code back: this device is signed in. */
+        post: operations["pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody who is known here. */
+        get: operations["people"];
+        put?: never;
+        /** Lets somebody in. The first, made on the machine itself, is a lead and is signed in at once. */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes what somebody is here, or shuts them out. */
+        put: operations["change_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/photos/{id}": {
         parameters: {
             query?: never;
@@ -802,6 +905,76 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed in here. */
+        get: operations["session"];
+        put?: never;
+        /** Signs in. */
+        post: operations["sign_in"];
+        /** Signs this device out. */
+        delete: operations["sign_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Confirms who signs, just before it. */
+        post: operations["again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes one's own password. */
+        put: operations["change_password"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Signs every device of this person out, this one too. */
+        delete: operations["sign_out_everywhere"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1007,16 +1180,14 @@ export interface components {
             title: string;
             words: string;
         };
-        /** @description How high a section must be held again. */
+        /** @description A password once more, before a signature. `name`: of a witness on somebody else's device; else one's own. */
+        AgainInput: {
+            name?: string | null;
+            password: string;
+        };
+        /** @description Goes with the signature as `Ruhe-Confirmed`. */
         AgainView: {
-            /**
-             * Format: double
-             * @description Pa gauge.
-             */
-            at_least_pa: number;
-            is_met: boolean;
-            section: string;
-            words: string;
+            token: string;
         };
         ArguedView: {
             /** @description What settles most per minute first. */
@@ -1560,6 +1731,18 @@ export interface components {
             matters_rate?: number | null;
             rising: boolean;
             warns: boolean;
+        };
+        /** @description A device that is signed in. */
+        DeviceView: {
+            device: string;
+            id: string;
+            is_paired: boolean;
+            is_this: boolean;
+            /** Format: int64 */
+            made_ms: number;
+            person: string;
+            /** Format: int64 */
+            seen_ms: number;
         };
         /**
          * @description What a unit measures.
@@ -2169,15 +2352,66 @@ export interface components {
             /** @description In words. */
             words?: string;
         };
+        PairInput: {
+            code: string;
+            device?: string;
+        };
+        PairingUrl: {
+            /**
+             * Format: int32
+             * @description Modules along a side.
+             */
+            modules: number;
+            /** @description The same as a QR code, a path of an SVG with one unit a module. */
+            qr: string;
+            url: string;
+        };
+        /** @description A code for another device. */
+        PairingView: {
+            code: string;
+            /** Format: int64 */
+            ends_ms: number;
+            /** @description SHA-256 of Ruhe's own root, where the other device has to be told to trust it first. */
+            root_fingerprint?: string | null;
+            /** @description Where the other device goes, one for each address that it may reach; empty: none but this machine. */
+            urls: components["schemas"]["PairingUrl"][];
+        };
         /** @description A part of a target. */
         PartView: {
             mass: components["schemas"]["MassView"];
             words: string;
         };
+        PasswordInput: {
+            new: string;
+            old: string;
+        };
         PatternView: {
             is_likely: boolean;
             look: string;
             words: string;
+        };
+        /** @description What may be changed of a person. */
+        PersonChange: {
+            /** @description They no longer come in. */
+            is_out: boolean;
+            /** @description A new password, if they lost theirs; it signs them out everywhere. */
+            password?: string | null;
+            /** @description As what they come in now. */
+            role: components["schemas"]["Role"];
+        };
+        /** @description Somebody who is to come in. */
+        PersonInput: {
+            name: string;
+            password: string;
+            role: components["schemas"]["Role"];
+        };
+        /** @description Somebody. */
+        PersonView: {
+            id: string;
+            is_out: boolean;
+            name: string;
+            role: components["schemas"]["Role"];
+            role_title: string;
         };
         /**
          * @description How far a test is, whatever its verdict says.
@@ -2899,6 +3133,16 @@ export interface components {
              */
             volume_l: number;
         };
+        /**
+         * @description Something that not everybody may do.
+         * @enum {string}
+         */
+        Right: "look" | "work" | "strike_others" | "override" | "sign" | "countersign" | "procedures" | "people";
+        /**
+         * @description What somebody is here.
+         * @enum {string}
+         */
+        Role: "lead" | "technician" | "witness" | "office";
         /** @description A row of the ledger. */
         RowDoc: {
             /** @default  */
@@ -3094,6 +3338,18 @@ export interface components {
             /** Format: double */
             volume_low_l: number;
         };
+        /** @description Who is signed in on this device, and what they may do. */
+        SessionView: {
+            /** @description What this device is called. */
+            device?: string | null;
+            /** @description Nobody is known here yet, and the first may be made from here. */
+            may_found: boolean;
+            /** @description Somebody is known here: one has to sign in. */
+            must_sign_in: boolean;
+            person?: components["schemas"]["PersonView"] | null;
+            /** @description What may be done from here. */
+            rights: components["schemas"]["Right"][];
+        };
         /** @description A reading set, as typed. */
         SetDoc: {
             /** @default null */
@@ -3176,6 +3432,12 @@ export interface components {
          * @enum {string}
          */
         Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
+        SignInInput: {
+            /** @description What this device is to be called. */
+            device?: string;
+            name: string;
+            password: string;
+        };
         /** @description A signature. */
         SignatureInput: {
             /** @description What the state must carry. */
@@ -3798,6 +4060,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -3856,6 +4132,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -3919,6 +4209,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -3977,6 +4281,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4040,6 +4358,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4098,6 +4430,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4161,6 +4507,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4219,6 +4579,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4282,6 +4656,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4340,6 +4728,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4403,6 +4805,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4461,6 +4877,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4526,6 +4956,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4584,6 +5028,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4649,6 +5107,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4707,6 +5179,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4772,6 +5258,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4830,6 +5330,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4895,6 +5409,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -4953,6 +5481,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5018,6 +5560,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5076,6 +5632,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5142,6 +5712,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5200,6 +5784,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5265,6 +5863,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5323,6 +5935,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5388,6 +6014,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5446,6 +6086,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5511,6 +6165,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5569,6 +6237,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5637,6 +6319,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5695,6 +6391,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5760,6 +6470,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5818,6 +6542,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5883,6 +6621,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -5941,6 +6693,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6014,6 +6780,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6072,6 +6852,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6145,6 +6939,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6203,6 +7011,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6264,6 +7086,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6322,6 +7158,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6387,6 +7237,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6445,6 +7309,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6506,6 +7384,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6564,6 +7456,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6629,6 +7535,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6687,6 +7607,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6752,6 +7686,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6810,6 +7758,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6875,6 +7837,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -6933,6 +7909,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6998,6 +7988,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7056,6 +8060,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7121,6 +8139,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7179,6 +8211,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7248,6 +8294,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7306,6 +8366,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7371,6 +8445,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7429,6 +8517,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7494,6 +8596,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7552,6 +8668,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7617,6 +8747,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7675,6 +8819,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7740,6 +8898,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7798,6 +8970,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7863,6 +9049,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -7921,6 +9121,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7986,6 +9200,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8044,6 +9272,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8109,6 +9351,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8167,6 +9423,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8230,6 +9500,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8288,6 +9572,310 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    devices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeviceView"][];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    shut_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8351,6 +9939,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8409,6 +10011,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8472,6 +10088,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8530,6 +10160,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8593,6 +10237,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8651,6 +10309,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8710,6 +10382,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8768,6 +10454,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8833,6 +10533,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -8891,6 +10605,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8972,6 +10700,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9030,6 +10772,755 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    pairing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairingView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PairInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"][];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9091,6 +11582,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9149,6 +11654,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9212,6 +11731,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9270,6 +11803,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9333,6 +11880,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9391,6 +11952,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9459,6 +12034,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9517,6 +12106,894 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    sign_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignInInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    sign_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    again: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgainInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgainView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    change_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordInput"];
+            };
+        };
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    sign_out_everywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9582,6 +13059,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9640,6 +13131,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9701,6 +13206,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9759,6 +13278,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9824,6 +13357,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9882,6 +13429,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9941,6 +13502,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -9999,6 +13574,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10064,6 +13653,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10122,6 +13725,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10181,6 +13798,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10239,6 +13870,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10298,6 +13943,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10356,6 +14015,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10421,6 +14094,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10479,6 +14166,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10540,6 +14241,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10598,6 +14313,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10663,6 +14392,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10721,6 +14464,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -10784,6 +14541,20 @@ export interface operations {
                     };
                 };
             };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
             /** @description Not from here, or not allowed. */
             403: {
                 headers: {
@@ -10842,6 +14613,20 @@ export interface operations {
             };
             /** @description It can be read, but is wrong. */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
                 headers: {
                     [name: string]: unknown;
                 };

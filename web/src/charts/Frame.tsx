@@ -6,6 +6,7 @@ import {
 } from "react";
 import { ToggleButton } from "react-aria-components";
 import styled from "styled-components";
+import { HAND } from "../look/screen";
 import { useWidth } from "./axis";
 
 export const Svg = styled.svg`
@@ -29,6 +30,11 @@ export const Svg = styled.svg`
   }
 `;
 
+/** In the hand the drawing comes first, what it says of a point below it. */
+const Figure = styled.figure`
+  display: flex;
+  flex-direction: column;
+`;
 const Box = styled.div`
   position: relative;
   touch-action: pan-y;
@@ -66,6 +72,7 @@ export const Toggle = styled(ToggleButton)`
   }
 `;
 const Table = styled.div`
+  order: 2;
   margin-top: 6px;
   font-size: 0.9rem;
   overflow-x: auto;
@@ -86,6 +93,9 @@ const Table = styled.div`
   }
 `;
 const Top = styled.div`
+  @media ${HAND} {
+    order: 1;
+  }
   display: flex;
   align-items: center;
   gap: 10px;
@@ -145,7 +155,7 @@ export function Frame({
   };
   const text = last >= 0 ? say(shown ?? last) : "";
   return (
-    <figure>
+    <Figure>
       <Top>
         <Readout aria-hidden>{text}</Readout>
         {extra}
@@ -197,7 +207,7 @@ export function Frame({
           </table>
         </Table>
       )}
-    </figure>
+    </Figure>
   );
 }
 

@@ -133,7 +133,7 @@ export function HoldTrace({
                 <path d="M0 0v7" stroke="var(--line)" strokeWidth="3" />
               </pattern>
             </defs>
-            {y.ticks(5).map((v) => (
+            {y.ticks(Math.min(5, main / 26)).map((v) => (
               <g key={v}>
                 <line
                   className={v === 0 ? "zero" : "tick"}

@@ -7,7 +7,19 @@ import { path, useWidth } from "./axis";
 import { Svg } from "./Frame";
 
 const Box = styled.div`
+  position: relative;
   min-width: 0;
+  button {
+    position: absolute;
+    top: 0;
+    border: 0;
+    border-radius: 6px;
+    background: none;
+    cursor: pointer;
+  }
+  button:hover {
+    background: var(--shade);
+  }
 `;
 
 /** Lowest level drawn, Pa (20 micron). */
@@ -61,10 +73,13 @@ export function RunBar({
   run,
   height = 96,
   isSmall = false,
+  go,
 }: {
   run: Schemas["Run"];
   height?: number;
   isSmall?: boolean;
+  /** Where a press on a test leads. */
+  go?: (test: string) => void;
 }) {
   const units = useUnits();
   const [ref, width] = useWidth<HTMLDivElement>();
@@ -194,6 +209,32 @@ export function RunBar({
             ))}
         </Svg>
       )}
+      {width > 0 &&
+        go &&
+        segments
+          .map((s) => ({
+            ...s,
+            at: x(s.from_ms),
+            wide: x(s.to_ms) - x(s.from_ms),
+          }))
+          // Narrower than a thumb, or partly under another, it would be pressed by mistake; the path leads there too.
+          .filter(
+            (s, i, all) =>
+              s.wide >= 48 &&
+              all.every(
+                (o, j) =>
+                  i === j || o.at + o.wide <= s.at || o.at >= s.at + s.wide,
+              ),
+          )
+          .map((s) => (
+            <button
+              key={s.test_id}
+              type="button"
+              aria-label={`Go to ${s.title}`}
+              style={{ left: s.at, width: s.wide, height }}
+              onClick={() => go(s.test_id)}
+            />
+          ))}
     </Box>
   );
 }

@@ -1,4 +1,13 @@
-import { Check as CheckMark, Gauge, Moon, Sun, SunMoon } from "lucide-react";
+import {
+  Bell,
+  BellOff,
+  Check as CheckMark,
+  Gauge,
+  Menu,
+  Moon,
+  Sun,
+  SunMoon,
+} from "lucide-react";
 import { useState, type ReactNode } from "react";
 import {
   Checkbox,
@@ -6,13 +15,16 @@ import {
   DialogTrigger,
   Popover,
 } from "react-aria-components";
-import { Link } from "react-router";
+import { Link, useLocation } from "react-router";
 import styled from "styled-components";
 import { useIsLive } from "../api/live";
-import { OFFERED, useUnits, type Kind } from "../units/units";
+import { OFFERED, span, useUnits, type Kind } from "../units/units";
 import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
-import { AllAlerts } from "./AllAlerts";
-import { Pick, Quiet } from "./parts";
+import { setChime, useChime } from "../api/alerts";
+import { AllAlerts, useDue } from "./AllAlerts";
+import { useNow } from "./now";
+import { HiddenText, Pick, Quiet, Tag } from "./parts";
+import { HAND, useInHand } from "./screen";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
 
 const Head = styled.header`
@@ -22,9 +34,10 @@ const Head = styled.header`
   padding: 0 20px;
   min-height: 52px;
   border-bottom: 1px solid var(--line);
-  @media (max-width: 700px) {
+  @media ${HAND} {
     padding: 0 12px;
-    gap: 2px;
+    gap: 6px;
+    min-height: 48px;
   }
   @media print {
     display: none;
@@ -58,15 +71,28 @@ const Rooms = styled.nav`
     color: var(--ink);
     text-decoration: underline;
   }
-  @media (max-width: 430px) {
-    a {
-      padding: 0 0.25em;
-      font-size: 0.92rem;
-    }
-  }
 `;
 const Away = styled.span`
   margin-left: auto;
+`;
+const Elsewhere = styled(Link)`
+  display: inline-flex;
+  align-items: center;
+  gap: 0.45em;
+  min-height: 48px;
+  padding: 0 4px;
+  color: var(--ink);
+  text-decoration: none;
+  b {
+    font-family: var(--mono);
+  }
+  &[data-due] b {
+    color: var(--falling);
+  }
+  span {
+    color: var(--soft);
+    font-size: 0.88rem;
+  }
 `;
 const Lost = styled.span`
   font-weight: 650;
@@ -142,17 +168,18 @@ const THEME_NAMES: Record<Theme, string> = {
   plant: "plant room",
 };
 
-function UnitsMenu() {
+function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
   const { chosen, choose, unit, label } = useUnits();
   const [isOpen, setOpen] = useState(false);
   const [hasKeys, setHasKeys] = useState(areKeysOn);
+  const hasChime = useChime();
   useKey("u", () => setOpen(true));
   useKey("?", () => setOpen(true));
   return (
     <DialogTrigger isOpen={isOpen} onOpenChange={setOpen}>
       <Quiet aria-label={`Units, ${label("pressure")}`}>
         <Gauge size={20} aria-hidden />
-        <span>{label("pressure")}</span>
+        <span>{isWide ? "Units and sound" : label("pressure")}</span>
       </Quiet>
       <Sheet placement="bottom end">
         <Dialog aria-label="Units">
@@ -172,6 +199,14 @@ function UnitsMenu() {
             <p>
               What was typed stays as typed; this changes only what is shown.
             </p>
+            <Quiet aria-pressed={hasChime} onPress={() => setChime(!hasChime)}>
+              {hasChime ? (
+                <Bell size={20} aria-hidden />
+              ) : (
+                <BellOff size={20} aria-hidden />
+              )}
+              {hasChime ? "Chimes when something is due" : "Silent"}
+            </Quiet>
             <Check
               isSelected={hasKeys}
               onChange={(on) => {
@@ -196,7 +231,7 @@ function UnitsMenu() {
   );
 }
 
-function ThemeButton() {
+function ThemeButton({ isWide = false }: { isWide?: boolean }) {
   const [theme, change] = useState(rememberedTheme);
   const next = THEMES[(THEMES.indexOf(theme) + 1) % THEMES.length] ?? "system";
   const Icon = { day: Sun, plant: Moon, system: SunMoon }[theme];
@@ -209,12 +244,86 @@ function ThemeButton() {
       }}
     >
       <Icon size={20} aria-hidden />
+      {isWide && `Light: ${THEME_NAMES[theme]}`}
     </Quiet>
+  );
+}
+
+/** What runs elsewhere, on every page: tag, system and what is left of the soonest, and how many more. */
+function RunningElsewhere() {
+  const rows = useDue();
+  const now = useNow();
+  const { pathname } = useLocation();
+  const others = rows.filter(
+    (r) => !pathname.startsWith(`/circuits/${r.circuit_id}`),
+  );
+  const first = others[0];
+  if (pathname === "/" || !first?.clock) return null;
+  const left = (first.clock.at_ms - now) / 1000;
+  return (
+    <Elsewhere
+      to={`/circuits/${first.circuit_id}`}
+      data-due={left <= 0 || undefined}
+    >
+      <Tag tag={first.tag} isSmall />
+      <HiddenText>
+        {first.system}, circuit {first.tag}, {first.clock.label}:
+      </HiddenText>{" "}
+      <b>{left > 0 ? span(left) : "due"}</b>
+      {others.length > 1 && (
+        <span>
+          +{others.length - 1}
+          <HiddenText> more</HiddenText>
+        </span>
+      )}
+    </Elsewhere>
+  );
+}
+
+const ROOMS: [string, string][] = [
+  ["/kit", "Kit"],
+  ["/bench", "Bench"],
+  ["/procedures", "Procedures"],
+];
+
+/** Where else one can go. */
+function RoomLinks() {
+  return (
+    <Rooms aria-label="Rooms">
+      {ROOMS.map(([to, name]) => (
+        <Link key={to} to={to}>
+          {name}
+        </Link>
+      ))}
+    </Rooms>
+  );
+}
+
+/** In the hand rooms, units and light stand behind one button. */
+function More() {
+  const { pathname } = useLocation();
+  // Keyed by the page: going somewhere closes it.
+  return (
+    <DialogTrigger key={pathname}>
+      <Quiet aria-label="More">
+        <Menu size={24} aria-hidden />
+      </Quiet>
+      <Sheet placement="bottom end">
+        <Dialog aria-label="More">
+          <Stack style={{ justifyItems: "start" }}>
+            <RoomLinks />
+            <UnitsMenu isWide />
+            <ThemeButton isWide />
+          </Stack>
+        </Dialog>
+      </Sheet>
+    </DialogTrigger>
   );
 }
 
 export function Shell({ children }: { children: ReactNode }) {
   const isLive = useIsLive();
+  const isInHand = useInHand();
   return (
     <>
       <AllAlerts />
@@ -232,16 +341,19 @@ export function Shell({ children }: { children: ReactNode }) {
           </svg>
           Ruhe
         </Name>
-        <Rooms aria-label="Rooms">
-          <Link to="/kit">Kit</Link>
-          <Link to="/bench">Bench</Link>
-          <Link to="/procedures">Procedures</Link>
-        </Rooms>
+        {!isInHand && <RoomLinks />}
         <Away role="status">
           {isLive ? null : <Lost>No connection; readings wait here</Lost>}
         </Away>
-        <UnitsMenu />
-        <ThemeButton />
+        <RunningElsewhere />
+        {isInHand ? (
+          <More />
+        ) : (
+          <>
+            <UnitsMenu />
+            <ThemeButton />
+          </>
+        )}
       </Head>
       <Main id="main" tabIndex={-1}>
         {children}

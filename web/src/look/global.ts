@@ -24,8 +24,8 @@ export const Global = createGlobalStyle`
   :root { --mono: "Atkinson Hyperlegible Mono Variable", monospace; }
   *, *::before, *::after { box-sizing: border-box; }
   html { -webkit-text-size-adjust: 100%; }
-  /* The run stays at the bottom: what gets the focus is scrolled clear of it. */
-  @media (min-width: 1051px) and (min-height: 700px) { html { scroll-padding-bottom: 150px; } }
+  /* The pad stays at the bottom of a phone: what gets the focus is scrolled clear of it. */
+  @media (max-width: 760px) { html:has([data-docked]) { scroll-padding-bottom: 400px; } }
   body { margin: 0; background: var(--paper); color: var(--ink); font: 400 17px/1.4 "Atkinson Hyperlegible Next Variable", system-ui, sans-serif; }
   h1, h2, h3, p, ul, ol, dl, dd, figure { margin: 0; padding: 0; }
   ul, ol { list-style: none; }
@@ -34,6 +34,8 @@ export const Global = createGlobalStyle`
   a { color: var(--accent); }
   button, input, select, textarea { font: inherit; color: inherit; }
   :focus-visible, [data-focus-visible] { outline: 3px solid var(--accent); outline-offset: 2px; }
+  /* A sheet takes the focus as a whole only so that keys reach what is in it. */
+  [role="dialog"]:focus { outline: none; }
   @media print {
     :root, :root[data-theme] { ${day} --paper: #ffffff; --wash: #ffffff; }
     body { font-size: 10.5pt; }

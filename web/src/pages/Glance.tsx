@@ -1,11 +1,11 @@
 import { Bell, BellOff, X } from "lucide-react";
-import { useEffect, useRef } from "react";
 import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { setChime, useChime } from "../api/alerts";
 import { useCircuit, useTest } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { Alerts } from "../look/Alerts";
+import { useAwake } from "../look/awake";
 import { useNow } from "../look/now";
 import { Trace } from "../charts/Trace";
 import { Button, Tag } from "../look/parts";
@@ -105,37 +105,6 @@ const Proves = styled.small`
   line-height: 1.2;
 `;
 
-/** Keeps the screen awake where the browser can; elsewhere nothing happens. */
-function useAwake() {
-  const lock = useRef<{ release: () => Promise<void> } | null>(null);
-  useEffect(() => {
-    const ask = () => {
-      const wake = (
-        navigator as Navigator & {
-          wakeLock?: {
-            request: (
-              kind: "screen",
-            ) => Promise<{ release: () => Promise<void> }>;
-          };
-        }
-      ).wakeLock;
-      if (wake && document.visibilityState === "visible")
-        void wake.request("screen").then(
-          (l) => {
-            lock.current = l;
-          },
-          () => undefined,
-        );
-    };
-    ask();
-    document.addEventListener("visibilitychange", ask);
-    return () => {
-      document.removeEventListener("visibilitychange", ask);
-      void lock.current?.release();
-    };
-  }, []);
-}
-
 /** Word, number, clock and a moving trace, readable from three metres. */
 export default function Glance() {
   const { id = "" } = useParams();
@@ -148,7 +117,7 @@ export default function Glance() {
   const { data: test } = useTest(row?.id);
   const now = useNow();
   const hasChime = useChime();
-  useAwake();
+  useAwake(true);
   const v = test?.verdict;
   const clockOf = ({ at_ms, label }: Schemas["Clock"]) =>
     at_ms > now

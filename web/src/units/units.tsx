@@ -162,7 +162,7 @@ export const onDate = (ms: number) => date.format(ms);
 
 /** A wall-clock time today (or yesterday, if it would lie ahead), ms. */
 export function timeOf(text: string): number | null {
-  const m = /^(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?$/.exec(text.trim());
+  const m = /^(\d{1,2})[:.]?(\d{2})(?:[:.]?(\d{2}))?$/.exec(text.trim());
   if (!m) return null;
   const at = new Date();
   at.setHours(Number(m[1]), Number(m[2]), Number(m[3] ?? 0), 0);

@@ -84,12 +84,19 @@ fn evidence(v: &LeakByFinding, b: &Balance, u: Units) -> Vec<String> {
             format!("{other} {}", u.difference(-x))
         }
     };
-    let mut out = vec![format!(
+    // What must not be opened comes first: pages show the first lines of the evidence, and the rest when asked.
+    let mut out: Vec<String> = b
+        .blocked
+        .filter(|_| b.measured.is_none())
+        .map(|why| blocked(why, u))
+        .into_iter()
+        .collect();
+    out.push(format!(
         "As read, half A {} and half B {} in {}.",
         moved(b.fell_a, "fell", "rose"),
         moved(b.rose_b, "rose", "fell"),
         span(b.duration)
-    )];
+    ));
     let outside = v
         .outside
         .map_or((0.0, 0.0, 0.0), |s| (s.value, s.low, s.high));
@@ -117,11 +124,6 @@ fn evidence(v: &LeakByFinding, b: &Balance, u: Units) -> Vec<String> {
     out.extend(
         b.cooling_k
             .map(|k| format!("Cooling alone would have to be {}.", u.interval(k))),
-    );
-    out.extend(
-        b.blocked
-            .filter(|_| b.measured.is_none())
-            .map(|why| blocked(why, u)),
     );
     out
 }

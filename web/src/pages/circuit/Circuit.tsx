@@ -6,11 +6,14 @@ import type { Schemas } from "../../api/client";
 import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
 import { Alerts } from "../../look/Alerts";
+import { useAwake } from "../../look/awake";
+import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
 import { useKey } from "../../look/keys";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
-import { Path } from "./Path";
-import { Says, Why } from "./Says";
+import { Pad } from "./Pad";
+import { Path, PathLine } from "./Path";
+import { Says, SaysShort, Why } from "./Says";
 import { Steps } from "./Steps";
 import { PlanHold } from "./PlanHold";
 import { PlanLeakBy } from "./PlanLeakBy";
@@ -24,25 +27,28 @@ import { NewTest } from "./NewTest";
 // The second half of a job is loaded when it comes to that.
 const Finish = lazy(() => import("./finish/Finish"));
 
-const Page = styled.div`
+const Page = styled.div<{ $docked: boolean }>`
   display: grid;
   grid-template-columns: 206px minmax(0, 1fr) 318px;
-  grid-template-areas: "head head head" "path work says" "path work why" "run run run";
-  grid-template-rows: auto auto 1fr auto;
+  grid-template-areas: "head head head" "run run run" "path work says" "path work why";
+  grid-template-rows: auto auto auto 1fr;
   gap: 0 22px;
-  padding: 0 20px;
+  padding: 0 20px 24px;
   max-width: 1500px;
   margin: 0 auto;
   @media (max-width: 1050px) {
     grid-template-columns: 190px minmax(0, 1fr);
-    grid-template-areas: "head head" "path says" "path work" "path why" "run run";
-    grid-template-rows: auto auto auto 1fr auto;
+    grid-template-areas: "head head" "run run" "path says" "path work" "path full" "path why";
+    grid-template-rows: auto auto auto auto auto 1fr;
   }
-  @media (max-width: 760px) {
-    grid-template-columns: minmax(0, 1fr);
-    grid-template-areas: "head" "says" "work" "why" "path" "run";
-    grid-template-rows: none;
-    padding: 0 12px 24px;
+  @media ${HAND} {
+    display: flex;
+    flex-direction: column;
+    gap: 6px;
+    padding: 0 12px ${(p) => (p.$docked ? 0 : 24)}px;
+  }
+  @media ${LYING} {
+    padding-right: ${(p) => (p.$docked ? "calc(46vw + 16px)" : "12px")};
   }
 `;
 const Head = styled.div`
@@ -55,9 +61,6 @@ const Head = styled.div`
     flex: 1;
     min-width: 0;
   }
-  @media (max-width: 760px) {
-    align-items: start;
-  }
   p {
     color: var(--soft);
     font-size: 0.95rem;
@@ -67,6 +70,22 @@ const Head = styled.div`
     min-width: 48px;
     display: inline-flex;
     align-items: center;
+  }
+  @media ${HAND} {
+    padding: 0;
+    gap: 8px;
+    h1,
+    p {
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+    }
+    h1 {
+      font-size: 1.05rem;
+    }
+    p {
+      font-size: 0.82rem;
+    }
   }
 `;
 const Work = styled.div`
@@ -80,15 +99,31 @@ const Work = styled.div`
 const Stale = styled(Note)`
   grid-column: 1 / -1;
 `;
-const Foot = styled.section`
+const Strip = styled.section`
   grid-area: run;
-  border-top: 1px solid var(--line);
-  margin-top: 16px;
-  padding: 6px 0;
-  @media (min-width: 1051px) and (min-height: 700px) {
-    position: sticky;
-    bottom: 0;
+  min-width: 0;
+  padding-bottom: 8px;
+  @media ${HAND} {
+    border-top: 1px solid var(--line);
+    padding: 6px 0;
+  }
+`;
+/** The pad where the thumb is; everything else scrolls behind it. */
+const Dock = styled.div`
+  position: sticky;
+  bottom: 0;
+  z-index: 2;
+  margin: auto -12px 0;
+  @media ${LYING} {
+    position: fixed;
+    inset: 49px 0 0 auto;
+    width: 46vw;
+    margin: 0;
+    overflow: auto;
     background: var(--paper);
+    border-left: 2px solid var(--ink);
+    display: grid;
+    align-content: end;
   }
 `;
 
@@ -119,6 +154,9 @@ export default function Circuit() {
   const stage = circuit && stageShown(circuit, search.get("stage"));
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
+  const isInHand = useInHand();
+  const isNarrow = useIsNarrow();
+  useAwake(row !== undefined && row.ended_ms == null);
   const isKit = circuit?.kind === "kit";
   const isPlanning =
     wanted === "new" ||
@@ -156,8 +194,39 @@ export default function Circuit() {
   const plans = isSigned || !isPlanning ? undefined : kind;
   const shownTest =
     !isPlanning && row && test?.id === row.id ? test : undefined;
+  const running =
+    shownTest?.ended_ms == null && !shownTest?.is_signed
+      ? shownTest
+      : undefined;
+  const isDocked = isInHand && running !== undefined;
+  // While a test runs, trace and pad come before what explains them.
+  const short = isNarrow ? running : undefined;
+  const says = (
+    <Says
+      stage={stage}
+      test={shownTest}
+      circuit={circuit}
+      go={go}
+      isShort={short !== undefined}
+    />
+  );
+  const pathProps = { circuit, stage: stage.code, test: shownTest?.id, go };
+  const strip = (
+    <Strip aria-label="The run">
+      <RunBar
+        run={circuit.run}
+        height={isInHand ? 98 : 64}
+        go={(t) => {
+          const of = circuit.stages.find((s) =>
+            s.tests.some((r) => r.id === t),
+          );
+          if (of) go(of.code, t);
+        }}
+      />
+    </Strip>
+  );
   return (
-    <Page>
+    <Page $docked={isDocked} {...(isDocked && { "data-docked": true })}>
       {error && (
         <Stale $kind="wrong" role="status">
           Not up to date: {error.message}. What you log is kept and sent later.
@@ -165,7 +234,7 @@ export default function Circuit() {
       )}
       {shownTest && <Alerts key={shownTest.id} test={shownTest} />}
       <Head>
-        <Tag tag={circuit.tag} />
+        <Tag tag={circuit.tag} isSmall={isInHand} />
         <div>
           <h1>
             {isKit ? circuit.name : `${circuit.system}, circuit ${circuit.tag}`}
@@ -179,7 +248,9 @@ export default function Circuit() {
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
         {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
-      <Path circuit={circuit} stage={stage.code} test={shownTest?.id} go={go} />
+      {isInHand ? <PathLine {...pathProps} /> : strip}
+      {!isInHand && <Path key={stage.code} {...pathProps} />}
+      {short ? <SaysShort test={short} /> : says}
       <Work>
         {stage.code === "survey" && (
           <Survey circuit={circuit} isReadOnly={isSigned} />
@@ -243,11 +314,14 @@ export default function Circuit() {
           <Finish circuit={circuit} stage={stage} isReadOnly={isSigned} />
         </Suspense>
       </Work>
-      <Says stage={stage} test={shownTest} circuit={circuit} go={go} />
+      {short && says}
       <Why stage={stage} test={shownTest} />
-      <Foot aria-label="The run">
-        <RunBar run={circuit.run} height={98} />
-      </Foot>
+      {isInHand && strip}
+      {isDocked && (
+        <Dock>
+          <Pad key={running.id} test={running} />
+        </Dock>
+      )}
     </Page>
   );
 }

@@ -1,20 +1,34 @@
-import { Delete } from "lucide-react";
 import { useRef, useState } from "react";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { drop, isReading, keep, keepEvent, useWaiting } from "../../api/outbox";
 import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
 import { useKey } from "../../look/keys";
+import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
 import { atSecond, timeOf } from "../../units/units";
+import { Keypad } from "./Keypad";
 
-const Row = styled.form`
+const Box = styled.div`
   display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(150px, 1fr));
-  gap: 8px;
-  align-items: end;
+  gap: 10px;
   border-top: 2px solid var(--ink);
   padding-top: 10px;
-  button {
+  @media ${HAND} {
+    gap: 8px;
+    padding: 8px 12px max(8px, env(safe-area-inset-bottom));
+    background: var(--paper);
+  }
+`;
+const Row = styled.form`
+  display: flex;
+  gap: 8px;
+  align-items: end;
+  & > div {
+    flex: 1 1 0;
+    min-width: 62px;
+  }
+  & > button {
+    flex: none;
     min-height: 52px;
   }
   input {
@@ -22,52 +36,56 @@ const Row = styled.form`
     font-size: 1.35rem;
     font-weight: 600;
   }
-`;
-const Chips = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: end;
-  & > button {
-    padding: 0.3em 0.6em;
-    font-size: 0.92rem;
+  label {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  [data-next] input {
+    border-color: var(--accent);
+    box-shadow: inset 0 -3px 0 var(--accent);
+  }
+  @media ${HAND} {
+    overflow-x: auto;
+    input {
+      font-size: 1.2rem;
+      padding: 0.3em 0.45em;
+    }
+    label {
+      font-size: 0.8rem;
+      margin-bottom: 1px;
+    }
   }
 `;
-const Keys = styled.div`
-  display: none;
-  @media (max-width: 760px), (pointer: coarse) {
-    display: grid;
-    grid-template-columns: repeat(4, 1fr);
-    gap: 6px;
-    button {
-      min-height: 58px;
-      font-size: 1.4rem;
-      font-family: var(--mono);
-      padding: 0;
+const Events = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: end;
+  & > button {
+    flex: none;
+    padding: 0.3em 0.7em;
+    font-size: 0.92rem;
+  }
+  @media ${HAND} {
+    flex-wrap: nowrap;
+    overflow-x: auto;
+    order: -1;
+    & > button {
+      white-space: nowrap;
     }
+  }
+`;
+const Touched = styled.div`
+  display: none;
+  @media ${TOUCHED} {
+    display: block;
   }
 `;
 const List = styled.ul`
   display: grid;
   gap: 6px;
 `;
-
-const KEYS = [
-  "7",
-  "8",
-  "9",
-  "back",
-  "4",
-  "5",
-  "6",
-  "−",
-  "1",
-  "2",
-  "3",
-  "next",
-  "0",
-  ".",
-];
 
 type Draft = Record<string, string>;
 
@@ -94,39 +112,61 @@ const looksWrong = (text: string) =>
   text.trim() !== "" &&
   !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
 
-/** The reading pad: several channels in one row, stamped by itself, Enter logs; events beside it. */
+/** What was logged here and has not reached the server; what it refused, with the reason. */
+export function WaitingList({ test }: { test: Schemas["TestView"] }) {
+  const waiting = useWaiting(test.id);
+  if (!waiting.length) return null;
+  return (
+    <List aria-label="Waiting readings and events">
+      {waiting.map((w) => (
+        <li key={w.id}>
+          <Note
+            $kind={w.refused ? "wrong" : "calm"}
+            role={w.refused ? "alert" : "status"}
+          >
+            {isReading(w)
+              ? `${test.channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}`
+              : w.kind.replaceAll("_", " ")}
+            , {atSecond(w.at_ms ?? w.client_ms)}:{" "}
+            {w.refused ?? "waiting to be stored"}{" "}
+            {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
+          </Note>
+        </li>
+      ))}
+    </List>
+  );
+}
+
+/** The place of the time in a draft, beside the ids of the channels. */
+const TIME = "time";
+
+/** The reading pad: all channels in one row, stamped by itself, Enter logs; events beside it. */
 export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [draft, setDraft] = useDraft(test.id);
   const [isLater, setLater] = useState(false);
-  const [time, setTime] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
   const [focus, setFocus] = useState(0);
+  const isTouched = useIsTouched();
   const row = useRef<HTMLFormElement>(null);
-  const waiting = useWaiting(test.id);
+  const events = useRef<HTMLDivElement>(null);
   const channels = test.channels;
+  const places = [...channels.map((c) => c.id), ...(isLater ? [TIME] : [])];
   const inputs = () =>
-    Array.from(
-      row.current?.querySelectorAll<HTMLInputElement>(
-        "input[data-channel], [data-channel] input",
-      ) ?? [],
-    );
-  const chips = useRef<HTMLDivElement>(null);
-  useKey("r", () => row.current?.querySelector("input")?.focus());
-  useKey("e", () => chips.current?.querySelector("button")?.focus());
+    Array.from(row.current?.querySelectorAll<HTMLInputElement>("input") ?? []);
+  useKey("r", () => inputs()[0]?.focus());
+  useKey("e", () => events.current?.querySelector("button")?.focus());
   const log = () => {
     const filled = channels.filter((c) => (draft[c.id] ?? "").trim());
     const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
-    const at = isLater ? timeOf(time) : null;
+    const at = isLater ? timeOf(draft[TIME] ?? "") : null;
     if (!filled.length) return setProblem("Nothing has been typed yet.");
     if (bad)
       return setProblem(
         `${bad.name}: “${draft[bad.id] ?? ""}” is not a number. Write it with a point, without thousands marks.`,
       );
     if (isLater && at === null)
-      return setProblem(
-        "When was it read? Write the time as 14:05 or 14:05:30.",
-      );
+      return setProblem("When was it read? Write the time as 14:05 or 1405.");
     setProblem(null);
     keep(
       filled.map((c) => ({
@@ -139,17 +179,17 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
       })),
     );
     setDraft({});
-    inputs()[0]?.focus();
+    setFocus(0);
+    if (!isTouched) inputs()[0]?.focus();
   };
+  const type = (place: string, text: string) =>
+    setDraft({ ...draft, [place]: text });
   const tap = (key: string) => {
-    const c = channels[focus];
-    if (!c) return;
-    const now = draft[c.id] ?? "";
-    if (key === "next") return setFocus((focus + 1) % channels.length);
-    setDraft({
-      ...draft,
-      [c.id]: key === "back" ? now.slice(0, -1) : now + key,
-    });
+    const place = places[focus] ?? places[0];
+    if (place === undefined) return;
+    if (key === "next") return setFocus((focus + 1) % places.length);
+    const now = draft[place] ?? "";
+    type(place, key === "back" ? now.slice(0, -1) : now + key);
   };
   const mark = (kind: Schemas["EventKind"], words = "") => {
     if (kind === "other" && !words.trim())
@@ -158,8 +198,14 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     keepEvent({ test: test.id, kind, note: words.trim() });
     setNote(null);
   };
+  const field = {
+    // Ruhe has keys of its own; those of the device would cover the trace.
+    inputMode: isTouched ? ("none" as const) : ("decimal" as const),
+  };
+  const isNext = (place: string) =>
+    isTouched && places[focus] === place ? { "data-next": true } : {};
   return (
-    <>
+    <Box>
       <Row
         ref={row}
         aria-label="Reading pad"
@@ -169,70 +215,57 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         }}
       >
         {channels.map((c, i) => (
-          <div key={c.id} data-channel={c.name} onFocus={() => setFocus(i)}>
+          <div
+            key={c.id}
+            data-channel={c.name}
+            {...isNext(c.id)}
+            onFocus={() => setFocus(i)}
+          >
             <Field
+              {...field}
               label={`${c.name}, ${c.unit.replace("deg", "°")}`}
               value={draft[c.id] ?? ""}
-              onChange={(v) => setDraft({ ...draft, [c.id]: v })}
+              onChange={(v) => type(c.id, v)}
               placeholder={c.last ?? ""}
-              inputMode="decimal"
             />
           </div>
         ))}
         {isLater && (
-          <Field
-            label="Read at"
-            value={time}
-            onChange={setTime}
-            placeholder="14:05"
-          />
+          <div {...isNext(TIME)} onFocus={() => setFocus(channels.length)}>
+            <Field
+              {...field}
+              label="Read at"
+              value={draft[TIME] ?? ""}
+              onChange={(v) => type(TIME, v)}
+              placeholder="1405"
+            />
+          </div>
         )}
-        <Primary type="submit">Log</Primary>
-        <Quiet onPress={() => setLater(!isLater)} aria-pressed={isLater}>
-          {isLater ? "It is now" : "Was earlier"}
-        </Quiet>
+        {!isTouched && <Primary type="submit">Log</Primary>}
       </Row>
-      <Keys aria-hidden>
-        {KEYS.map((k) => (
-          <Button
-            key={k}
-            excludeFromTabOrder
-            onPress={() => tap(k === "−" ? "-" : k)}
-            style={
-              channels.length < 2 && k === "next"
-                ? { visibility: "hidden" }
-                : {}
-            }
-          >
-            {{ back: <Delete size={24} />, next: "Next" }[k] ?? k}
-          </Button>
-        ))}
-      </Keys>
+      <Touched>
+        <Keypad
+          onKey={tap}
+          log={
+            <Primary
+              preventFocusOnPress
+              style={{ gridArea: "log" }}
+              onPress={log}
+            >
+              Log
+            </Primary>
+          }
+        />
+      </Touched>
       {problem && (
         <Note $kind="wrong" role="alert">
           {problem}
         </Note>
       )}
-      {waiting.length > 0 && (
-        <List aria-label="Waiting readings and events">
-          {waiting.map((w) => (
-            <li key={w.id}>
-              <Note
-                $kind={w.refused ? "wrong" : "calm"}
-                role={w.refused ? "alert" : "status"}
-              >
-                {isReading(w)
-                  ? `${channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}`
-                  : w.kind.replaceAll("_", " ")}
-                , {atSecond(w.at_ms ?? w.client_ms)}:{" "}
-                {w.refused ?? "waiting to be stored"}{" "}
-                {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
-              </Note>
-            </li>
-          ))}
-        </List>
-      )}
-      <Chips ref={chips} aria-label="Events" role="group">
+      <Events ref={events} aria-label="Events" role="group">
+        <Button onPress={() => setLater(!isLater)} aria-pressed={isLater}>
+          {isLater ? "It is now" : "Was earlier"}
+        </Button>
         {test.marks.map((m) => (
           <Button key={m.kind} onPress={() => mark(m.kind)}>
             {m.title}
@@ -246,7 +279,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
             <Button onPress={() => mark("other", note)}>Note it</Button>
           </>
         )}
-      </Chips>
-    </>
+      </Events>
+    </Box>
   );
 }

@@ -1,8 +1,9 @@
+import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { Button } from "../../look/parts";
+import { Button, Quiet } from "../../look/parts";
 import { Word } from "../../look/verdict";
-import { atClock } from "../../units/units";
+import { atClock, span } from "../../units/units";
 import { useNow } from "../../look/now";
 import { ClockText } from "../Today";
 import { CautionList } from "./Cautions";
@@ -17,6 +18,42 @@ const Side = styled.aside`
 `;
 const Reasons = styled(Side)`
   grid-area: why;
+`;
+/** In the hand: word and number, then clock and next step on one line each; the rest stands below the trace. */
+const Short = styled.aside`
+  grid-area: says;
+  display: grid;
+  gap: 2px;
+  padding-bottom: 4px;
+  & > div {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 10px;
+    align-items: baseline;
+  }
+  & > p {
+    display: flex;
+    gap: 10px;
+    align-items: baseline;
+    min-width: 0;
+    span {
+      overflow: hidden;
+      text-overflow: ellipsis;
+      white-space: nowrap;
+      font-size: 0.92rem;
+    }
+    b {
+      flex: none;
+      font-family: var(--mono);
+      font-size: 1.15rem;
+    }
+  }
+`;
+const Number = styled.p`
+  font-size: 1.3rem;
+  font-weight: 720;
+  line-height: 1.1;
+  overflow-wrap: anywhere;
 `;
 const Big = styled.p`
   font-size: 1.7rem;
@@ -57,27 +94,64 @@ const Cautions = styled.section`
   font-size: 0.93rem;
 `;
 
-/** One word, the number, the evidence, the next step, the cautions of this stage. */
+/** Lines of evidence shown before all of them are asked for. */
+const FEW = 3;
+
+interface SaysProps {
+  stage: Schemas["StageView"];
+  test: Schemas["TestView"] | undefined;
+  circuit: Schemas["CircuitView"];
+  go: (stage: string) => void;
+}
+
+/** What to do next, in a few words: the action that settles most, where there is something to settle. */
+function useNextAction(test: Schemas["TestView"] | undefined) {
+  const v = test?.verdict;
+  // While the rule's time runs the one thing to do is to leave it alone.
+  return v?.outcome === "fails" || v?.decay?.rising
+    ? test?.argued?.next[0]
+    : undefined;
+}
+
+/** With a test running on a phone: what fits above the trace. */
+export function SaysShort({ test }: { test: Schemas["TestView"] }) {
+  const now = useNow();
+  const v = test.verdict;
+  const first = useNextAction(test);
+  const left = test.clock && (test.clock.at_ms - now) / 1000;
+  return (
+    <Short aria-label="What it says">
+      <div aria-live="polite">
+        <Word word={v.word} shape={v.shape} size={1.15} />
+        <Number data-testid="headline">{v.headline}</Number>
+      </div>
+      <p>
+        {test.clock && left != null && (
+          <b>
+            {test.clock.kind === "due" && left <= 0
+              ? "due"
+              : span(Math.abs(left))}
+          </b>
+        )}
+        <span>{first ? first.title : test.next}</span>
+      </p>
+    </Short>
+  );
+}
+
+/** One word, the number, the next step; `isShort`: word, number and clock stand above already. */
 export function Says({
   stage,
   test,
   circuit,
   go,
-}: {
-  stage: Schemas["StageView"];
-  test: Schemas["TestView"] | undefined;
-  circuit: Schemas["CircuitView"];
-  go: (stage: string) => void;
-}) {
+  isShort = false,
+}: SaysProps & { isShort?: boolean }) {
   const now = useNow();
   const v = test?.verdict;
   const clock = test?.clock;
   const onward = test?.onward;
-  // While the rule's time runs the one thing to do is to leave it alone.
-  const first =
-    v?.outcome === "fails" || v?.decay?.rising
-      ? test?.argued?.next[0]
-      : undefined;
+  const first = useNextAction(test);
   const clockAt = (s: number | null | undefined) =>
     test && s != null && test.ended_ms == null
       ? atClock(test.start_ms + s * 1000)
@@ -86,13 +160,18 @@ export function Says({
   const surely = clockAt(v?.hold?.decided_surely_s);
   const again = clockAt(v?.hold?.again_at_s);
   return (
-    <Side aria-label="What it says">
+    <Side
+      aria-label={isShort ? "What it says in full" : "What it says"}
+      {...(isShort && { style: { gridArea: "full" } })}
+    >
       {v && (
         <>
-          <div aria-live="polite">
-            <Word word={v.word} shape={v.shape} size={1.3} />
-            <Big data-testid="headline">{v.headline}</Big>
-          </div>
+          {!isShort && (
+            <div aria-live="polite">
+              <Word word={v.word} shape={v.shape} size={1.3} />
+              <Big data-testid="headline">{v.headline}</Big>
+            </div>
+          )}
           {clock && (
             <Clock>
               <ClockText clock={clock} now={now} />
@@ -147,16 +226,24 @@ export function Why({
   test: Schemas["TestView"] | undefined;
 }) {
   const v = test?.verdict;
+  const [isAll, setAll] = useState(false);
   const explained = v?.decay?.explanations ?? v?.rig?.explanations ?? [];
   return (
     <Reasons aria-label="Evidence and cautions">
       {v && (
         <>
           <Evidence>
-            {v.evidence.map((e) => (
+            {(isAll ? v.evidence : v.evidence.slice(0, FEW)).map((e) => (
               <li key={e}>{e}</li>
             ))}
           </Evidence>
+          {v.evidence.length > FEW && (
+            <span>
+              <Quiet onPress={() => setAll(!isAll)} aria-expanded={isAll}>
+                {isAll ? "Fewer" : `All ${v.evidence.length} lines of evidence`}
+              </Quiet>
+            </span>
+          )}
           {explained.length > 0 && (
             <Evidence aria-label="What makes it rise">
               {explained

@@ -5,11 +5,12 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Note } from "../../look/parts";
+import { HAND, useInHand } from "../../look/screen";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Watch } from "./Cautions";
 import { End } from "./End";
 import { JudgedAgain } from "./JudgedAgain";
-import { Pad } from "./Pad";
+import { Pad, WaitingList } from "./Pad";
 import { Isolate } from "./Isolate";
 import { Press } from "./Press";
 import { Pull } from "./Pull";
@@ -19,6 +20,10 @@ import { Undo } from "./Undo";
 
 const Head = styled.div`
   display: flex;
+  @media ${HAND} {
+    /* The trace first: what it is made with is read once. */
+    order: 1;
+  }
   gap: 4px 14px;
   align-items: baseline;
   flex-wrap: wrap;
@@ -32,6 +37,9 @@ const Bar = styled.div`
   gap: 8px;
   flex-wrap: wrap;
   align-items: end;
+  @media ${HAND} {
+    order: 2;
+  }
 `;
 const Get = styled.a`
   display: inline-flex;
@@ -44,6 +52,24 @@ const Box = styled.section`
   display: grid;
   grid-template-columns: minmax(0, 1fr);
   gap: 10px;
+  @media ${HAND} {
+    & > details {
+      order: 3;
+    }
+  }
+`;
+
+/** What is to be done now; in the hand above the trace, so that nothing has to be scrolled to it. */
+const Acts = styled.div`
+  display: contents;
+  @media ${HAND} {
+    display: grid;
+    gap: 8px;
+    order: -1;
+    &:empty {
+      display: none;
+    }
+  }
 `;
 
 /** Kinds of test there is a simulated gauge for. */
@@ -98,7 +124,11 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
   );
 }
 
-/** One test: its trace, the pad under it, what was logged. */
+/** Height of a trace that leaves room for what stands above it and for the pad below, px. */
+const roomForTrace = () =>
+  Math.max(150, Math.min(260, window.innerHeight - 650));
+
+/** One test: its trace, the pad under it (in the hand it is fixed below), what was logged. */
 export function TestPanel({
   test,
   onNew,
@@ -109,6 +139,7 @@ export function TestPanel({
   const units = useUnits();
   const listen = useWrite(writes.listen(test.id));
   const isOpen = test.ended_ms == null && !test.is_signed;
+  const isInHand = useInHand();
   const isHold = test.kind === "pressure-hold";
   const error = listen.error;
   return (
@@ -130,10 +161,23 @@ export function TestPanel({
           {test.plan.strength.reason}
         </Note>
       )}
-      {!test.press && test.verdict.trace.length > 1 && <Trace test={test} />}
+      {!test.press && test.verdict.trace.length > 1 && (
+        <Trace
+          test={test}
+          {...(isInHand && isOpen && { height: roomForTrace() })}
+        />
+      )}
       {!test.press && test.verdict.trace.length <= 1 && (
         <Note>The trace begins with the second reading.</Note>
       )}
+      <Acts>
+        <Undo test={test} />
+        {isOpen && <Press test={test} />}
+        {isOpen && <Pull test={test} />}
+        {isOpen && <Isolate test={test} />}
+      </Acts>
+      {isOpen && !isInHand && <Pad test={test} />}
+      <WaitingList test={test} />
       {test.has_simulated && (
         <Note>
           Readings of a simulated gauge are in this test: it says nothing about
@@ -141,11 +185,6 @@ export function TestPanel({
         </Note>
       )}
       {test.watch?.level === "within" && <Watch watch={test.watch} />}
-      <Undo test={test} />
-      {isOpen && <Press test={test} />}
-      {isOpen && <Pull test={test} />}
-      {isOpen && <Isolate test={test} />}
-      {isOpen && <Pad test={test} />}
       {error && (
         <Note $kind="wrong" role="alert">
           {error.message}
