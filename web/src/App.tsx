@@ -1,7 +1,10 @@
 import { lazy, Suspense } from "react";
-import { Route, Routes } from "react-router";
+import { Route, Routes, useLocation } from "react-router";
+import { LiveProvider } from "./api/live";
 import { useOutbox } from "./api/outbox";
+import { useSession } from "./api/session";
 import { Shell } from "./look/Shell";
+import { SignIn } from "./pages/SignIn";
 import { Today } from "./pages/Today";
 
 const NewJob = lazy(() => import("./pages/NewJob"));
@@ -11,9 +14,31 @@ const Scale = lazy(() => import("./pages/Scale"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
 const Kit = lazy(() => import("./pages/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
+const People = lazy(() => import("./pages/people/People"));
+const Pair = lazy(() => import("./pages/Pair"));
 const RecordPage = lazy(() => import("./pages/Record"));
 
 export function App() {
+  const session = useSession();
+  const { pathname } = useLocation();
+  if (!session) return <p role="status">Ruhe is starting …</p>;
+  if (session.must_sign_in)
+    return (
+      <main>
+        <Suspense fallback={<p role="status">One moment …</p>}>
+          {pathname === "/pair" ? <Pair /> : <SignIn />}
+        </Suspense>
+      </main>
+    );
+  return (
+    <LiveProvider>
+      <Rooms />
+    </LiveProvider>
+  );
+}
+
+/** What is open to whoever came in. */
+function Rooms() {
   useOutbox();
   return (
     <Shell>
@@ -26,6 +51,8 @@ export function App() {
           <Route path="/circuits/:id/scale" element={<Scale />} />
           <Route path="/bench" element={<Bench />} />
           <Route path="/kit" element={<Kit />} />
+          <Route path="/people" element={<People />} />
+          <Route path="/pair" element={<Pair />} />
           <Route path="/procedures" element={<Procedures />} />
           <Route path="/circuits/:id/record" element={<RecordPage />} />
           <Route path="*" element={<p>There is nothing at this address.</p>} />

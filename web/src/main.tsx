@@ -6,7 +6,6 @@ import { createRoot } from "react-dom/client";
 import { I18nProvider } from "react-aria-components";
 import { BrowserRouter } from "react-router";
 import { readySound } from "./api/alerts";
-import { LiveProvider } from "./api/live";
 import { App } from "./App";
 import { Global } from "./look/global";
 import { rememberedTheme, setTheme } from "./look/theme";
@@ -29,9 +28,7 @@ if (root)
           <Global />
           <UnitsProvider whileLoading={<p role="status">Ruhe is starting …</p>}>
             <BrowserRouter>
-              <LiveProvider>
-                <App />
-              </LiveProvider>
+              <App />
             </BrowserRouter>
           </UnitsProvider>
         </QueryClientProvider>

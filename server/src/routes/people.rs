@@ -49,14 +49,14 @@ pub struct SignInInput {
 
 /// A password once more, before a signature. `name`: of a witness on somebody else's device; else one's own.
 #[derive(Debug, Clone, Deserialize, ToSchema)]
-pub struct AgainInput {
+pub struct ConfirmInput {
     pub name: Option<String>,
     pub password: String,
 }
 
 /// Goes with the signature as `Ruhe-Confirmed`.
 #[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct AgainView {
+pub struct ConfirmedView {
     pub token: String,
 }
 
@@ -239,13 +239,13 @@ pub async fn sign_out_everywhere(
 }
 
 /// Confirms who signs, just before it.
-#[utoipa::path(request_body = AgainInput, responses((status = 201, body = AgainView), Refusals))]
+#[utoipa::path(request_body = ConfirmInput, responses((status = 201, body = ConfirmedView), Refusals))]
 #[post("/api/session/again")]
 pub async fn again(
     state: web::Data<AppState>,
     request: HttpRequest,
     who: Identity,
-    body: Body<AgainInput>,
+    body: Body<ConfirmInput>,
 ) -> Result<HttpResponse, ApiError> {
     let (b, from) = (body.into_inner(), from(&request));
     let token = state
@@ -254,7 +254,7 @@ pub async fn again(
             s.confirm_again((&name, &who.device), &b.password, &from)
         })
         .await?;
-    Ok(HttpResponse::Created().json(AgainView { token }))
+    Ok(HttpResponse::Created().json(ConfirmedView { token }))
 }
 
 /// Changes one's own password.

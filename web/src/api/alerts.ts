@@ -21,7 +21,7 @@ export function readySound() {
     sound ??= new AudioContext();
     void sound.resume();
   };
-  for (const kind of ["pointerdown", "keydown"])
+  for (const kind of ["pointerup", "keydown"])
     window.addEventListener(kind, first, { once: true });
 }
 

@@ -44,11 +44,20 @@ export class Refusal extends Error {
 
 type Result<T> = { data?: T; error?: unknown; response: Response };
 
+const signedOut = new Set<() => void>();
+
+/** Calls `act` when the server no longer knows who this is. */
+export function onSignedOut(act: () => void) {
+  signedOut.add(act);
+  return () => void signedOut.delete(act);
+}
+
 /** Unwraps a reply or throws a Refusal. */
 export async function told<T>(call: Promise<Result<T>>): Promise<T> {
   const { data, error, response } = await call;
   if (response.ok) return data as T;
   const problem = error as Partial<Schemas["Problem"]> | string | undefined;
+  if (response.status === 401) for (const act of signedOut) act();
   const message = typeof problem === "object" ? problem.message : undefined;
   throw new Refusal(
     message ?? `Ruhe refused this (${response.status})`,

@@ -1,4 +1,5 @@
 import { client, told, type Schemas } from "./client";
+import { confirmed } from "./session";
 
 const at = (id: string) => ({ params: { path: { id } } });
 
@@ -18,8 +19,21 @@ export const finish = {
     told(client.POST("/api/circuits/{id}/sets", { ...at(id), body })),
   consent: (id: string) => (body: Schemas["ConsentInput"]) =>
     told(client.POST("/api/circuits/{id}/consents", { ...at(id), body })),
-  witness: (id: string) => (body: Schemas["WitnessInput"]) =>
-    told(client.POST("/api/circuits/{id}/witness", { ...at(id), body })),
+  /** `password`: of a witness who is known here by this name. */
+  witness:
+    (id: string) =>
+    async ({
+      password,
+      ...body
+    }: Schemas["WitnessInput"] & { password: string | null }) =>
+      told(
+        client.POST("/api/circuits/{id}/witness", {
+          ...at(id),
+          headers:
+            password === null ? {} : await confirmed(password, body.name),
+          body,
+        }),
+      ),
   addition: (id: string) => (body: Schemas["AdditionInput"]) =>
     told(client.POST("/api/circuits/{id}/additions", { ...at(id), body })),
   visit: (id: string) => (body: Schemas["VisitInput"]) =>

@@ -7,6 +7,7 @@ import {
 import { useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, said, told, type Schemas } from "./client";
+import { confirmed } from "./session";
 
 /** The units sentences are asked for in. */
 function useSentences() {
@@ -216,13 +217,19 @@ export const writes = {
         body,
       }),
     ),
-  sign: (circuit: string) => (body: Schemas["SignatureInput"]) =>
-    told(
-      client.POST("/api/circuits/{id}/signature", {
-        params: { path: { id: circuit } },
-        body,
-      }),
-    ),
+  sign:
+    (circuit: string) =>
+    async ({
+      password,
+      ...body
+    }: Schemas["SignatureInput"] & { password: string }) =>
+      told(
+        client.POST("/api/circuits/{id}/signature", {
+          params: { path: { id: circuit } },
+          headers: await confirmed(password),
+          body,
+        }),
+      ),
   event: (test: string) => (body: Schemas["EventInput"]) =>
     told(
       client.POST("/api/tests/{id}/events", {

@@ -1180,14 +1180,16 @@ export interface components {
             title: string;
             words: string;
         };
-        /** @description A password once more, before a signature. `name`: of a witness on somebody else's device; else one's own. */
-        AgainInput: {
-            name?: string | null;
-            password: string;
-        };
-        /** @description Goes with the signature as `Ruhe-Confirmed`. */
+        /** @description How high a section must be held again. */
         AgainView: {
-            token: string;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            at_least_pa: number;
+            is_met: boolean;
+            section: string;
+            words: string;
         };
         ArguedView: {
             /** @description What settles most per minute first. */
@@ -1591,6 +1593,15 @@ export interface components {
              * @description Inside volume, L.
              */
             volume_l?: number | null;
+        };
+        /** @description A password once more, before a signature. `name`: of a witness on somebody else's device; else one's own. */
+        ConfirmInput: {
+            name?: string | null;
+            password: string;
+        };
+        /** @description Goes with the signature as `Ruhe-Confirmed`. */
+        ConfirmedView: {
+            token: string;
         };
         /** @description A consent. */
         ConsentInput: {
@@ -12592,7 +12603,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AgainInput"];
+                "application/json": components["schemas"]["ConfirmInput"];
             };
         };
         responses: {
@@ -12601,7 +12612,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AgainView"];
+                    "application/json": components["schemas"]["ConfirmedView"];
                 };
             };
             /** @description It cannot be read at all. */

@@ -284,6 +284,7 @@ const ROOMS: [string, string][] = [
   ["/kit", "Kit"],
   ["/bench", "Bench"],
   ["/procedures", "Procedures"],
+  ["/people", "People"],
 ];
 
 /** Where else one can go. */

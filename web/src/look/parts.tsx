@@ -162,7 +162,7 @@ export function Field({
         <Boxed
           placeholder={placeholder}
           inputMode={inputMode}
-          autoComplete="off"
+          autoComplete={rest.autoComplete ?? "off"}
         />
       )}
       {hint && !error ? <Hint slot="description">{hint}</Hint> : null}

@@ -6,6 +6,7 @@ import type { Schemas } from "../../api/client";
 import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
 import { Alerts } from "../../look/Alerts";
+import { useMay } from "../../api/session";
 import { useAwake } from "../../look/awake";
 import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
 import { useKey } from "../../look/keys";
@@ -154,6 +155,7 @@ export default function Circuit() {
   const stage = circuit && stageShown(circuit, search.get("stage"));
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
+  const mayWork = useMay("work");
   const isInHand = useInHand();
   const isNarrow = useIsNarrow();
   useAwake(row !== undefined && row.ended_ms == null);
@@ -189,16 +191,16 @@ export default function Circuit() {
       </Note>
     );
   if (!circuit || !stage) return <p role="status">One moment …</p>;
-  const isSigned = circuit.signature != null;
+  const isReadOnly = circuit.signature != null || !mayWork;
   const kind = stage.plans;
-  const plans = isSigned || !isPlanning ? undefined : kind;
+  const plans = isReadOnly || !isPlanning ? undefined : kind;
   const shownTest =
     !isPlanning && row && test?.id === row.id ? test : undefined;
   const running =
     shownTest?.ended_ms == null && !shownTest?.is_signed
       ? shownTest
       : undefined;
-  const isDocked = isInHand && running !== undefined;
+  const isDocked = isInHand && running !== undefined && mayWork;
   // While a test runs, trace and pad come before what explains them.
   const short = isNarrow ? running : undefined;
   const says = (
@@ -253,7 +255,7 @@ export default function Circuit() {
       {short ? <SaysShort test={short} /> : says}
       <Work>
         {stage.code === "survey" && (
-          <Survey circuit={circuit} isReadOnly={isSigned} />
+          <Survey circuit={circuit} isReadOnly={isReadOnly} />
         )}
         {plans && stage.code !== "hold" && (
           <NewTest
@@ -278,16 +280,16 @@ export default function Circuit() {
           />
         )}
         {stage.code === "search" && (
-          <Search circuit={circuit} isReadOnly={isSigned} />
+          <Search circuit={circuit} isReadOnly={isReadOnly} />
         )}
         {stage.code === "release" && (
-          <Release circuit={circuit} stage={stage} isReadOnly={isSigned} />
+          <Release circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
         )}
         {kind && shownTest && (
           <TestPanel
             key={shownTest.id}
             test={shownTest}
-            onNew={isSigned ? undefined : () => go(stage.code, "new")}
+            onNew={isReadOnly ? undefined : () => go(stage.code, "new")}
           />
         )}
         {shownTest?.argued && (
@@ -308,10 +310,10 @@ export default function Circuit() {
           stage.code !== "release" &&
           stage.code !== "break_vacuum" &&
           stage.code !== "start_up" && (
-            <Steps circuit={circuit} stage={stage} isReadOnly={isSigned} />
+            <Steps circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
           )}
         <Suspense fallback={null}>
-          <Finish circuit={circuit} stage={stage} isReadOnly={isSigned} />
+          <Finish circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
         </Suspense>
       </Work>
       {short && says}

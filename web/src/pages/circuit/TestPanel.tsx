@@ -4,6 +4,7 @@ import { Trace } from "../../charts/Trace";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
+import { useMay } from "../../api/session";
 import { Button, Field, Note } from "../../look/parts";
 import { HAND, useInHand } from "../../look/screen";
 import { span, trimmed, useUnits } from "../../units/units";
@@ -138,7 +139,8 @@ export function TestPanel({
 }) {
   const units = useUnits();
   const listen = useWrite(writes.listen(test.id));
-  const isOpen = test.ended_ms == null && !test.is_signed;
+  const mayWork = useMay("work");
+  const isOpen = test.ended_ms == null && !test.is_signed && mayWork;
   const isInHand = useInHand();
   const isHold = test.kind === "pressure-hold";
   const error = listen.error;

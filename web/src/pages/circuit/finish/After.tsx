@@ -2,6 +2,7 @@ import { useState, type FormEvent } from "react";
 import { Refusal } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
+import { usePeople, useSession } from "../../../api/session";
 import { Drawing, Drawn } from "../../../look/Drawing";
 import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
 import { atClock, onDate } from "../../../units/units";
@@ -9,6 +10,9 @@ import { Closed, Form } from "../plan";
 import { ComeBack } from "./ComeBack";
 import { Box, type Circuit } from "./parts";
 
+const STRANGER = "…";
+
+/** A witness: somebody known here with their own password, or anybody by name. */
 function Witness({ circuit }: { circuit: Circuit }) {
   const [form, setForm] = useState({
     name: "",
@@ -16,6 +20,13 @@ function Witness({ circuit }: { circuit: Circuit }) {
     statement: "",
     drawing: "",
   });
+  const [isKnown, setKnown] = useState(false);
+  const [password, setPassword] = useState("");
+  const session = useSession();
+  const known = (usePeople(session?.person != null) ?? []).filter(
+    (p) =>
+      !p.is_out && p.role !== "office" && p.name !== circuit.signature?.name,
+  );
   const save = useWrite(finish.witness(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
@@ -23,16 +34,40 @@ function Witness({ circuit }: { circuit: Circuit }) {
       refusal={refusal}
       onSubmit={(e: FormEvent) => {
         e.preventDefault();
-        save.mutate(form);
+        save.mutate({ ...form, password: isKnown ? password : null });
       }}
     >
       <Grid>
-        <Field
-          label="Name of the witness"
-          value={form.name}
-          onChange={(name) => setForm((f) => ({ ...f, name }))}
-          name="name"
-        />
+        {known.length > 0 && (
+          <Pick
+            label="Who"
+            value={isKnown ? form.name : STRANGER}
+            onChange={(name) => {
+              setKnown(name !== STRANGER);
+              setForm((f) => ({ ...f, name: name === STRANGER ? "" : name }));
+            }}
+            options={[
+              ...known.map((p) => ({ id: p.name, text: p.name })),
+              { id: STRANGER, text: "Somebody who is not known here" },
+            ]}
+          />
+        )}
+        {isKnown ? (
+          <Field
+            label={`Password of ${form.name}`}
+            type="password"
+            value={password}
+            onChange={setPassword}
+            name="password"
+          />
+        ) : (
+          <Field
+            label="Name of the witness"
+            value={form.name}
+            onChange={(name) => setForm((f) => ({ ...f, name }))}
+            name="name"
+          />
+        )}
         <Field
           label="Role"
           value={form.role}

@@ -3,6 +3,7 @@ import { useState, type FormEvent } from "react";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../../api/client";
 import { useWrite, writes } from "../../../api/queries";
+import { useSession } from "../../../api/session";
 import { Drawing } from "../../../look/Drawing";
 import { Form } from "../../../look/Form";
 import {
@@ -85,6 +86,8 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
   const [edited, setRows] = useState<Reservation[] | null>(null);
   const rows = edited ?? reserved(circuit);
   const [isUnchosen, setUnchosen] = useState(false);
+  const signer = useSession()?.person;
+  const [password, setPassword] = useState("");
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
   const asks = form.state === "" ? [] : (ASKS[form.state] ?? []);
@@ -95,6 +98,8 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
     setUnchosen(false);
     sign.mutate({
       ...form,
+      ...(signer && { name: signer.name }),
+      password: signer ? password : "",
       state: form.state,
       seen: circuit.head,
       carried,
@@ -180,12 +185,23 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
         </>
       )}
       <Grid>
-        <Field
-          label="Name"
-          value={form.name}
-          onChange={(name) => setForm({ ...form, name })}
-          name="name"
-        />
+        {signer ? (
+          <Field
+            label={`Password of ${signer.name}, once more`}
+            type="password"
+            value={password}
+            onChange={setPassword}
+            name="password"
+            autoComplete="current-password"
+          />
+        ) : (
+          <Field
+            label="Name"
+            value={form.name}
+            onChange={(name) => setForm({ ...form, name })}
+            name="name"
+          />
+        )}
         <Field
           label="Role"
           value={form.role}

@@ -1,0 +1,90 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { client, onSignedOut, told, type Schemas } from "./client";
+import { useEffect } from "react";
+
+export type Session = Schemas["SessionView"];
+
+/** Who is signed in here and what they may do. */
+export function useSession() {
+  const cache = useQueryClient();
+  // Shut out elsewhere, or too long away: the next call says so.
+  useEffect(
+    () =>
+      onSignedOut(
+        () => void cache.invalidateQueries({ queryKey: ["session"] }),
+      ),
+    [cache],
+  );
+  return useQuery({
+    queryKey: ["session"],
+    queryFn: () => told(client.GET("/api/session")),
+    staleTime: 60_000,
+  }).data;
+}
+
+/** Whether something may be done from here; while that is not known, it may: the server has the last word. */
+export function useMay(right: Schemas["Right"]): boolean {
+  const session = useSession();
+  return session?.rights.includes(right) ?? true;
+}
+
+/** Who else is known here. */
+export const usePeople = (wanted = true) =>
+  useQuery({
+    queryKey: ["people"],
+    queryFn: () => told(client.GET("/api/people")),
+    enabled: wanted,
+  }).data;
+
+export const useDevices = () =>
+  useQuery({
+    queryKey: ["devices"],
+    queryFn: () => told(client.GET("/api/devices")),
+  }).data;
+
+export const people = {
+  signIn: (body: Schemas["SignInInput"]) =>
+    told(client.POST("/api/session", { body })),
+  signOut: () => told(client.DELETE("/api/session")),
+  signOutEverywhere: () => told(client.DELETE("/api/sessions")),
+  password: (body: Schemas["PasswordInput"]) =>
+    told(client.PUT("/api/session/password", { body })),
+  add: (body: Schemas["PersonInput"]) =>
+    told(client.POST("/api/people", { body })),
+  change: ({ id, ...body }: Schemas["PersonChange"] & { id: string }) =>
+    told(client.PUT("/api/people/{id}", { params: { path: { id } }, body })),
+  shutOut: (id: string) =>
+    told(client.DELETE("/api/devices/{id}", { params: { path: { id } } })),
+  showCode: () => told(client.POST("/api/pairing")),
+  pair: (body: Schemas["PairInput"]) =>
+    told(client.POST("/api/pairing/use", { body })),
+};
+
+/** A password once more: the header that goes with the signature. Nothing, where nobody is known by name. */
+export async function confirmed(
+  password: string,
+  name?: string,
+): Promise<Record<string, string>> {
+  if (!password && !name) return {};
+  const { token } = await told(
+    client.POST("/api/session/again", {
+      body: { name: name ?? null, password },
+    }),
+  );
+  return { "Ruhe-Confirmed": token };
+}
+
+/** What this device is, in words a person knows it by. */
+export function deviceName(): string {
+  const agent = navigator.userAgent;
+  const kinds: [RegExp, string][] = [
+    [/iPhone/, "iPhone"],
+    [/iPad/, "iPad"],
+    [/Android.*Mobile/, "Android phone"],
+    [/Android/, "Android tablet"],
+    [/Windows/, "Windows computer"],
+    [/Mac OS/, "Mac"],
+    [/Linux/, "Linux computer"],
+  ];
+  return kinds.find(([sign]) => sign.test(agent))?.[1] ?? "a browser";
+}

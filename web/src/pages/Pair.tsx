@@ -1,0 +1,52 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { Refusal } from "../api/client";
+import { useWrite } from "../api/queries";
+import { deviceName, people } from "../api/session";
+import { Form, Page } from "../look/page";
+import { Field, Note, Primary } from "../look/parts";
+
+/** On the phone: the code from the other device, which the QR code has put behind the #. */
+export default function Pair() {
+  const [code, setCode] = useState(() => location.hash.slice(1));
+  const [device, setDevice] = useState(deviceName);
+  const go = useNavigate();
+  const save = useWrite(people.pair);
+  const refusal = save.error instanceof Refusal ? save.error : null;
+  return (
+    <Page>
+      <h1>Pair this device</h1>
+      <Form
+        refusal={refusal}
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate({ code, device }, { onSuccess: () => void go("/") });
+        }}
+      >
+        <Field
+          label="Code"
+          name="code"
+          value={code}
+          onChange={setCode}
+          hint="Ten letters and digits; they hold for ten minutes and open once."
+        />
+        <Field
+          label="This device is called"
+          name="device"
+          value={device}
+          onChange={setDevice}
+        />
+        {save.error && !refusal?.field && (
+          <Note $kind="wrong" role="alert">
+            {save.error.message}
+          </Note>
+        )}
+        <span>
+          <Primary type="submit" isDisabled={save.isPending}>
+            Pair
+          </Primary>
+        </span>
+      </Form>
+    </Page>
+  );
+}

@@ -1,0 +1,184 @@
+import { Smartphone } from "lucide-react";
+import { useState } from "react";
+import styled from "styled-components";
+import { useWrite } from "../../api/queries";
+import { people } from "../../api/session";
+import { useNow } from "../../look/now";
+import { Button, Mono, Note, Pick } from "../../look/parts";
+import { span } from "../../units/units";
+
+const Box = styled.section`
+  display: grid;
+  gap: 12px;
+  border-top: 2px solid var(--ink);
+  padding-top: 14px;
+`;
+/* Black on white in both lights: cameras want it so. */
+const Code = styled.svg`
+  background: #ffffff;
+  width: min(260px, 70vw);
+  height: auto;
+`;
+const Steps = styled.ol`
+  list-style: decimal;
+  padding-left: 1.4em;
+  display: grid;
+  gap: 6px;
+  max-width: 68ch;
+`;
+
+const SYSTEMS = [
+  {
+    id: "iphone",
+    text: "iPhone, iPad",
+    steps: [
+      "Allow the profile that Safari offers.",
+      "Settings, General, VPN and device management: install it.",
+      "Settings, General, About, Certificate trust settings: switch it on.",
+    ],
+  },
+  {
+    id: "android",
+    text: "Android",
+    steps: [
+      "Settings, Security, More security settings, Encryption and credentials, Install a certificate, CA certificate: choose the file.",
+    ],
+  },
+  {
+    id: "windows",
+    text: "Windows",
+    steps: [
+      "Open what was downloaded.",
+      "Install certificate, Current user, place it in Trusted root certification authorities.",
+    ],
+  },
+  {
+    id: "mac",
+    text: "Mac",
+    steps: [
+      "Open what was downloaded: Keychain Access takes it.",
+      "Open it there, Trust, When using this certificate: Always trust.",
+    ],
+  },
+  {
+    id: "linux",
+    text: "Linux (Debian) with Chromium",
+    steps: [
+      "Settings, Privacy and security, Security, Manage certificates, Authorities, Import; or certutil from libnss3-tools.",
+    ],
+  },
+  {
+    id: "firefox",
+    text: "Firefox, anywhere",
+    steps: [
+      "Settings, Privacy and security, View certificates, Authorities, Import: trust it for web sites.",
+    ],
+  },
+];
+
+/** Lets a phone in: a code as a picture, ten minutes long, and how the phone learns to trust this machine. */
+export function PairPhone() {
+  const show = useWrite(people.showCode);
+  const now = useNow();
+  const [at, setAt] = useState(0);
+  const [system, setSystem] = useState("iphone");
+  const p = show.data;
+  if (!p || p.ends_ms < now)
+    return (
+      <span>
+        <Button onPress={() => show.mutate(undefined)}>
+          <Smartphone size={20} aria-hidden /> Pair a phone
+        </Button>
+        {show.error && (
+          <Note $kind="wrong" role="alert">
+            {show.error.message}
+          </Note>
+        )}
+      </span>
+    );
+  const url = p.urls[at] ?? p.urls[0];
+  const steps = SYSTEMS.find((s) => s.id === system)?.steps ?? [];
+  return (
+    <Box aria-label="Pair a phone">
+      <h2>Pair a phone</h2>
+      {url ? (
+        <>
+          {p.root_fingerprint && (
+            <>
+              <p>
+                The connection is encrypted by a certificate of Ruhe’s own,
+                which each device has to be told to trust once. It vouches only
+                for names and addresses within a house.
+              </p>
+              <Pick
+                label="The other device"
+                value={system}
+                onChange={setSystem}
+                options={SYSTEMS}
+              />
+              <Steps>
+                <li>
+                  On it open{" "}
+                  <Mono style={{ overflowWrap: "anywhere" }}>
+                    {url.url.split("/pair")[0]}/ruhe-root.crt
+                  </Mono>
+                  . The warning there is about this very certificate; go on.
+                </li>
+                {steps.map((s) => (
+                  <li key={s}>{s}</li>
+                ))}
+                <li>
+                  Compare its SHA-256 fingerprint:{" "}
+                  <Mono style={{ overflowWrap: "anywhere" }}>
+                    {p.root_fingerprint}
+                  </Mono>
+                </li>
+              </Steps>
+              <a href="/ruhe-root.crt" download>
+                Root certificate
+              </a>
+            </>
+          )}
+          {p.urls.length > 1 && (
+            <Pick
+              label="Address"
+              value={String(at)}
+              onChange={(i) => setAt(Number(i))}
+              options={p.urls.map((u, i) => ({
+                id: String(i),
+                text: u.url.split("/pair")[0] ?? u.url,
+              }))}
+            />
+          )}
+          <Code
+            viewBox={`-4 -4 ${url.modules + 8} ${url.modules + 8}`}
+            role="img"
+            aria-label={`QR code of ${url.url}`}
+          >
+            <path d={url.qr} fill="#000000" />
+          </Code>
+          <p>
+            Point its camera here, or go to{" "}
+            <Mono style={{ overflowWrap: "anywhere" }}>
+              {url.url.split("#")[0]}
+            </Mono>{" "}
+            and type:
+          </p>
+        </>
+      ) : (
+        <Note>
+          Ruhe listens on this machine alone, so no phone can reach it. Start it
+          with another address too:{" "}
+          <Mono>ruhe serve --bind 127.0.0.1:7420 --bind 0.0.0.0:7443</Mono>.
+          Another browser on this machine can use the code.
+        </Note>
+      )}
+      <p>
+        <Mono style={{ fontSize: "1.5rem", letterSpacing: "0.1em" }}>
+          {p.code.slice(0, 5)} {p.code.slice(5)}
+        </Mono>{" "}
+        for another {span((p.ends_ms - now) / 1000)}, once.
+      </p>
+    </Box>
+  );
+}
