@@ -26,6 +26,8 @@ if [ ${#missing[@]} -gt 0 ]; then
   fi
 fi
 
+scripts/wasm.sh
+
 cd web
 # The lock file says what is wanted; npm ci only when what is there differs.
 if ! cmp -s package-lock.json node_modules/.ruhe-lock; then

@@ -1,8 +1,39 @@
 import react from "@vitejs/plugin-react";
-import { defineConfig } from "vite";
+import { createHash } from "node:crypto";
+import { existsSync, readFileSync } from "node:fs";
+import { defineConfig, type Plugin } from "vite";
+
+const RULES = "public/ruhe.wasm";
+const hash = (bytes: string | Uint8Array) =>
+  createHash("sha256").update(bytes).digest("hex").slice(0, 12);
+const rules = existsSync(RULES)
+  ? `/ruhe.wasm?${hash(readFileSync(RULES))}`
+  : "";
+
+/** Writes the service worker with the list of what it keeps: every file of the page, by names that change with it. */
+function kept(): Plugin {
+  return {
+    name: "kept",
+    apply: "build",
+    generateBundle(_, bundle) {
+      const files = Object.keys(bundle)
+        .filter((f) => f.startsWith("assets/"))
+        .map((f) => `/${f}`);
+      const list = ["/", "/icon.svg", "/manifest.webmanifest", ...files];
+      const index = bundle["index.html"];
+      const page = index?.type === "asset" ? index.source : "";
+      const source = readFileSync("src/pocket/keeper.js", "utf8")
+        .replace("__LIST__", JSON.stringify(list))
+        .replace("__RULES__", JSON.stringify(rules))
+        .replace("__VERSION__", hash(`${list.join()} ${rules} ${page}`));
+      this.emitFile({ type: "asset", fileName: "keeper.js", source });
+    },
+  };
+}
 
 export default defineConfig({
-  plugins: [react()],
+  plugins: [react(), kept()],
+  define: { __WASM__: JSON.stringify(rules) },
   build: { target: "es2022", assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:7420" } },
 });

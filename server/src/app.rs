@@ -21,7 +21,7 @@ use utoipa_actix_web::AppExt;
 /// script; the second that of the one rule React Aria adds for pressing (touch-action).
 const CSP: &str = "default-src 'none'; script-src 'self'; \
     style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=' 'sha256-38RhXrc7EdReTKsOm23ZPOCUgniTUUcjky8QOOrQx6o='; \
-    font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
+    font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 
 /// A server that listens.
 pub struct Served {

@@ -77,6 +77,15 @@ pub struct SearchQuery {
     pub to_ms: Option<i64>,
 }
 
+/// From where on a bag is wanted.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct BagQuery {
+    /// So many entries are known already.
+    pub seq: Option<u64>,
+    /// The cursor of the last bag.
+    pub after: Option<i64>,
+}
+
 /// What a page shows, so that it is told only of that.
 #[derive(Debug, Clone, Default, Deserialize, IntoParams)]
 pub struct LiveQuery {

@@ -1,7 +1,7 @@
 //! Readings: added, never changed.
 
 use crate::rows::{Reading, Value};
-use crate::schema::readings;
+use crate::schema::{readings, tests};
 use crate::{StoreError, Tx};
 use diesel::prelude::*;
 
@@ -71,6 +71,27 @@ impl Tx<'_> {
             .order((readings::at_ms, readings::id))
             .select(Reading::as_select())
             .load(self.0)?)
+    }
+
+    /// Readings of a circuit's tests stored after this number, with their test, and the last number among them.
+    ///
+    /// # Errors
+    /// Database trouble.
+    #[allow(clippy::type_complexity)]
+    pub fn readings_after(
+        &mut self,
+        circuit: &str,
+        after: i64,
+    ) -> Result<(Vec<(String, Reading)>, Option<i64>), StoreError> {
+        let rows: Vec<(i64, String, Reading)> = readings::table
+            .inner_join(tests::table.on(tests::n.eq(readings::test)))
+            .filter(tests::circuit.eq(circuit))
+            .filter(readings::seq.gt(after))
+            .order(readings::seq)
+            .select((readings::seq, tests::id, Reading::as_select()))
+            .load(self.0)?;
+        let last = rows.last().map(|r| r.0);
+        Ok((rows.into_iter().map(|(_, t, r)| (t, r)).collect(), last))
     }
 
     /// How many readings a test has, those struck out too.

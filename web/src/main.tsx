@@ -13,6 +13,9 @@ import { UnitsProvider } from "./units/units";
 
 setTheme(rememberedTheme());
 readySound();
+// Only over TLS and on this machine itself: elsewhere a browser has none.
+if ("serviceWorker" in navigator && import.meta.env.PROD)
+  void navigator.serviceWorker.register("/keeper.js").catch(() => undefined);
 // The stream says what changed; asking again on focus would only make evidence jump.
 const cache = new QueryClient({
   defaultOptions: {

@@ -1,6 +1,6 @@
 //! Marking what is done during a test; starting its clock by hand.
 
-use super::happened_at;
+use super::{happened_at, logged_at};
 use crate::log::{Deed, Marked};
 use crate::refusal::{Refusal, clipped, filled};
 use crate::state::Circuit;
@@ -55,8 +55,11 @@ pub fn mark(c: &Circuit, test: &str, b: &EventInput, now: i64) -> Result<Vec<Dee
         filled("note", &b.note, 500)
             .map_err(|_| Refusal::wrong("note", "say in a few words what happened"))?;
     }
-    // One that waited for the network keeps the time it was logged at, by the page's clock.
-    let at_ms = happened_at("at_ms", b.at_ms.or(b.logged_ms), now)?;
+    // One that waited for the network keeps the time it was logged at.
+    let logged = b
+        .logged_ms
+        .map(|l| b.client_ms.map_or(l, |sent| logged_at(l, sent, now)));
+    let at_ms = happened_at("at_ms", b.at_ms.or(logged), now)?;
     if at_ms < t.created_ms - BEFORE {
         return Err(Refusal::wrong(
             "at_ms",

@@ -57,6 +57,20 @@ fn happened_at(field: &str, stated: Option<i64>, now: i64) -> Result<i64, Refusa
     }
 }
 
+/// Clocks further apart than this are flagged, ms.
+const SKEW: i64 = 5_000;
+
+/// When something was logged: by the page's clock if it is about right. If not, the time it waited is still known, and
+/// is taken from the clock of who keeps the log: two devices on one circuit must not tell two times.
+fn logged_at(logged: i64, sent: i64, now: i64) -> i64 {
+    let apart = now - sent;
+    if apart.abs() > SKEW {
+        logged + apart
+    } else {
+        logged
+    }
+}
+
 /// An id that was made where something was said.
 ///
 /// # Errors

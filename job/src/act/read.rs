@@ -1,6 +1,6 @@
 //! Readings: from what was typed to what is kept.
 
-use super::{AHEAD, FIRST, check_id};
+use super::{AHEAD, FIRST, SKEW, check_id, logged_at};
 use crate::log::{PlannedChannel, ReadingLine};
 use crate::people::By;
 use crate::refusal::Refusal;
@@ -9,8 +9,6 @@ use ruhe_core::quantity::parse_number;
 use ruhe_core::reading::impossible;
 use serde::Deserialize;
 
-/// Clocks further apart than this are flagged, ms.
-const SKEW: i64 = 5_000;
 /// Longest reading, letters.
 const LONGEST: usize = 40;
 /// A reading a hair above the top of its range is one of the range.
@@ -96,8 +94,11 @@ fn line(
         .position(|c| c.id == r.channel_id)
         .ok_or_else(|| Refusal::wrong("channel_id", "this test has no such channel"))?;
     check_id("id", &r.id)?;
-    // A live reading that waited for the network keeps the time it was logged at, by the page's clock.
-    let at_ms = r.at_ms.or(r.logged_ms).unwrap_or(r.client_ms);
+    // A live reading that waited for the network keeps the time it was logged at.
+    let logged = r.logged_ms.unwrap_or(r.client_ms);
+    let at_ms = r
+        .at_ms
+        .unwrap_or_else(|| logged_at(logged, r.client_ms, now));
     let value = value_of(&channels[channel], &r.typed, "typed")?;
     if !(FIRST..=now + AHEAD).contains(&at_ms) {
         return Err(Refusal::wrong(

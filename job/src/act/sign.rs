@@ -74,7 +74,7 @@ pub fn sign(c: &Circuit, b: &SignatureInput, at_ms: i64, now: i64) -> Result<Vec
             format!("{} is still running; end it first", open.title),
         ));
     }
-    if b.seen.as_ref().is_some_and(|s| *s != c.chain.hash) {
+    if b.seen.as_ref().is_some_and(|s| *s != c.head()) {
         return Err(Refusal::Conflict(
             "something was changed on another device meanwhile: look again, then sign".into(),
         ));

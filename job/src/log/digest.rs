@@ -17,6 +17,7 @@ pub fn sha256(bytes: &[u8]) -> String {
 
 /// A reading as it is sealed: what was typed, when, how it came in. Those struck out are sealed with the rest.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ReadingLine {
     /// When it was read, ms since 1970 UTC.
     pub at_ms: i64,

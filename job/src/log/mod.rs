@@ -73,6 +73,7 @@ impl Entry {
     /// # Errors
     /// If a number in it is not finite.
     pub fn canonical(&self) -> Result<String, serde_json::Error> {
-        serde_jcs::to_string(self)
+        // By way of a value: one set of code for the canonical form and for what is shown, which a phone has to load.
+        serde_jcs::to_string(&serde_json::to_value(self)?)
     }
 }

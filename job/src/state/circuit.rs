@@ -101,6 +101,8 @@ pub struct Circuit {
     attempts: HashMap<Kind, u32>,
     /// The end of its log.
     pub chain: Chain,
+    /// Id of the last entry.
+    pub last: String,
 }
 
 impl Circuit {
@@ -122,6 +124,7 @@ impl Circuit {
                 hash: hash.into(),
             },
             id: first.log,
+            last: first.id,
             opened,
             created_ms: first.kept_ms,
             doc: SurveyDoc::default(),
@@ -154,6 +157,7 @@ impl Circuit {
                 })?;
             }
             out.chain.seq = e.seq;
+            out.last.clone_from(&e.id);
             out.take(e);
         }
         out.settle()?;
@@ -381,6 +385,13 @@ impl Circuit {
     #[must_use]
     pub fn next_attempt(&self, kind: Kind) -> u32 {
         1 + self.attempts.get(&kind).copied().unwrap_or(0)
+    }
+
+    /// Where its log ends: how many entries there are, and the id of the last. It is the same on a device that has
+    /// entered something without the server, once the server has taken just that and nothing else.
+    #[must_use]
+    pub fn head(&self) -> String {
+        format!("{} {}", self.chain.seq, self.last)
     }
 
     /// It is signed, and takes nothing more.

@@ -202,7 +202,7 @@ pub fn circuit_view(
                 at_ms: s.at_ms,
             })
             .collect(),
-        head: c.chain.hash.clone(),
+        head: c.head(),
         has_older_engine: c.has_older_engine(),
         signature: c.signature.as_ref().map(|g| SignatureView {
             state_title: g.said.state.title().into(),

@@ -12,7 +12,7 @@ use ruhe_core::matter::refrigerant::refrigerants;
 use ruhe_core::matter::tube::TUBES;
 use ruhe_core::quantity::{Dimension, UNITS, Unit};
 use ruhe_core::reading::Behind;
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -33,7 +33,7 @@ pub struct RefrigerantView {
     pub flammable: bool,
 }
 
-#[derive(Debug, Clone, PartialEq, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SiteView {
     pub id: String,

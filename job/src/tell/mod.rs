@@ -2,6 +2,7 @@
 #![allow(missing_docs)] // a field of a view says what its name says
 
 mod argued;
+mod bag;
 mod bench;
 mod circuit;
 mod figure;
@@ -24,6 +25,7 @@ mod verdict;
 mod visits;
 
 pub use argued::*;
+pub use bag::*;
 pub use bench::*;
 pub use circuit::*;
 pub use figure::*;

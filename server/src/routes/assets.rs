@@ -8,6 +8,10 @@ use rust_embed::RustEmbed;
 #[allow_missing = true]
 struct Page;
 
+/// What the worker with the rules may do: compile them, and fetch them from here.
+const WORKER_CSP: &str =
+    "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'";
+
 /// A file of the page, or the page itself for any of its own addresses.
 pub async fn page(request: HttpRequest) -> HttpResponse {
     let path = request.path().trim_start_matches('/');
@@ -26,12 +30,18 @@ pub async fn page(request: HttpRequest) -> HttpResponse {
         return HttpResponse::ServiceUnavailable()
             .body("The page has not been built: run `npm run build` in web/.");
     };
-    let cache = if name.starts_with("assets/") {
+    let is_rules = name == "ruhe.wasm" && !request.query_string().is_empty();
+    let cache = if name.starts_with("assets/") || is_rules {
         "public, max-age=31536000, immutable"
     } else {
         "no-cache"
     };
-    HttpResponse::Ok()
+    let mut reply = HttpResponse::Ok();
+    if name.starts_with("assets/worker") {
+        // The one script that runs the rules; the page itself may compile nothing.
+        reply.insert_header(("Content-Security-Policy", WORKER_CSP));
+    }
+    reply
         .content_type(mime_guess::from_path(name).first_or_octet_stream())
         .insert_header(("Cache-Control", cache))
         .body(file.data.into_owned())

@@ -9,6 +9,7 @@ mod finish;
 mod kit;
 mod live;
 mod people;
+mod pocket;
 mod search;
 mod test;
 mod today;
@@ -72,6 +73,7 @@ pub fn api(c: &mut ServiceConfig) {
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)
         .service(bench::bench_retest);
+    c.service(pocket::shelf).service(pocket::bag);
     c.service(people::session)
         .service(people::sign_in)
         .service(people::sign_out)

@@ -19,7 +19,7 @@ pub struct Shown {
 }
 
 /// A reading as it is sealed.
-fn line(r: rows::Reading) -> ReadingLine {
+pub fn line(r: rows::Reading) -> ReadingLine {
     ReadingLine {
         at_ms: r.at_ms,
         id: r.id,

@@ -5,6 +5,8 @@ export interface Box<T extends { id: string }> {
   /** As it is known now; the same array until something changes. */
   all(): readonly T[];
   put(things: readonly T[]): void;
+  /** The same, done when it is stored; fails if it cannot be. */
+  store(things: readonly T[]): Promise<void>;
   take(ids: readonly string[]): void;
   subscribe(listener: () => void): () => void;
   /** Runs `act` unless this or another tab is at it already. */
@@ -55,6 +57,9 @@ export function openBox<T extends { id: string }>(
   tabs.onmessage = () => void look();
   void look();
 
+  // A browser short of room may throw away what a site keeps; asked not to, it seldom does.
+  void (navigator.storage as StorageManager | undefined)?.persist?.();
+
   return {
     all: () => known,
     put(things) {
@@ -66,6 +71,11 @@ export function openBox<T extends { id: string }>(
       void change(things, [])
         .then(() => things.forEach((t) => unsaved.delete(t.id)))
         .then(look, tell);
+    },
+    async store(things) {
+      for (const t of things) taken.delete(t.id);
+      await change(things, []);
+      await look();
     },
     take(ids) {
       for (const id of ids) {

@@ -1,11 +1,12 @@
 import createClient from "openapi-fetch";
+import { port } from "./port";
 import type { components, paths } from "./schema.gen";
 
 export type Schemas = components["schemas"];
-export const client = createClient<paths>({ baseUrl: "" });
+export const client = createClient<paths>({ baseUrl: "", fetch: port });
 
 /** This device, by a name of its own that stays. */
-function device(): string {
+export function device(): string {
   const key = "ruhe.device";
   const known = localStorage.getItem(key);
   if (known) return known;
@@ -20,6 +21,7 @@ export function said(): Record<string, string> {
     "Ruhe-Id": freshId(),
     "Ruhe-Device": device(),
     "Ruhe-Clock": String(Date.now()),
+    "Ruhe-Sent": String(Date.now()),
   };
 }
 

@@ -1,21 +1,15 @@
 import { useQueryClient } from "@tanstack/react-query";
-import {
-  createContext,
-  useContext,
-  useEffect,
-  useState,
-  type ReactNode,
-} from "react";
+import { useEffect, type ReactNode } from "react";
 import { useLocation } from "react-router";
+import { sync } from "../pocket/sync";
 import type { Schemas } from "./client";
-
-const Live = createContext(true);
-
-/** Whether changes reach this page as they happen. */
-export const useIsLive = () => useContext(Live);
+import { probe, reached } from "./reach";
 
 /** How long changes are gathered before asking again, ms: simulated gauges change a test every second. */
 const GATHER = 400;
+
+/** How often what changes is taken along, ms. */
+const ALONG = 10_000;
 
 /** Listens for changes and asks again for what they touch. On every (re)connection everything is asked for again. */
 export function LiveProvider({ children }: { children: ReactNode }) {
@@ -23,10 +17,11 @@ export function LiveProvider({ children }: { children: ReactNode }) {
   // A page is told only of what it shows.
   const { pathname } = useLocation();
   const circuit = /^\/circuits\/([^/]+)/.exec(pathname)?.[1];
-  const [isOpen, setOpen] = useState(true);
   useEffect(() => {
     const touched = new Set<string>();
     let timer: number | undefined;
+    const changed = new Set<string>();
+    let along: number | undefined;
     const ask = () => {
       timer = undefined;
       void cache.invalidateQueries({
@@ -48,13 +43,21 @@ export function LiveProvider({ children }: { children: ReactNode }) {
         circuit ? `/api/live?circuit=${circuit}` : "/api/live",
       );
       source.addEventListener("open", () => {
-        setOpen(true);
+        reached(true);
+        sync("all");
         touch("all");
       });
-      source.addEventListener("error", () => setOpen(false));
+      // It reconnects by itself; whether the server is there at all is asked at once.
+      source.addEventListener("error", () => void probe());
       source.addEventListener("changed", (e: MessageEvent<string>) => {
         const change = JSON.parse(e.data) as Schemas["Changed"];
         touch(change.circuit_id, change.test_id);
+        changed.add(change.circuit_id);
+        along ??= window.setTimeout(() => {
+          along = undefined;
+          sync([...changed]);
+          changed.clear();
+        }, ALONG);
       });
       source.addEventListener("all", () => touch("all"));
     };
@@ -68,7 +71,8 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       window.removeEventListener("pagehide", leave);
       window.removeEventListener("pageshow", listen);
       window.clearTimeout(timer);
+      window.clearTimeout(along);
     };
   }, [cache, circuit]);
-  return <Live value={isOpen}>{children}</Live>;
+  return children;
 }

@@ -1,40 +1,60 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useSyncExternalStore } from "react";
+import { askPocket, hasPocket, type PocketRequest } from "../pocket/pocket";
+import { sync } from "../pocket/sync";
 import { openBox } from "./box";
-import { client, freshId, Refusal, told, type Schemas } from "./client";
+import { client, device, freshId, Refusal, told, type Schemas } from "./client";
+import { isAway, isReachable, probe, reached } from "./reach";
 
 interface Waits {
   id: string;
-  test: string;
+  /** Its place: things are sent in the order in which they were entered, whatever the clock did meanwhile. */
+  n: number;
   /** When it was logged, by this page's clock. */
   client_ms: number;
-  /** When it happened, if that was said. */
-  at_ms?: number | null;
   /** Why the server refused it, if it did: it then waits for a person. */
   refused?: string;
+  /** The field that the refusal names. */
+  field?: string | null;
 }
 
 /** A reading logged here and not yet acknowledged by the server. */
 export interface WaitingReading extends Waits {
+  test: string;
+  /** When it happened, if that was said. */
+  at_ms?: number | null;
   channel_id: string;
   typed: string;
 }
 
 /** An event likewise. */
 export interface WaitingEvent extends Waits {
+  test: string;
+  at_ms?: number | null;
   kind: Schemas["EventKind"];
   note: string;
 }
 
-export type Waiting = WaitingReading | WaitingEvent;
+/** Anything else that was entered while the server could not be reached, as it was to be sent. */
+export interface WaitingCommand extends Waits {
+  request: PocketRequest;
+  /** A photo. */
+  blob: Blob | null;
+}
+
+export type Waiting = WaitingReading | WaitingEvent | WaitingCommand;
 
 export const isReading = (w: Waiting): w is WaitingReading => "channel_id" in w;
+export const isCommand = (w: Waiting): w is WaitingCommand => "request" in w;
 
-const box = openBox<Waiting>("ruhe.waits", (a, b) => a.client_ms - b.client_ms);
+const box = openBox<Waiting>("ruhe.waits", (a, b) => a.n - b.n);
+const next = () => 1 + Math.max(0, ...box.all().map((w) => w.n));
 
 /** Puts readings where neither a reload nor a dead network can lose them. */
-export function keep(readings: WaitingReading[]) {
-  box.put(readings);
+export function keep(readings: Omit<WaitingReading, "n">[]) {
+  const n = next();
+  box.put(readings.map((r, i) => ({ ...r, n: n + i })));
+  void applyWaiting();
 }
 
 /** Puts an event there, as of now unless a time is said. */
@@ -44,23 +64,99 @@ export function keepEvent(event: {
   note?: string;
   at_ms?: number | null;
 }) {
-  box.put([{ note: "", ...event, id: freshId(), client_ms: Date.now() }]);
+  box.put([
+    { note: "", ...event, id: freshId(), n: next(), client_ms: Date.now() },
+  ]);
+  void applyWaiting();
+}
+
+/** Puts an entry there that could not be sent; fails if it cannot be stored. */
+export async function keepCommand({
+  blob,
+  ...request
+}: PocketRequest & { blob: Blob | null }) {
+  const waits: WaitingCommand = {
+    id: request.id ?? freshId(),
+    n: next(),
+    client_ms: request.said_ms ?? Date.now(),
+    request,
+    blob,
+  };
+  try {
+    await box.store([waits]);
+  } catch {
+    box.take([waits.id]);
+    // The pocket has it already and must forget it.
+    sync("all");
+    throw new Refusal(
+      "This device has no room left: it was not kept. Send what is waiting, or make room.",
+      507,
+      null,
+    );
+  }
 }
 
 /** Forgets a refused thing after a person has seen why. */
 export function drop(id: string) {
   box.take([id]);
+  sync("all");
 }
 
+const all = () => box.all();
+
+/** Whether anything waits that the server has not refused. */
+export const hasWaiting = () => all().some((w) => !w.refused);
+
+/** Everything that waits. */
+export const useAllWaiting = () => useSyncExternalStore(box.subscribe, all);
+
+/** Readings and events of a test that wait. */
 export const useWaiting = (test: string) =>
-  useSyncExternalStore(box.subscribe, box.all).filter((w) => w.test === test);
+  useAllWaiting().filter(
+    (w): w is WaitingReading | WaitingEvent => !isCommand(w) && w.test === test,
+  );
+
+/** As the routes take the times of a reading or an event. */
+const times = (w: WaitingReading | WaitingEvent) => ({
+  id: w.id,
+  at_ms: w.at_ms ?? null,
+  logged_ms: w.client_ms,
+  client_ms: Date.now(),
+});
+
+/** What waits, as a request. */
+function requestOf(w: Waiting): PocketRequest {
+  if (isCommand(w)) return w.request;
+  const body = isReading(w)
+    ? { readings: [{ ...times(w), channel_id: w.channel_id, typed: w.typed }] }
+    : { ...times(w), kind: w.kind, note: w.note };
+  const path = `/api/tests/${w.test}/${isReading(w) ? "readings" : "events"}`;
+  return {
+    method: "POST",
+    path,
+    body,
+    id: w.id,
+    device: device(),
+    said_ms: w.client_ms,
+  };
+}
+
+/** Enters in the pocket what waits: it counts here before the server has it. What is there already is not entered twice. */
+export async function applyWaiting() {
+  if (!hasPocket) return;
+  for (const w of all()) {
+    if (w.refused) continue;
+    const bytes = isCommand(w) ? await w.blob?.arrayBuffer() : undefined;
+    await askPocket(requestOf(w), bytes);
+  }
+}
 
 /** Marks what a refusal names (all of the batch, if it names nothing); only a person takes it away. */
 function refuse(batch: readonly Waiting[], e: Refusal) {
   const at = /^readings\.(\d+)\./.exec(e.field ?? "")?.[1];
   const culprits =
     at === undefined ? batch : batch.filter((_, i) => i === Number(at));
-  box.put(culprits.map((w) => ({ ...w, refused: e.message })));
+  box.put(culprits.map((w) => ({ ...w, refused: e.message, field: e.field })));
 }
 
 /** Sends a batch; what the server acknowledges leaves the box. Whether anything came of it. */
@@ -70,30 +166,53 @@ async function post(
 ): Promise<boolean> {
   try {
     await call();
+    reached(true);
     box.take(batch.map((w) => w.id));
     return true;
   } catch (e) {
+    if (!(e instanceof Refusal)) reached(false);
+    // Signed out, too fast, or something broke: it is not the entry's fault, and it stays where it is.
     if (!(e instanceof Refusal) || e.status >= 500) return false;
+    if (e.status === 401 || e.status === 429) return false;
     refuse(batch, e);
     return true;
   }
 }
 
-/** Sends what waits first: the readings of a test together, an event by itself. Whether anything came of it. */
+/** Sends an entry as it was made: its id, its device and its clock are those of then. */
+async function postCommand(
+  w: WaitingCommand,
+  headers: Record<string, string> = {},
+) {
+  const { method, path, query, body, id, device: on, said_ms } = w.request;
+  const search = new URLSearchParams(query).toString();
+  const response = await fetch(search ? `${path}?${search}` : path, {
+    method,
+    headers: {
+      "Content-Type": w.blob ? "application/octet-stream" : "application/json",
+      "Ruhe-Id": id ?? "",
+      "Ruhe-Device": on ?? "",
+      "Ruhe-Clock": String(said_ms ?? w.client_ms),
+      "Ruhe-Sent": String(Date.now()),
+      ...headers,
+    },
+    body: w.blob ?? (body == null ? null : JSON.stringify(body)),
+  });
+  if (isAway(response.status)) throw new TypeError("away");
+  const reply: unknown = await response.json().catch(() => null);
+  await told(Promise.resolve({ data: reply, error: reply, response }));
+}
+
+/** Sends what waits first: the readings of a test that stand together, anything else by itself. Whether anything came of it. */
 async function send(): Promise<boolean> {
-  const waiting = box.all().filter((w) => !w.refused);
+  const waiting = all().filter((w) => !w.refused);
   const first = waiting[0];
   if (!first) return false;
+  if (isCommand(first)) return await post([first], () => postCommand(first));
   const path = { id: first.test };
-  const sent = (w: Waiting) => ({
-    id: w.id,
-    at_ms: w.at_ms ?? null,
-    logged_ms: w.client_ms,
-    client_ms: Date.now(),
-  });
   if (!isReading(first)) {
     const body: Schemas["EventInput"] = {
-      ...sent(first),
+      ...times(first),
       kind: first.kind,
       note: first.note,
     };
@@ -101,9 +220,11 @@ async function send(): Promise<boolean> {
       told(client.POST("/api/tests/{id}/events", { params: { path }, body })),
     );
   }
-  const batch = waiting.filter(isReading).filter((w) => w.test === first.test);
+  // Only as far as they stand together: an event between two readings keeps its place.
+  const end = waiting.findIndex((w) => !isReading(w) || w.test !== first.test);
+  const batch = waiting.slice(0, end < 0 ? undefined : end).filter(isReading);
   const readings = batch.map((w) => ({
-    ...sent(w),
+    ...times(w),
     channel_id: w.channel_id,
     typed: w.typed,
   }));
@@ -117,6 +238,16 @@ async function send(): Promise<boolean> {
   );
 }
 
+/** Sends a refused entry again with what it lacked, first of all a password for a signature. */
+export async function sendAgain(
+  w: WaitingCommand,
+  headers: Record<string, string>,
+) {
+  await postCommand(w, headers);
+  box.take([w.id]);
+  sync("all");
+}
+
 /** Keeps sending while the page is open. */
 export function useOutbox() {
   const cache = useQueryClient();
@@ -124,8 +255,13 @@ export function useOutbox() {
     let any = false;
     await box.alone(async () => {
       while (await send()) any = true;
+      // Nothing to send tells nothing of the server: it is asked.
+      if (!isReachable() && !hasWaiting()) await probe();
     });
-    if (any) void cache.invalidateQueries();
+    if (any) {
+      void cache.invalidateQueries();
+      sync("all");
+    }
   }, [cache]);
   useEffect(() => {
     const go = () => void flush();

@@ -7,6 +7,7 @@ import {
 import { useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, said, told, type Schemas } from "./client";
+import { port } from "./port";
 import { confirmed } from "./session";
 
 /** The units sentences are asked for in. */
@@ -293,11 +294,12 @@ async function sendBytes(
   type: string,
   body: Blob,
 ): Promise<string> {
-  const response = await fetch(url, {
+  const request = new Request(url, {
     method: "POST",
     headers: { "Content-Type": type, ...said() },
     body,
   });
+  const response = await port(request);
   const reply: unknown = await response.json().catch(() => null);
   return (
     await told(

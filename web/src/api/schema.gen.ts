@@ -157,6 +157,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/bag": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A circuit with its readings, or what was added since an earlier bag. */
+        get: operations["bag"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/consents": {
         parameters: {
             query?: never;
@@ -859,6 +876,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/pocket": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kit, procedures, sites, and which circuits are in work. */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/procedures": {
         parameters: {
             query?: never;
@@ -1242,6 +1276,26 @@ export interface components {
             standing?: string | null;
             stops: string[];
             words: string[];
+        };
+        /** @description A circuit, or what was added to it since the last bag. */
+        Bag: {
+            circuit: string;
+            /**
+             * Format: int64
+             * @description Where the next bag goes on.
+             */
+            cursor: number;
+            /**
+             * Format: int64
+             * @description The log has so many entries before these.
+             */
+            from_seq: number;
+            /** @description Entries in their canonical form, one a line. */
+            lines: string[];
+            /** @description Readings by test. */
+            readings: {
+                [key: string]: components["schemas"]["ReadingLine"][];
+            };
         };
         /** @description Places in the list of the last set before the work and of the last after it. */
         BeforeAfter: {
@@ -2944,6 +2998,46 @@ export interface components {
             /** @description Exactly as typed, in the channel's unit. */
             typed: string;
         };
+        /** @description A reading as it is sealed: what was typed, when, how it came in. Those struck out are sealed with the rest. */
+        ReadingLine: {
+            /** @description Who read it; empty for a gauge that sends by itself, and where nobody is known by name. */
+            actor: string;
+            /**
+             * Format: int64
+             * @description When it was read, ms since 1970 UTC.
+             */
+            at_ms: number;
+            /**
+             * Format: int32
+             * @description Channel, counted from 0 in the order of the plan.
+             */
+            channel: number;
+            /**
+             * Format: int64
+             * @description The device's clock when it was sent.
+             */
+            client_ms?: number | null;
+            /** @description On which device it was typed, or which gauge sent it. */
+            device: string;
+            /** @description Its id. */
+            id: string;
+            /** @description live, later, corrected, imported or simulated. */
+            origin: string;
+            /**
+             * Format: int64
+             * @description The clock of who keeps it.
+             */
+            received_ms: number;
+            /** @description The two clocks were apart. */
+            skewed: boolean;
+            /** @description As typed. */
+            typed: string;
+            /**
+             * Format: double
+             * @description The same as a number in the channel's unit.
+             */
+            value: number;
+        };
         ReadingView: {
             /** Format: int64 */
             at_ms: number;
@@ -3443,6 +3537,19 @@ export interface components {
          * @enum {string}
          */
         Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
+        /** @description What every circuit needs: the kit, the procedures; and which circuits are in work. */
+        ShelfBag: {
+            /** @description Circuits in work and rigs of the kit. */
+            circuits: string[];
+            /** @description Log of the kit. */
+            kit: string[];
+            /** @description Who takes it along, if people are known. */
+            name: string;
+            /** @description Log of the procedures. */
+            procedures: string[];
+            role?: components["schemas"]["Role"] | null;
+            sites: components["schemas"]["SiteView"][];
+        };
         SignInInput: {
             /** @description What this device is to be called. */
             device?: string;
@@ -5253,6 +5360,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    bag: {
+        parameters: {
+            query?: {
+                /** @description So many entries are known already. */
+                seq?: number | null;
+                /** @description The cursor of the last bag. */
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bag"];
                 };
             };
             /** @description It cannot be read at all. */
@@ -11577,6 +11836,151 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfBag"];
                 };
             };
             /** @description It cannot be read at all. */

@@ -17,7 +17,6 @@ import {
 } from "react-aria-components";
 import { Link, useLocation } from "react-router";
 import styled from "styled-components";
-import { useIsLive } from "../api/live";
 import { OFFERED, span, useUnits, type Kind } from "../units/units";
 import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
 import { setChime, useChime } from "../api/alerts";
@@ -25,6 +24,7 @@ import { AllAlerts, useDue } from "./AllAlerts";
 import { useNow } from "./now";
 import { HiddenText, Pick, Quiet, Tag } from "./parts";
 import { HAND, useInHand } from "./screen";
+import { Unsent } from "./Unsent";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
 
 const Head = styled.header`
@@ -76,6 +76,7 @@ const Away = styled.span`
   margin-left: auto;
 `;
 const Elsewhere = styled(Link)`
+  white-space: nowrap;
   display: inline-flex;
   align-items: center;
   gap: 0.45em;
@@ -93,11 +94,6 @@ const Elsewhere = styled(Link)`
     color: var(--soft);
     font-size: 0.88rem;
   }
-`;
-const Lost = styled.span`
-  font-weight: 650;
-  color: var(--falling);
-  font-size: 0.92rem;
 `;
 const Main = styled.main`
   outline: none;
@@ -323,7 +319,6 @@ function More() {
 }
 
 export function Shell({ children }: { children: ReactNode }) {
-  const isLive = useIsLive();
   const isInHand = useInHand();
   return (
     <>
@@ -344,7 +339,7 @@ export function Shell({ children }: { children: ReactNode }) {
         </Name>
         {!isInHand && <RoomLinks />}
         <Away role="status">
-          {isLive ? null : <Lost>No connection; readings wait here</Lost>}
+          <Unsent />
         </Away>
         <RunningElsewhere />
         {isInHand ? (

@@ -1,0 +1,129 @@
+//! ruhe-pocket: what a device can do without the server.
+//!
+//! It holds the logs and readings that were taken along, answers what the page asks as the server would, and applies
+//! what is entered by the same rules. What is entered here is provisional: the server takes it in order and has the last
+//! word; after that the log is taken along anew, and what is still waiting is applied again.
+#![cfg_attr(test, allow(clippy::unwrap_used))]
+
+mod acts;
+mod held;
+mod see;
+mod wire;
+
+pub use wire::{Reply, Request};
+
+use held::Held;
+use ruhe_job::log::{Chain, Entry, KIT, PROCEDURES, parse};
+use ruhe_job::people::{By, Role};
+use ruhe_job::refusal::Refusal;
+use ruhe_job::state::{Circuit, KitState, Procedures};
+use ruhe_job::tell::{Bag, ShelfBag, SiteView};
+use std::collections::BTreeMap;
+
+/// What was taken along.
+pub struct Pocket {
+    kit: KitState,
+    procedures: Procedures,
+    circuits: BTreeMap<String, Held>,
+    sites: Vec<SiteView>,
+    by: (String, Option<Role>),
+}
+
+impl Default for Pocket {
+    fn default() -> Self {
+        Self {
+            kit: KitState::fold(vec![], Chain::empty(KIT)),
+            procedures: Procedures::fold(vec![], Chain::empty(PROCEDURES)),
+            circuits: BTreeMap::new(),
+            sites: vec![],
+            by: (String::new(), None),
+        }
+    }
+}
+
+fn entries(lines: &[String], from: u64) -> Result<Vec<Entry>, Refusal> {
+    lines
+        .iter()
+        .zip(from + 1..)
+        .map(|(line, seq)| parse(line, seq).map_err(|e| Refusal::Broken(e.to_string())))
+        .collect()
+}
+
+impl Pocket {
+    /// Takes kit and procedures along, instead of those before; circuits that are no longer in work are left behind.
+    ///
+    /// # Errors
+    /// If a log is not as it was kept.
+    pub fn take_shelf(&mut self, shelf: &ShelfBag) -> Result<(), Refusal> {
+        self.kit = KitState::fold(entries(&shelf.kit, 0)?, Chain::empty(KIT));
+        self.procedures =
+            Procedures::fold(entries(&shelf.procedures, 0)?, Chain::empty(PROCEDURES));
+        self.sites.clone_from(&shelf.sites);
+        self.by = (shelf.name.clone(), shelf.role);
+        self.circuits.retain(|id, _| shelf.circuits.contains(id));
+        Ok(())
+    }
+
+    /// Takes a circuit along, or what was added to it. What was entered here is forgotten: whoever holds it enters it
+    /// again.
+    ///
+    /// # Errors
+    /// If it does not go on where the last bag ended.
+    pub fn take(&mut self, bag: Bag) -> Result<(), Refusal> {
+        if bag.from_seq == 0 {
+            self.circuits.insert(bag.circuit.clone(), Held::default());
+        }
+        let held = self.circuits.get_mut(&bag.circuit).ok_or_else(|| {
+            Refusal::Conflict("this bag goes on from one that is not here".into())
+        })?;
+        held.take(bag)
+    }
+
+    /// Answers a request as the server would, by `now`, the device's clock.
+    pub fn answer(&mut self, request: &Request, bytes: &[u8], now: i64) -> Reply {
+        let path: Vec<&str> = request.path.trim_matches('/').split('/').collect();
+        let done = match request.method.as_str() {
+            "GET" => see::see(self, &path, request, now),
+            _ => acts::act(self, &path, request, bytes, now),
+        };
+        done.unwrap_or_else(|e| Reply::refused(&e))
+    }
+
+    fn by(&self, request: &Request) -> By {
+        By {
+            name: self.by.0.clone(),
+            role: self.by.1,
+            device: request.device.clone(),
+        }
+    }
+
+    fn held(&mut self, id: &str) -> Result<&mut Held, Refusal> {
+        self.circuits
+            .get_mut(id)
+            .ok_or_else(|| Refusal::Missing("circuit on this device".into()))
+    }
+
+    /// The circuit that a test belongs to.
+    fn circuit_of(&self, test: &str) -> Result<String, Refusal> {
+        self.circuits
+            .iter()
+            .find(|(_, h)| h.has_test(test))
+            .map(|(id, _)| id.clone())
+            .ok_or_else(|| Refusal::Missing("test on this device".into()))
+    }
+
+    /// The circuits of the kit's rigs that are here.
+    fn rigs(&self) -> Result<Vec<Circuit>, Refusal> {
+        let all = self.circuits.values();
+        all.map(Held::circuit)
+            .filter(|c| c.as_ref().is_ok_and(|c| !c.opened.job.is_system()))
+            .collect()
+    }
+
+    /// The circuit of a rig, if it is here.
+    fn rig(&self, id: Option<&str>) -> Result<Option<Circuit>, Refusal> {
+        id.and_then(|id| self.circuits.get(id))
+            .map(Held::circuit)
+            .transpose()
+    }
+}

@@ -1,0 +1,100 @@
+//! What is asked and what is answered, as the page and the server say it to each other.
+
+use ruhe_core::quantity::{Dimension, Unit, Units};
+use ruhe_core::reading::fault::plain;
+use ruhe_job::refusal::Refusal;
+use serde::de::DeserializeOwned;
+use serde::{Deserialize, Serialize};
+use serde_json::{Value, json};
+use std::collections::BTreeMap;
+
+/// Reads a body the way the log reads its entries, so that a phone loads the code for each document once, not twice.
+#[derive(Deserialize)]
+struct Through<T> {
+    #[serde(flatten)]
+    inner: T,
+}
+
+/// A request of the page.
+#[derive(Debug, Clone, Default, Deserialize)]
+#[serde(default)]
+pub struct Request {
+    /// GET, POST, PUT or DELETE.
+    pub method: String,
+    /// Without what follows the question mark.
+    pub path: String,
+    /// What follows it.
+    pub query: BTreeMap<String, String>,
+    /// JSON.
+    pub body: Value,
+    /// `Ruhe-Id`.
+    pub id: String,
+    /// `Ruhe-Device`.
+    pub device: String,
+    /// `Ruhe-Clock`: when it was said.
+    pub said_ms: Option<i64>,
+}
+
+/// An answer.
+#[derive(Debug, Clone, Serialize)]
+pub struct Reply {
+    /// As HTTP counts.
+    pub status: u16,
+    /// JSON.
+    pub body: Value,
+}
+
+impl Reply {
+    pub(crate) fn of(status: u16, body: &impl Serialize) -> Result<Self, Refusal> {
+        Ok(Self {
+            status,
+            body: serde_json::to_value(body).map_err(|e| Refusal::Broken(e.to_string()))?,
+        })
+    }
+    pub(crate) fn refused(e: &Refusal) -> Self {
+        let (status, field) = match e {
+            Refusal::Wrong { field, .. } => (422, field.clone()),
+            Refusal::Missing(_) => (404, None),
+            Refusal::Conflict(_) => (409, None),
+            Refusal::Denied(_) => (403, None),
+            Refusal::Broken(_) => (500, None),
+        };
+        Self {
+            status,
+            body: json!({"message": e.to_string(), "field": field}),
+        }
+    }
+}
+
+impl Request {
+    /// The body as the rules take it.
+    pub(crate) fn read<T: DeserializeOwned>(&self) -> Result<T, Refusal> {
+        // The page says what the rules ask for; where it does not, the server still names the field.
+        serde_json::from_value::<Through<T>>(self.body.clone())
+            .map(|t| t.inner)
+            .map_err(|e| Refusal::Wrong {
+                field: None,
+                message: plain(&e.to_string()),
+            })
+    }
+    /// When it was said.
+    pub(crate) fn at(&self, now: i64) -> i64 {
+        self.said_ms.unwrap_or(now)
+    }
+    /// The units sentences are asked for in.
+    pub(crate) fn units(&self) -> Units {
+        let pick = |name: &str, dimension: Dimension, or: Unit| {
+            self.query
+                .get(name)
+                .and_then(|code| Unit::from_code(code))
+                .filter(|u| u.info().dimension == dimension)
+                .unwrap_or(or)
+        };
+        let d = Units::default();
+        Units {
+            pressure: pick("pressure", Dimension::Pressure, d.pressure),
+            temperature: pick("temperature", Dimension::Temperature, d.temperature),
+            vacuum: pick("vacuum", Dimension::Pressure, d.vacuum),
+        }
+    }
+}

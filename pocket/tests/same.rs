@@ -1,0 +1,1 @@
+//! What the pocket shows and decides is what the server shows and decides.

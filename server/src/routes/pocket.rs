@@ -1,0 +1,85 @@
+//! What a device takes along, to go on without the server.
+
+use crate::error::{ApiError, Refusals};
+use crate::people::Identity;
+use crate::query::BagQuery;
+use crate::service::line;
+use crate::state::AppState;
+use actix_web::{get, web};
+use ruhe_job::log::{KIT, PROCEDURES};
+use ruhe_job::procedure::JobKind;
+use ruhe_job::tell::{Bag, ShelfBag, SiteView};
+use std::collections::BTreeMap;
+
+/// Kit, procedures, sites, and which circuits are in work.
+#[utoipa::path(responses((status = 200, body = ShelfBag), Refusals))]
+#[get("/api/pocket")]
+pub async fn shelf(
+    state: web::Data<AppState>,
+    who: Option<Identity>,
+) -> Result<web::Json<ShelfBag>, ApiError> {
+    let found = state
+        .work(move |s| {
+            s.store.read(|tx| {
+                let lines = |rows: Vec<ruhe_store::rows::Entry>| {
+                    rows.into_iter().map(|r| r.json).collect::<Vec<_>>()
+                };
+                let mut circuits: Vec<String> = tx
+                    .open_circuits(JobKind::Kit.code())?
+                    .into_iter()
+                    .map(|c| c.id)
+                    .collect();
+                circuits.extend(tx.circuits_of(JobKind::Kit.code())?);
+                let sites = tx.sites()?.into_iter().map(|s| SiteView {
+                    id: s.id,
+                    name: s.name,
+                    place: s.place,
+                });
+                Ok::<_, ApiError>(ShelfBag {
+                    sites: sites.collect(),
+                    kit: lines(tx.log(KIT)?),
+                    procedures: lines(tx.log(PROCEDURES)?),
+                    circuits,
+                    name: who.as_ref().map_or_else(String::new, |w| w.name.clone()),
+                    role: who.as_ref().map(|w| w.role),
+                })
+            })
+        })
+        .await?;
+    Ok(web::Json(found))
+}
+
+/// A circuit with its readings, or what was added since an earlier bag.
+#[utoipa::path(params(BagQuery), responses((status = 200, body = Bag), Refusals))]
+#[get("/api/circuits/{id}/bag")]
+pub async fn bag(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+    q: web::Query<BagQuery>,
+) -> Result<web::Json<Bag>, ApiError> {
+    let (from_seq, after) = (q.seq.unwrap_or(0), q.after.unwrap_or(-1));
+    let found = state
+        .work(move |s| {
+            s.store.read(|tx| {
+                let rows = tx.log(&id)?;
+                if rows.is_empty() {
+                    return Err(ApiError::Missing("there is no such circuit".into()));
+                }
+                let skip = usize::try_from(from_seq).unwrap_or(usize::MAX);
+                let (readings, cursor) = tx.readings_after(&id, after)?;
+                let mut by_test: BTreeMap<String, Vec<_>> = BTreeMap::new();
+                for (test, r) in readings {
+                    by_test.entry(test).or_default().push(line(r));
+                }
+                Ok(Bag {
+                    circuit: id.clone(),
+                    from_seq,
+                    lines: rows.into_iter().skip(skip).map(|r| r.json).collect(),
+                    readings: by_test,
+                    cursor: cursor.unwrap_or(after),
+                })
+            })
+        })
+        .await?;
+    Ok(web::Json(found))
+}

@@ -1,0 +1,69 @@
+import type { FromWorker, ToWorker } from "./worker";
+
+/** A request as the pocket takes it. */
+export interface PocketRequest {
+  method: string;
+  path: string;
+  query?: Record<string, string>;
+  body?: unknown;
+  id?: string;
+  device?: string;
+  said_ms?: number;
+}
+
+/** Its answer, as the server would give it. */
+export interface PocketReply {
+  status: number;
+  body: unknown;
+}
+
+type Told = { ok: true } | { error: string } | PocketReply;
+
+const waiting = new Map<number, (told: Told) => void>();
+let worker: Worker | undefined;
+let count = 0;
+
+/** Whether there is anything to work with without the server: it was built, and this browser can run it. */
+export const hasPocket = __WASM__ !== "" && typeof Worker !== "undefined";
+
+function ask(call: unknown, bytes?: ArrayBuffer): Promise<Told> {
+  if (!hasPocket) return Promise.resolve({ error: "not built" });
+  if (!worker) {
+    worker = new Worker(new URL("./worker.ts", import.meta.url), {
+      type: "module",
+    });
+    worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
+      waiting.get(data.n)?.(data.told as Told);
+      waiting.delete(data.n);
+    };
+    // A worker that does not start answers nothing; nobody is left waiting.
+    worker.onerror = () => {
+      for (const tell of waiting.values()) tell({ error: "no worker" });
+      waiting.clear();
+    };
+  }
+  const n = ++count;
+  const message: ToWorker = { n, call, bytes };
+  return new Promise((tell) => {
+    waiting.set(n, tell);
+    worker?.postMessage(message, bytes ? [bytes] : []);
+  });
+}
+
+/** Puts kit and procedures in. */
+export const putShelf = (shelf: unknown) => ask({ call: "shelf", shelf });
+/** Puts a circuit in, or more of it. Whether it went on where the last bag ended. */
+export const putBag = async (bag: unknown) =>
+  "ok" in (await ask({ call: "bag", bag }));
+
+/** Asks as one would ask the server; null: the pocket cannot say. */
+export async function askPocket(
+  request: PocketRequest,
+  bytes?: ArrayBuffer,
+): Promise<PocketReply | null> {
+  const told = await ask(
+    { call: "answer", request, now_ms: Date.now() },
+    bytes,
+  );
+  return "status" in told ? told : null;
+}

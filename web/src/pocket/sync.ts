@@ -1,0 +1,94 @@
+import { applyWaiting } from "../api/outbox";
+import type { Schemas } from "../api/client";
+import { hasPocket, putBag, putShelf } from "./pocket";
+import { PIECES, shelf } from "./shelf";
+
+/** How far each circuit was taken along. */
+const known = new Map<
+  string,
+  { seq: number; cursor: number; pieces: number }
+>();
+
+/** Where the log of a circuit ends with this bag, and what its readings end with. */
+function note(bag: Schemas["Bag"], pieces: number) {
+  known.set(bag.circuit, {
+    seq: bag.from_seq + bag.lines.length,
+    cursor: bag.cursor,
+    pieces,
+  });
+}
+
+/** Opens what was taken along earlier, and enters again what is waiting. Done once. */
+async function open() {
+  const kept = await shelf.get<Schemas["ShelfBag"]>("shelf");
+  if (kept) await putShelf(kept);
+  for (const bag of await shelf.bags()) if (await putBag(bag)) note(bag, bag.n);
+  await applyWaiting();
+}
+
+let opened: Promise<void> | undefined;
+/** What was taken along, ready to answer. */
+export const pocketReady = () =>
+  (opened ??= hasPocket ? open() : Promise.resolve());
+
+async function fetched<T>(path: string): Promise<T> {
+  const response = await fetch(path);
+  if (!response.ok) throw new Error(`${path}: ${response.status}`);
+  return (await response.json()) as T;
+}
+
+/** Takes a circuit along, or what was added to it. */
+async function take(circuit: string) {
+  const was = known.get(circuit);
+  const whole = !was || was.pieces >= PIECES;
+  const path = `/api/circuits/${circuit}/bag`;
+  let bag = await fetched<Schemas["Bag"]>(
+    whole ? path : `${path}?seq=${was.seq}&after=${was.cursor}`,
+  );
+  let pieces = whole ? 0 : was.pieces + 1;
+  const isNew =
+    whole || bag.lines.length > 0 || Object.keys(bag.readings).length > 0;
+  if (!(await putBag(bag))) {
+    bag = await fetched<Schemas["Bag"]>(path);
+    pieces = 0;
+    await putBag(bag);
+  }
+  note(bag, isNew ? pieces : (was?.pieces ?? 0));
+  if (isNew || pieces === 0) await shelf.keep(bag, pieces);
+}
+
+let busy: Promise<void> | undefined;
+let wanted: Set<string> | "all" | undefined;
+
+async function run(which: Set<string> | "all") {
+  await pocketReady();
+  if (which === "all") {
+    const all = await fetched<Schemas["ShelfBag"]>("/api/pocket");
+    await putShelf(all);
+    await shelf.set("shelf", all);
+    for (const id of known.keys())
+      if (!all.circuits.includes(id)) {
+        known.delete(id);
+        await shelf.leave(id);
+      }
+    which = new Set(all.circuits);
+  }
+  for (const id of which) await take(id);
+  // Taking a bag forgets what was entered here; what is still waiting is entered again.
+  await applyWaiting();
+}
+
+/** Takes along everything in work, or a few circuits. What comes meanwhile waits for its turn. */
+export function sync(which: "all" | string[]) {
+  if (!hasPocket) return;
+  if (which === "all" || wanted === "all") wanted = "all";
+  else wanted = new Set([...(wanted ?? []), ...which]);
+  busy ??= (async () => {
+    while (wanted) {
+      const now = wanted;
+      wanted = undefined;
+      // Without the network there is nothing to take; it is tried again when it is back.
+      await run(now).catch(() => undefined);
+    }
+  })().finally(() => (busy = undefined));
+}
