@@ -38,7 +38,7 @@ SH
   # A panic ends the worker whatever it says: without its words the file is a fifth smaller.
   RUSTC="$dir/rustc-wasm" RUSTC_BOOTSTRAP=1 RUSTFLAGS="-Zunstable-options -Cpanic=immediate-abort" \
     CARGO_TARGET_WASM32_UNKNOWN_UNKNOWN_LINKER="$(rustc --print sysroot)/lib/rustlib/$(rustc -vV | sed -n 's/host: //p')/bin/rust-lld" \
-    cargo build "${target[@]}" -Zbuild-std=std,panic_abort || { say "the part that works without the server could not be built"; exit 0; }
+    cargo build "${target[@]}" -Zbuild-std=std,panic_abort -Zbuild-std-features=optimize_for_size || { say "the part that works without the server could not be built"; exit 0; }
 fi
 mkdir -p web/public
 cmp -s target/wasm/wasm32-unknown-unknown/wasm/ruhe_wasm.wasm "$out" || cp target/wasm/wasm32-unknown-unknown/wasm/ruhe_wasm.wasm "$out"

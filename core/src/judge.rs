@@ -11,6 +11,7 @@ use crate::vacuum::pull::{PullFinding, judge_pull, say_pull};
 use crate::vacuum::{DecayFinding, RigFinding, judge_decay, judge_rig, say_decay, say_rig};
 use crate::words::Words;
 use serde::{Deserialize, Serialize};
+use serde_json::Value;
 
 /// What is found about a test of any kind.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -52,7 +53,38 @@ pub fn say(finding: &Finding, u: Units) -> Words {
     }
 }
 
+/// Two machines round the last digits of a long sum differently; nothing that a sentence shows is as fine, relative.
+const ROUNDING: f64 = 1e-7;
+
+/// Whether two figures, or all figures and words of two things, are the same but for rounding.
+fn agree(a: &Value, b: &Value) -> bool {
+    match (a, b) {
+        (Value::Number(x), Value::Number(y)) => match (x.as_f64(), y.as_f64()) {
+            (Some(x), Some(y)) => (x - y).abs() <= ROUNDING * x.abs().max(y.abs()).max(1.0),
+            _ => x == y,
+        },
+        (Value::Array(x), Value::Array(y)) => {
+            x.len() == y.len() && x.iter().zip(y).all(|(x, y)| agree(x, y))
+        }
+        (Value::Object(x), Value::Object(y)) => {
+            x.len() == y.len() && x.iter().all(|(k, x)| y.get(k).is_some_and(|y| agree(x, y)))
+        }
+        _ => a == b,
+    }
+}
+
 impl Finding {
+    /// Whether the same was found, but for the rounding of another machine.
+    #[must_use]
+    pub fn agrees_with(&self, other: &Self) -> bool {
+        if self == other {
+            return true;
+        }
+        match (serde_json::to_value(self), serde_json::to_value(other)) {
+            (Ok(a), Ok(b)) => agree(&a, &b),
+            _ => false,
+        }
+    }
     /// Kind of test.
     #[must_use]
     pub fn kind(&self) -> Kind {

@@ -8,6 +8,7 @@ mod import;
 mod leak_by;
 mod long_job;
 mod lost_network;
+mod offline;
 mod phone;
 mod pressure;
 mod safety;

@@ -5,9 +5,11 @@ use ruhe_store::Store;
 use serde_json::{Value, json};
 use std::future::Future;
 use std::io::{BufRead, BufReader};
+use std::net::SocketAddr;
 use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 use thirtyfour::prelude::*;
 
@@ -16,46 +18,72 @@ const PATIENCE: Duration = Duration::from_secs(8);
 /// A server in this process, on a free port, with its own data.
 pub struct Site {
     pub url: String,
-    stop: Option<actix_web::dev::ServerHandle>,
-    _data: tempfile::TempDir,
+    address: SocketAddr,
+    simulated: bool,
+    stop: Mutex<Option<actix_web::dev::ServerHandle>>,
+    pub data: tempfile::TempDir,
+}
+
+/// Serves a data folder in a thread of its own.
+fn run(
+    dir: PathBuf,
+    at: SocketAddr,
+    with_demo: bool,
+    simulated: bool,
+) -> (SocketAddr, actix_web::dev::ServerHandle) {
+    let (tx, rx) = std::sync::mpsc::channel();
+    std::thread::spawn(move || {
+        actix_web::rt::System::new().block_on(async move {
+            let state = AppState::new(
+                Store::open(&dir).expect("store"),
+                ruhe_server::key::load(&dir).expect("key"),
+            )
+            .with_simulated_gauges(simulated);
+            if with_demo {
+                demo::fill(&state).expect("demo");
+            }
+            let served = serve(state, at).expect("serves");
+            tx.send((served.address, served.server.handle()))
+                .expect("told");
+            let _ = served.server.await;
+        });
+    });
+    rx.recv_timeout(Duration::from_secs(60))
+        .expect("server started")
 }
 
 impl Site {
     /// With the demo in it, or empty; simulated gauges only where asked for.
     pub fn start(with_demo: bool, simulated: bool) -> Self {
         let data = tempfile::tempdir().expect("a folder");
-        let dir = data.path().to_owned();
-        let (tx, rx) = std::sync::mpsc::channel();
-        std::thread::spawn(move || {
-            actix_web::rt::System::new().block_on(async move {
-                let state = AppState::new(
-                    Store::open(&dir).expect("store"),
-                    ruhe_server::key::load(&dir).expect("key"),
-                )
-                .with_simulated_gauges(simulated);
-                if with_demo {
-                    demo::fill(&state).expect("demo");
-                }
-                let served = serve(state, "127.0.0.1:0".parse().expect("address")).expect("serves");
-                tx.send((served.address, served.server.handle()))
-                    .expect("told");
-                let _ = served.server.await;
-            });
-        });
-        let (address, handle) = rx
-            .recv_timeout(Duration::from_secs(60))
-            .expect("server started");
+        let any = "127.0.0.1:0".parse().expect("address");
+        let (address, handle) = run(data.path().to_owned(), any, with_demo, simulated);
         Self {
             url: format!("http://{address}"),
-            stop: Some(handle),
-            _data: data,
+            address,
+            simulated,
+            stop: Mutex::new(Some(handle)),
+            data,
         }
+    }
+    /// The server is gone: nothing answers at its address.
+    pub async fn down(&self) {
+        let handle = self.stop.lock().expect("lock").take();
+        if let Some(h) = handle {
+            h.stop(false).await;
+        }
+    }
+    /// It is there again, at the same address with the same data.
+    pub fn up(&self) {
+        let dir = self.data.path().to_owned();
+        let (_, handle) = run(dir, self.address, false, self.simulated);
+        *self.stop.lock().expect("lock") = Some(handle);
     }
 }
 
 impl Drop for Site {
     fn drop(&mut self) {
-        if let Some(h) = self.stop.take() {
+        if let Some(h) = self.stop.lock().expect("lock").take() {
             drop(h.stop(false));
         }
     }
@@ -111,6 +139,7 @@ impl Drop for Chrome {
 pub struct Page {
     pub driver: WebDriver,
     pub url: String,
+    pub site: Arc<Site>,
 }
 
 /// Runs `test` on a fresh server and browser of this size; simulated gauges are in the demo only.
@@ -135,6 +164,7 @@ pub fn on_site<F: Future<Output = ()> + Send + 'static>(
         .build()
         .expect("runtime");
     let url = site.url.clone();
+    let site = Arc::new(site);
     let outcome = runtime.block_on(async {
         let mut caps = DesiredCapabilities::chrome();
         for arg in [
@@ -168,7 +198,7 @@ pub fn on_site<F: Future<Output = ()> + Send + 'static>(
             .expect("timeout");
         // Should the test panic, the session is not waited for: its process group is ended below.
         let _ = driver.clone().leak();
-        let page = Page { driver, url };
+        let page = Page { driver, url, site };
         page.resize(size).await;
         tokio::spawn(test(page)).await
     });

@@ -219,7 +219,7 @@ fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Chec
         return Ok(Checked::Open);
     };
     let now = judge(&recording);
-    if now == e.finding {
+    if now.agrees_with(&e.finding) {
         return Ok(Checked::Same);
     }
     if e.engine == ENGINE_VERSION {

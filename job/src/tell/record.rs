@@ -56,7 +56,7 @@ pub fn judged_again(frozen: &Ended, now: &Finding, seal: &Seal, u: Units) -> Jud
     compare("Word", &was.word, &is.word);
     compare("Headline", &was.headline, &is.headline);
     compare("Summary", &was.summary, &is.summary);
-    let is_same = frozen.finding == *now;
+    let is_same = frozen.finding.agrees_with(now);
     if !is_same && differs.is_empty() {
         differs.push("Only figures that no sentence shows differ.".into());
     }

@@ -11,7 +11,7 @@ mod running;
 mod shelf;
 
 pub use act::{Acted, Said, append};
-pub use load::{entry_rows, line, judged_whole, readings_of};
+pub use load::{entry_rows, judged_whole, line, readings_of};
 pub use people::{Confirmed, PersonChange};
 pub use refresh::{Waiting, refresh_forever};
 pub use running::{Patience, Running};

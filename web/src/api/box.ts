@@ -9,6 +9,8 @@ export interface Box<T extends { id: string }> {
   store(things: readonly T[]): Promise<void>;
   take(ids: readonly string[]): void;
   subscribe(listener: () => void): () => void;
+  /** Whether something could not be stored and hangs by this page alone. */
+  isLoose(): boolean;
   /** Runs `act` unless this or another tab is at it already. */
   alone(act: () => Promise<void>): Promise<void>;
 }
@@ -33,6 +35,7 @@ export function openBox<T extends { id: string }>(
   let stored: readonly T[] = [];
   let known: readonly T[] = [];
   let isBusy = false;
+  let isLoose = false;
 
   const tell = () => {
     const all = new Map(stored.map((t) => [t.id, t]));
@@ -69,8 +72,14 @@ export function openBox<T extends { id: string }>(
       }
       tell();
       void change(things, [])
-        .then(() => things.forEach((t) => unsaved.delete(t.id)))
-        .then(look, tell);
+        .then(() => {
+          for (const t of things) unsaved.delete(t.id);
+          isLoose = unsaved.size > 0;
+        })
+        .then(look, () => {
+          isLoose = true;
+          tell();
+        });
     },
     async store(things) {
       for (const t of things) taken.delete(t.id);
@@ -85,6 +94,7 @@ export function openBox<T extends { id: string }>(
       tell();
       void change([], ids).then(look, tell);
     },
+    isLoose: () => isLoose && unsaved.size > 0,
     subscribe(listener) {
       listeners.add(listener);
       return () => void listeners.delete(listener);

@@ -9,7 +9,7 @@ import { probe, reached } from "./reach";
 const GATHER = 400;
 
 /** How often what changes is taken along, ms. */
-const ALONG = 10_000;
+const ALONG = 3_000;
 
 /** Listens for changes and asks again for what they touch. On every (re)connection everything is asked for again. */
 export function LiveProvider({ children }: { children: ReactNode }) {

@@ -1,10 +1,10 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useSyncExternalStore } from "react";
 import { askPocket, hasPocket, type PocketRequest } from "../pocket/pocket";
-import { sync } from "../pocket/sync";
+import { reopen, sync } from "../pocket/sync";
 import { openBox } from "./box";
-import { client, device, freshId, Refusal, told, type Schemas } from "./client";
-import { isAway, isReachable, probe, reached } from "./reach";
+import { device, freshId, Refusal, told, type Schemas } from "./client";
+import { isAway, isReachable, onReach, probe, reached } from "./reach";
 
 interface Waits {
   id: string;
@@ -54,7 +54,7 @@ const next = () => 1 + Math.max(0, ...box.all().map((w) => w.n));
 export function keep(readings: Omit<WaitingReading, "n">[]) {
   const n = next();
   box.put(readings.map((r, i) => ({ ...r, n: n + i })));
-  void applyWaiting();
+  void enteredHere();
 }
 
 /** Puts an event there, as of now unless a time is said. */
@@ -67,7 +67,7 @@ export function keepEvent(event: {
   box.put([
     { note: "", ...event, id: freshId(), n: next(), client_ms: Date.now() },
   ]);
-  void applyWaiting();
+  void enteredHere();
 }
 
 /** Puts an entry there that could not be sent; fails if it cannot be stored. */
@@ -87,7 +87,7 @@ export async function keepCommand({
   } catch {
     box.take([waits.id]);
     // The pocket has it already and must forget it.
-    sync("all");
+    reopen();
     throw new Refusal(
       "This device has no room left: it was not kept. Send what is waiting, or make room.",
       507,
@@ -99,13 +99,17 @@ export async function keepCommand({
 /** Forgets a refused thing after a person has seen why. */
 export function drop(id: string) {
   box.take([id]);
-  sync("all");
+  reopen();
 }
 
 const all = () => box.all();
 
 /** Whether anything waits that the server has not refused. */
 export const hasWaiting = () => all().some((w) => !w.refused);
+
+/** Whether something hangs by this page alone: the device has no room for it. */
+export const useIsLoose = () =>
+  useSyncExternalStore(box.subscribe, box.isLoose);
 
 /** Everything that waits. */
 export const useAllWaiting = () => useSyncExternalStore(box.subscribe, all);
@@ -124,11 +128,17 @@ const times = (w: WaitingReading | WaitingEvent) => ({
   client_ms: Date.now(),
 });
 
+const readingOf = (w: WaitingReading) => ({
+  ...times(w),
+  channel_id: w.channel_id,
+  typed: w.typed,
+});
+
 /** What waits, as a request. */
 function requestOf(w: Waiting): PocketRequest {
   if (isCommand(w)) return w.request;
   const body = isReading(w)
-    ? { readings: [{ ...times(w), channel_id: w.channel_id, typed: w.typed }] }
+    ? { readings: [readingOf(w)] }
     : { ...times(w), kind: w.kind, note: w.note };
   const path = `/api/tests/${w.test}/${isReading(w) ? "readings" : "events"}`;
   return {
@@ -149,6 +159,15 @@ export async function applyWaiting() {
     const bytes = isCommand(w) ? await w.blob?.arrayBuffer() : undefined;
     await askPocket(requestOf(w), bytes);
   }
+}
+
+/** What is told when something entered here counts in the pocket. */
+const counted = new Set<() => void>();
+
+/** Enters what waits in the pocket; without the server the views are asked for again from there. */
+async function enteredHere() {
+  await applyWaiting();
+  if (!isReachable()) for (const tell of counted) tell();
 }
 
 /** Marks what a refusal names (all of the batch, if it names nothing); only a person takes it away. */
@@ -179,24 +198,24 @@ async function post(
   }
 }
 
-/** Sends an entry as it was made: its id, its device and its clock are those of then. */
-async function postCommand(
-  w: WaitingCommand,
+/** Sends to the server itself, never to the pocket: what is answered here has arrived. */
+async function toServer(
+  { method, path, query, body, id, device: on, said_ms }: PocketRequest,
+  blob: Blob | null,
   headers: Record<string, string> = {},
 ) {
-  const { method, path, query, body, id, device: on, said_ms } = w.request;
   const search = new URLSearchParams(query).toString();
   const response = await fetch(search ? `${path}?${search}` : path, {
     method,
     headers: {
-      "Content-Type": w.blob ? "application/octet-stream" : "application/json",
+      "Content-Type": blob ? "application/octet-stream" : "application/json",
       "Ruhe-Id": id ?? "",
       "Ruhe-Device": on ?? "",
-      "Ruhe-Clock": String(said_ms ?? w.client_ms),
+      "Ruhe-Clock": String(said_ms ?? Date.now()),
       "Ruhe-Sent": String(Date.now()),
       ...headers,
     },
-    body: w.blob ?? (body == null ? null : JSON.stringify(body)),
+    body: blob ?? (body == null ? null : JSON.stringify(body)),
   });
   if (isAway(response.status)) throw new TypeError("away");
   const reply: unknown = await response.json().catch(() => null);
@@ -208,33 +227,17 @@ async function send(): Promise<boolean> {
   const waiting = all().filter((w) => !w.refused);
   const first = waiting[0];
   if (!first) return false;
-  if (isCommand(first)) return await post([first], () => postCommand(first));
-  const path = { id: first.test };
-  if (!isReading(first)) {
-    const body: Schemas["EventInput"] = {
-      ...times(first),
-      kind: first.kind,
-      note: first.note,
-    };
+  const request = requestOf(first);
+  if (!isReading(first))
     return await post([first], () =>
-      told(client.POST("/api/tests/{id}/events", { params: { path }, body })),
+      toServer(request, isCommand(first) ? first.blob : null),
     );
-  }
   // Only as far as they stand together: an event between two readings keeps its place.
   const end = waiting.findIndex((w) => !isReading(w) || w.test !== first.test);
   const batch = waiting.slice(0, end < 0 ? undefined : end).filter(isReading);
-  const readings = batch.map((w) => ({
-    ...times(w),
-    channel_id: w.channel_id,
-    typed: w.typed,
-  }));
+  const readings = batch.map(readingOf);
   return await post(batch, () =>
-    told(
-      client.POST("/api/tests/{id}/readings", {
-        params: { path },
-        body: { readings },
-      }),
-    ),
+    toServer({ ...request, body: { readings } }, null),
   );
 }
 
@@ -243,7 +246,7 @@ export async function sendAgain(
   w: WaitingCommand,
   headers: Record<string, string>,
 ) {
-  await postCommand(w, headers);
+  await toServer(w.request, w.blob, headers);
   box.take([w.id]);
   sync("all");
 }
@@ -268,11 +271,16 @@ export function useOutbox() {
     go();
     const timer = window.setInterval(go, 2000);
     window.addEventListener("online", go);
+    const again = () => void cache.invalidateQueries();
+    counted.add(again);
+    const leaveReach = onReach(again);
     const leave = box.subscribe(go);
     return () => {
+      counted.delete(again);
+      leaveReach();
       window.clearInterval(timer);
       window.removeEventListener("online", go);
       leave();
     };
-  }, [flush]);
+  }, [cache, flush]);
 }

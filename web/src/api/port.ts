@@ -1,6 +1,6 @@
 import { askPocket, hasPocket, type PocketRequest } from "../pocket/pocket";
 import { shelf } from "../pocket/shelf";
-import { pocketReady } from "../pocket/sync";
+import { pocketReady, sync } from "../pocket/sync";
 import { hasWaiting, keepCommand } from "./outbox";
 import { isAway, isReachable, reached } from "./reach";
 
@@ -94,7 +94,11 @@ async function entered(request: Request): Promise<Response> {
   const mustWait = canWait(pathname) && hasPocket && hasWaiting();
   if (!mustWait) {
     try {
-      return await sent(request.clone());
+      const response = await sent(request.clone());
+      // What was just entered is what one would go on with without the server.
+      const circuit = /^\/api\/circuits\/([^/]+)\//.exec(pathname)?.[1];
+      if (response.ok && circuit) sync([circuit]);
+      return response;
     } catch (e) {
       if (!hasPocket || !(canWait(pathname) || isQuestion(pathname))) throw e;
     }
@@ -107,8 +111,9 @@ async function entered(request: Request): Promise<Response> {
     text ? (JSON.parse(text) as unknown) : null,
   );
   const reply = await askPocket(asked, await blob?.arrayBuffer());
-  if (!reply)
-    throw new TypeError("there is no network, and nothing was taken along");
+  // 404: it was not taken along, so nothing here can say whether it may be.
+  if (!reply || reply.status === 404)
+    throw new TypeError("there is no network, and this was not taken along");
   if (reply.status < 400 && !isQuestion(pathname))
     // Told as done only once it is kept where neither a reload nor an empty battery loses it.
     await keepCommand({ ...asked, blob });

@@ -8,6 +8,7 @@ import {
   isReading,
   sendAgain,
   useAllWaiting,
+  useIsLoose,
   type Waiting,
   type WaitingCommand,
 } from "../api/outbox";
@@ -115,6 +116,7 @@ function Item({ waits }: { waits: Waiting }) {
 export function Unsent() {
   const all = useAllWaiting();
   const isReachable = useIsReachable();
+  const isLoose = useIsLoose();
   if (!all.length)
     return isReachable ? null : (
       <State>
@@ -149,6 +151,12 @@ export function Unsent() {
             {refused > 0 &&
               ` ${refused} refused: see why, then forget or mend it.`}
           </p>
+          {isLoose && (
+            <Note $kind="wrong">
+              This device has no room left: keep this page open until all is
+              sent.
+            </Note>
+          )}
           <List>
             {all.map((w) => (
               <Item key={w.id} waits={w} />

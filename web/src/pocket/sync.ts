@@ -31,6 +31,12 @@ let opened: Promise<void> | undefined;
 export const pocketReady = () =>
   (opened ??= hasPocket ? open() : Promise.resolve());
 
+/** Forgets what was entered here and enters again only what still waits: something was taken back, or not kept. */
+export function reopen() {
+  opened = open();
+  sync("all");
+}
+
 async function fetched<T>(path: string): Promise<T> {
   const response = await fetch(path);
   if (!response.ok) throw new Error(`${path}: ${response.status}`);
