@@ -356,7 +356,7 @@ fn every_command(
         ),
         (
             "strike_reading",
-            strike_reading(c, test, &line, &instead, "s", now).map(|x| x.0),
+            strike_reading(c, test, &line, &instead, "s", (&By::default(), now)).map(|x| x.0),
         ),
         (
             "end",
@@ -408,7 +408,7 @@ fn nobody_signs_what_changed_since_it_was_seen() {
     confirmed(&mut w);
     w.hold(300.0, 0.0);
     w.look_everywhere(300.0);
-    let seen = w.chain.hash.clone();
+    let seen = w.circuit().head();
     let b = |seen: &str| SignatureInput {
         name: "Odo Fenn".into(),
         role: "Technician".into(),
@@ -422,7 +422,7 @@ fn nobody_signs_what_changed_since_it_was_seen() {
     w.look(PLACE, Method::Bubbles, LookResult::Clear, 300.0);
     let told = w.act(|c, now| sign(c, &b(&seen), now, now));
     assert!(matches!(told, Err(Refusal::Conflict(m)) if m.contains("meanwhile")));
-    let seen = w.chain.hash.clone();
+    let seen = w.circuit().head();
     w.act(|c, now| sign(c, &b(&seen), now, now)).unwrap();
     let c = w.circuit();
     assert!(c.is_signed());

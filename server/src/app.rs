@@ -2,6 +2,7 @@
 
 use crate::body::PACKAGE;
 use crate::error::{ApiError, Problem};
+use crate::feed::resume;
 use crate::people::gate;
 use crate::routes::{api, page};
 use crate::service::refresh_forever;
@@ -184,7 +185,7 @@ pub fn serve_at(state: AppState, reach: &Reach) -> Result<Served, String> {
         root: Arc::new(root),
         ..state
     };
-    let reached = state.reached.clone();
+    let (reached, door, kept) = (state.reached.clone(), state.door.clone(), state.clone());
     actix_web::rt::spawn(refresh_forever(state.clone()));
     let data = web::Data::new(state);
     let known = web::Data::new(Names(names.clone()));
@@ -231,6 +232,10 @@ pub fn serve_at(state: AppState, reach: &Reach) -> Result<Served, String> {
         .filter(|a| !a.ip().is_loopback())
         .flat_map(|a| names.iter().map(|n| https(n, a.port())));
     let _ = reached.set(urls.collect());
+    if let Some(own) = all.iter().find(|a| a.ip().is_loopback()) {
+        let _ = door.set(format!("http://{own}"));
+        resume(&kept).map_err(|e| e.to_string())?;
+    }
     let address = all
         .first()
         .copied()

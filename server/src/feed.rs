@@ -1,16 +1,31 @@
-//! Simulated gauges that post into a running test once a second: stand-ins for radio gauges, they ship with Ruhe.
+//! Simulated gauges: the plants behind them, and how they are let in. They send through the gauges' door like any other.
 
 use crate::error::ApiError;
-use crate::service::{entry_rows, fresh_id, now_ms};
+use crate::gauge::SimulatedGauge;
+use crate::people::Secret;
+use crate::service::{fresh_id, now_ms};
 use crate::state::AppState;
 use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, RigPart};
 use ruhe_job::log::ReadingLine;
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::BREAK;
 use ruhe_job::state::Test;
-use ruhe_sim::{HoldPlant, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth};
-use ruhe_store::StoreError;
+use ruhe_sim::{
+    HoldPlant, HoldTruth, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth,
+};
+use ruhe_store::rows;
+use serde::{Deserialize, Serialize};
+use std::sync::atomic::Ordering;
 use std::time::Duration;
+
+/// What is true of a plant: enough to make it again.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Truth {
+    Hold(HoldTruth),
+    Vacuum(VacuumTruth),
+    Pull(PullTruth),
+}
 
 /// A plant behind simulated gauges.
 pub enum Plant {
@@ -20,11 +35,22 @@ pub enum Plant {
 }
 
 impl Plant {
-    fn show(&mut self, t: f64) -> Vec<Shown> {
+    pub fn show(&mut self, t: f64) -> Vec<Shown> {
         match self {
             Self::Hold(p) => p.show(t),
             Self::Vacuum(p) => vec![p.show(t)],
             Self::Pull(p) => vec![p.show(t)],
+        }
+    }
+}
+
+impl Truth {
+    /// The plant at its beginning.
+    pub fn plant(&self) -> Plant {
+        match self.clone() {
+            Self::Hold(t) => Plant::Hold(Box::new(HoldPlant::new(t))),
+            Self::Vacuum(t) => Plant::Vacuum(Box::new(VacuumPlant::new(t))),
+            Self::Pull(t) => Plant::Pull(Box::new(PullPlant::new(t))),
         }
     }
     /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
@@ -36,33 +62,29 @@ impl Plant {
                     HoldPlant::tight(test_pa.unwrap_or(300.0 * PSI) / PSI, 48.0 * 3600.0, seed);
                 truth.fill_k = 2.0;
                 truth.fill_time = 90.0;
-                Some(Self::Hold(Box::new(HoldPlant::new(truth))))
+                Some(Self::Hold(truth))
             }
-            Kind::VacuumDecay => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth::dry(
-                280.0, seed,
-            ))))),
-            Kind::PullDown => Some(Self::Pull(Box::new(PullPlant::new(PullTruth::dry(
-                5.0, seed,
-            ))))),
+            Kind::VacuumDecay => Some(Self::Vacuum(VacuumTruth::dry(280.0, seed))),
+            Kind::PullDown => Some(Self::Pull(PullTruth::dry(5.0, seed))),
             // A pump alone empties a thimble; hoses that have been used for a while give off a little.
-            Kind::RigCheck if plan.part == Some(RigPart::Pump) => {
-                Some(Self::Pull(Box::new(PullPlant::new(PullTruth {
-                    gas: (2e-5, 0.9),
-                    ..PullTruth::dry(0.3, seed)
-                }))))
-            }
-            Kind::RigCheck => Some(Self::Vacuum(Box::new(VacuumPlant::new(VacuumTruth {
+            Kind::RigCheck if plan.part == Some(RigPart::Pump) => Some(Self::Pull(PullTruth {
+                gas: (2e-5, 0.9),
+                ..PullTruth::dry(0.3, seed)
+            })),
+            Kind::RigCheck => Some(Self::Vacuum(VacuumTruth {
                 moisture: 110.0 * MICRON,
                 moisture_time: 90.0,
                 ..VacuumTruth::dry(60.0, seed)
-            })))),
+            })),
             Kind::LeakBy => None,
         }
     }
 }
 
 /// What was done by hand on a pump: nitrogen let in, its valve shut or opened.
-fn act(pump: &mut PullPlant, event: EventKind) {
+pub fn act(plant: &mut Plant, event: EventKind) {
+    // Only a pump feels what was done by hand.
+    let Plant::Pull(pump) = plant else { return };
     match event {
         EventKind::NitrogenBreak => pump.let_in(BREAK.0, LIVE_BREAK),
         EventKind::Isolated | EventKind::PumpOff => pump.shut(true),
@@ -129,33 +151,8 @@ pub fn readings(
         .collect()
 }
 
-/// What was done on a test since the last look, in the order of time.
-fn done_since(state: &AppState, circuit: &str, test: &str, known: usize) -> Vec<EventKind> {
-    let events = state.store.read(|tx| {
-        let c = state.folded(tx, circuit)?;
-        let of = c.test(test).map_or_else(Vec::new, |t| {
-            t.events.iter().map(|(_, e)| e.event).collect()
-        });
-        Ok::<_, ApiError>(of)
-    });
-    events.unwrap_or_default().into_iter().skip(known).collect()
-}
-
-/// Stores what a gauge sent. `false`: the test takes no more.
-fn keep(state: &AppState, test: &str, batch: &[ReadingLine]) -> Result<bool, ApiError> {
-    let stored = state.store.write(|tx| {
-        let n = tx.test(test)?.n;
-        tx.add_readings(&entry_rows(n, batch))
-    });
-    match stored {
-        Ok(_) => Ok(true),
-        Err(StoreError::Closed(_)) => Ok(false),
-        Err(e) => Err(e.into()),
-    }
-}
-
 /// Today shows whether a gauge is listened to.
-fn follow(state: &AppState, circuit: &str) {
+pub fn follow(state: &AppState, circuit: &str) {
     let followed = state.store.write(|tx| {
         if state.folded(tx, circuit)?.is_signed() {
             return Ok(());
@@ -167,55 +164,143 @@ fn follow(state: &AppState, circuit: &str) {
     }
 }
 
-/// Listens to `plant` on a test until it ends or is stopped. Nothing happens if one is listening already.
-pub fn listen(state: &AppState, circuit: &str, test: &Test, mut plant: Plant, start_ms: i64) {
-    if !state.feeds.start(&test.id) {
-        return;
-    }
-    follow(state, circuit);
-    let channels: Vec<Channel> = test.channels.iter().map(|c| c.channel.clone()).collect();
-    let (state, circuit, test) = (state.clone(), circuit.to_owned(), test.id.clone());
-    actix_web::rt::spawn(async move {
-        let mut tick = tokio::time::interval(Duration::from_secs(1));
-        let mut acted = 0;
-        while state.feeds.is_on(&test) {
-            tick.tick().await;
-            let now = now_ms();
-            let t = (now - start_ms) as f64 / 1e3;
-            if t < 0.0 {
-                continue;
-            }
-            // Only a pump feels what was done by hand; nothing is looked up for the others.
-            if let Plant::Pull(pump) = &mut plant {
-                let (c, id) = (circuit.clone(), test.clone());
-                let done = state.work(move |s| Ok(done_since(s, &c, &id, acted))).await;
-                for event in done.unwrap_or_default() {
-                    act(pump, event);
-                    acted += 1;
-                }
-            }
-            let batch = readings(&mut plant, &channels, start_ms, t, now);
-            let id = test.clone();
-            match state.work(move |s| keep(s, &id, &batch)).await {
-                Ok(true) => {
-                    state.waiting.note(&circuit, false);
-                    state.changed(&circuit, Some(&test));
-                }
-                Ok(false) => break,
-                Err(e) => {
-                    tracing::error!(%e, "simulated gauge stopped");
-                    break;
-                }
-            }
+/// Lets a simulated gauge in, binds it to every channel of a test, and lets it send: now, and again after a restart.
+///
+/// # Errors
+/// Database trouble.
+pub fn listen(
+    state: &AppState,
+    circuit: &str,
+    test: &Test,
+    truth: &Truth,
+    start_ms: i64,
+) -> Result<(), ApiError> {
+    let secret = Secret::fresh()?;
+    let json = serde_json::to_string(truth).map_err(|e| ApiError::Inside(e.to_string()))?;
+    let id = fresh_id();
+    let begun = state.store.write(|tx| {
+        let n = tx.test(&test.id)?.n;
+        if tx.simulated(n)?.is_some() {
+            return Ok::<_, ApiError>(false);
         }
-        state.feeds.stop(&test);
-        let c = circuit.clone();
-        let _ = state
-            .work(move |s| {
-                follow(s, &c);
-                Ok(())
-            })
-            .await;
-        state.changed(&circuit, Some(&test));
+        tx.add_gauge(&rows::Gauge {
+            id: id.clone(),
+            name: format!("simulated, {} ({})", test.title, &id[..8]),
+            token: secret.kept.clone(),
+            made_by: String::new(),
+            made_ms: now_ms(),
+            seen_ms: None,
+            is_simulated: true,
+            is_out: false,
+        })?;
+        for (i, _) in test.channels.iter().enumerate() {
+            tx.bind(&rows::Binding {
+                gauge: id.clone(),
+                source: source(i),
+                test: n,
+                channel: i32::try_from(i).unwrap_or(0),
+            })?;
+        }
+        tx.add_simulated(&rows::Simulated {
+            test: n,
+            gauge: id.clone(),
+            truth: json.clone(),
+            start_ms,
+        })?;
+        Ok(true)
+    })?;
+    if begun {
+        send(state, circuit, test, truth.clone(), start_ms, secret.text);
+        follow(state, circuit);
+    }
+    Ok(())
+}
+
+/// What a simulated gauge calls its sensor for a channel.
+fn source(channel: usize) -> String {
+    format!("c{channel}")
+}
+
+/// Begins to send, as a client of the door.
+fn send(state: &AppState, circuit: &str, test: &Test, truth: Truth, start_ms: i64, token: String) {
+    let sources = test
+        .channels
+        .iter()
+        .enumerate()
+        .map(|(i, c)| (source(i), c.channel.clone()))
+        .collect();
+    let (state, id, circuit) = (state.clone(), test.id.clone(), circuit.to_owned());
+    let stop = state.feeds.start(&test.id);
+    std::thread::spawn(move || {
+        // It may have been begun before Ruhe listens.
+        let url = loop {
+            if stop.load(Ordering::Relaxed) {
+                return;
+            }
+            match state.door.get() {
+                Some(url) => break url.clone(),
+                None => std::thread::sleep(Duration::from_millis(50)),
+            }
+        };
+        let gauge = SimulatedGauge {
+            url,
+            token,
+            truth,
+            start_ms,
+            sources,
+            root: None,
+        };
+        if let Err(e) = gauge.run(&stop) {
+            tracing::warn!(%e, test = id, "a simulated gauge stopped");
+        }
+        follow(&state, &circuit);
+        state.changed(&circuit, Some(&id));
     });
+}
+
+/// Lets no gauge be read into a test any more; a simulated one goes.
+///
+/// # Errors
+/// Database trouble.
+pub fn unlisten(state: &AppState, test: &str) -> Result<(), ApiError> {
+    state.feeds.stop(test);
+    state.store.write(|tx| {
+        let n = tx.test(test)?.n;
+        if let Some(s) = tx.simulated(n)? {
+            tx.end_simulated(n)?;
+            tx.shut_gauge_out(&s.gauge)?;
+        }
+        tx.unbind(n, None)?;
+        Ok(())
+    })
+}
+
+/// Simulated gauges go on where they were when Ruhe was stopped. Each gets a new token: the old one was kept by nobody.
+///
+/// # Errors
+/// Database trouble.
+pub fn resume(state: &AppState) -> Result<(), ApiError> {
+    let all = state
+        .store
+        .read(|tx| Ok::<_, ApiError>(tx.all_simulated()?))?;
+    for (s, test) in all {
+        if state.feeds.is_sending(&test.id) {
+            continue;
+        }
+        if !test.is_open {
+            unlisten(state, &test.id)?;
+            continue;
+        }
+        let Ok(truth) = serde_json::from_str::<Truth>(&s.truth) else {
+            continue;
+        };
+        let secret = Secret::fresh()?;
+        state
+            .store
+            .write(|tx| Ok::<_, ApiError>(tx.renew_gauge(&s.gauge, &secret.kept)?))?;
+        let c = state.shown(&test.circuit)?.circuit;
+        let t = c.must_have(&test.id)?;
+        send(state, &test.circuit, t, truth, s.start_ms, secret.text);
+    }
+    Ok(())
 }

@@ -1,23 +1,52 @@
-//! Which tests a simulated gauge is listening on.
+//! Which tests a gauge sends to now.
 
-use std::collections::HashSet;
-use std::sync::Mutex;
+use std::collections::HashMap;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::time::{Duration, Instant};
 
-/// Tests a simulated gauge is listening on.
+/// A gauge that has not sent for so long is no longer listened to.
+const SILENT: Duration = Duration::from_secs(15);
+
+/// See [`self`].
 #[derive(Default)]
-pub struct Feeds(Mutex<HashSet<String>>);
+pub struct Feeds {
+    heard: Mutex<HashMap<String, Instant>>,
+    /// Simulated gauges that run in this process, by test, with what stops them.
+    sending: Mutex<HashMap<String, Arc<AtomicBool>>>,
+}
+
+fn lock<T>(m: &Mutex<T>) -> MutexGuard<'_, T> {
+    m.lock().unwrap_or_else(PoisonError::into_inner)
+}
 
 impl Feeds {
+    /// A gauge sends to this test.
     pub fn is_on(&self, test: &str) -> bool {
-        self.0.lock().is_ok_and(|s| s.contains(test))
+        self.is_sending(test)
+            || lock(&self.heard)
+                .get(test)
+                .is_some_and(|t| t.elapsed() < SILENT)
     }
-    /// Begins; `false`: it was on already.
-    pub fn start(&self, test: &str) -> bool {
-        self.0.lock().is_ok_and(|mut s| s.insert(test.into()))
+    /// A reading came from a gauge.
+    pub fn heard(&self, test: &str) {
+        lock(&self.heard).insert(test.into(), Instant::now());
     }
+    /// A simulated gauge begins to send; what stops it.
+    pub fn start(&self, test: &str) -> Arc<AtomicBool> {
+        let stop = Arc::new(AtomicBool::new(false));
+        lock(&self.sending).insert(test.into(), stop.clone());
+        stop
+    }
+    /// A simulated gauge of this process sends to this test.
+    pub fn is_sending(&self, test: &str) -> bool {
+        lock(&self.sending).contains_key(test)
+    }
+    /// Nothing is listened to any more.
     pub fn stop(&self, test: &str) {
-        if let Ok(mut s) = self.0.lock() {
-            s.remove(test);
+        if let Some(stop) = lock(&self.sending).remove(test) {
+            stop.store(true, Ordering::Relaxed);
         }
+        lock(&self.heard).remove(test);
     }
 }

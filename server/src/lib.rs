@@ -12,6 +12,7 @@ mod error;
 mod feed;
 mod feeds;
 pub mod files;
+pub mod gauge;
 pub mod key;
 mod paper;
 pub mod people;

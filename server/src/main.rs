@@ -3,6 +3,7 @@
 
 use clap::{Parser, Subcommand};
 use ruhe_job::people::{By, PersonInput, Role};
+use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
     AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve_at, specification, tls,
 };
@@ -10,6 +11,7 @@ use ruhe_store::Store;
 use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
+use std::sync::Arc;
 
 #[derive(Parser)]
 #[command(
@@ -65,6 +67,27 @@ enum Command {
     },
     /// Check a whole record: 0 whole and equal, 3 whole but judged otherwise by this version, 4 changed.
     Verify { record: PathBuf },
+    /// A simulated gauge, as a client of the gauges' door.
+    Gauge {
+        /// Where Ruhe listens.
+        #[arg(long, default_value = "http://127.0.0.1:7420")]
+        server: String,
+        /// The token of the gauge.
+        #[arg(long, env = "RUHE_GAUGE_TOKEN", hide_env_values = true)]
+        token: String,
+        /// What it is on: hold (P1 in psig, T1 in degF), decay or pull (V1 in micron).
+        #[arg(long, default_value = "hold")]
+        plant: String,
+        /// Test pressure of a hold, psig.
+        #[arg(long, default_value_t = 300.0)]
+        psig: f64,
+        /// The same seed shows the same.
+        #[arg(long, default_value_t = 1)]
+        seed: u64,
+        /// Ruhe's own root in PEM, where it listens with that.
+        #[arg(long)]
+        root: Option<PathBuf>,
+    },
     /// Print the OpenAPI description.
     Openapi,
 }
@@ -152,6 +175,29 @@ fn run(command: Command) -> Result<ExitCode, String> {
             return Ok(ExitCode::from(found.code()));
         }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
+        Command::Gauge {
+            server,
+            token,
+            plant,
+            psig,
+            seed,
+            root,
+        } => {
+            let (truth, sources) = ruhe_server::gauge::named(&plant, psig, seed)?;
+            let root = root
+                .map(|f| std::fs::read(&f).map_err(|e| format!("{}: {e}", f.display())))
+                .transpose()?;
+            let gauge = SimulatedGauge {
+                url: server.trim_end_matches('/').into(),
+                token,
+                truth,
+                start_ms: jiff::Timestamp::now().as_millisecond(),
+                sources,
+                root,
+            };
+            say(&format!("sending to {}; Ctrl-C stops", gauge.url));
+            gauge.run(&Arc::default())?;
+        }
         Command::People { what, data } => people(what, &data)?,
         Command::Serve {
             at,

@@ -10,7 +10,7 @@ use ruhe_job::record::Key;
 use ruhe_job::state::Circuit;
 use ruhe_store::Store;
 use serde::Serialize;
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::sync::{Arc, Mutex, OnceLock};
 use tokio::sync::broadcast;
 use utoipa::ToSchema;
@@ -27,6 +27,14 @@ pub struct Changed {
     pub test_id: Option<String>,
 }
 
+/// What a sensor of a gauge sent last.
+#[derive(Debug, Clone)]
+pub struct Heard {
+    pub value: String,
+    pub unit: String,
+    pub at_ms: i64,
+}
+
 #[derive(Clone)]
 pub struct AppState {
     pub store: Store,
@@ -41,6 +49,10 @@ pub struct AppState {
     pub confirmed: Arc<Mutex<HashMap<String, Confirmed>>>,
     /// Addresses at which other devices reach this one; set when it listens.
     pub reached: Arc<OnceLock<Vec<String>>>,
+    /// What each gauge sent last, by its sources.
+    pub last: Arc<Mutex<HashMap<String, BTreeMap<String, Heard>>>>,
+    /// Where simulated gauges of this server find its door; set when it listens on this machine itself.
+    pub door: Arc<OnceLock<String>>,
     /// Ruhe's own root, where it made the certificate.
     pub root: Arc<Option<Root>>,
     /// Signs whole records.
@@ -63,6 +75,8 @@ impl AppState {
             pairings: Arc::default(),
             confirmed: Arc::default(),
             reached: Arc::default(),
+            last: Arc::default(),
+            door: Arc::default(),
             root: Arc::default(),
             key: Arc::new(key),
             simulated: false,

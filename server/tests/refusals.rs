@@ -174,5 +174,5 @@ fn it_does_not_listen_where_others_can_reach_it() {
     ]);
     assert_eq!(out.status.code(), Some(1));
     let said = String::from_utf8_lossy(&out.stderr).into_owned();
-    assert!(said.contains("no accounts yet"), "{said}");
+    assert!(said.contains("nobody is known here yet"), "{said}");
 }

@@ -872,7 +872,7 @@ fn a_simulated_gauge_is_not_in_a_real_job_and_is_said_where_it_was_used() {
     let (test, ..) = ruhe.hold(&id);
     let (status, why) = ruhe.refused(&format!("/api/tests/{test}/gauge"), &json!({}));
     assert!(
-        status == 403 && why.contains("only in the demo"),
+        status == 409 && why.contains("only in the demo"),
         "{status} {why}"
     );
     assert_eq!(ruhe.get("/api/meta")["simulated_gauges"], false);

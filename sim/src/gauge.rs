@@ -2,6 +2,7 @@
 
 use rand_chacha::ChaCha8Rng;
 use rand_distr::{Distribution, StandardNormal};
+use serde::{Deserialize, Serialize};
 
 /// A draw from the standard normal distribution.
 pub(crate) fn normal(rng: &mut ChaCha8Rng) -> f64 {
@@ -9,7 +10,7 @@ pub(crate) fn normal(rng: &mut ChaCha8Rng) -> f64 {
 }
 
 /// How a gauge misbehaves.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, Serialize, Deserialize)]
 pub struct Gauge {
     /// Smallest step shown, SI.
     pub digit: f64,

@@ -6,9 +6,10 @@ use super::{Gauge, PSI, Shown};
 use aga8::{composition::Composition, gerg2008::Gerg2008};
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
+use serde::{Deserialize, Serialize};
 
 /// A temperature probe and the part of the volume it is thought to stand for.
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone, Copy, Serialize, Deserialize)]
 pub struct Probe {
     /// True share of the volume.
     pub share: f64,
@@ -21,7 +22,7 @@ pub struct Probe {
 }
 
 /// The hidden truth of a hold.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct HoldTruth {
     /// Pressure at the start, Pa gauge.
     pub start_gauge: f64,

@@ -4,12 +4,13 @@ use super::gauge::normal;
 use super::{ATMOSPHERE, MICRON, Shown};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
+use serde::{Deserialize, Serialize};
 
 /// Water's specific gas constant, J/(kg·K), heat of evaporation, J/kg, and specific heat, J/(kg·K).
 const WATER: (f64, f64, f64) = (461.5, 2.5e6, 4_186.0);
 
 /// The hidden truth of a pull-down. SI.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct PullTruth {
     /// Volume, m³.
     pub volume: f64,

@@ -4,9 +4,10 @@ use super::gauge::normal;
 use super::{MICRON, Shown};
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
+use serde::{Deserialize, Serialize};
 
 /// The hidden truth of a decay. Pressures in Pa.
-#[derive(Debug, Clone)]
+#[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct VacuumTruth {
     /// True mean pressure at isolation.
     pub start: f64,

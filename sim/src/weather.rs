@@ -3,9 +3,10 @@
 use super::gauge::normal;
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
+use serde::{Deserialize, Serialize};
 
 /// What the air does.
-#[derive(Debug, Clone, Copy, PartialEq)]
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 pub enum Weather {
     /// Stays within a few tenths of a kelvin.
     Steady,

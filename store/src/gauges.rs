@@ -1,7 +1,7 @@
 //! Gauges that send by themselves, and where what they send belongs.
 
-use crate::rows::{Binding, Gauge};
-use crate::schema::{bindings, gauges};
+use crate::rows::{Binding, Gauge, Simulated, Test};
+use crate::schema::{bindings, gauges, simulated, tests};
 use crate::{StoreError, Tx};
 use diesel::prelude::*;
 
@@ -144,6 +144,49 @@ impl Tx<'_> {
             )
             .execute(self.0)?,
         };
+        Ok(())
+    }
+
+    /// The simulated gauge of a test.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn simulated(&mut self, test: i64) -> Result<Option<Simulated>, StoreError> {
+        Ok(simulated::table
+            .find(test)
+            .select(Simulated::as_select())
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// All simulated gauges with their tests.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn all_simulated(&mut self) -> Result<Vec<(Simulated, Test)>, StoreError> {
+        Ok(simulated::table
+            .inner_join(tests::table.on(tests::n.eq(simulated::test)))
+            .select((Simulated::as_select(), Test::as_select()))
+            .load(self.0)?)
+    }
+
+    /// Keeps a simulated gauge.
+    ///
+    /// # Errors
+    /// If the test has one.
+    pub fn add_simulated(&mut self, row: &Simulated) -> Result<(), StoreError> {
+        diesel::insert_into(simulated::table)
+            .values(row)
+            .execute(self.0)?;
+        Ok(())
+    }
+
+    /// Forgets the simulated gauge of a test.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn end_simulated(&mut self, test: i64) -> Result<(), StoreError> {
+        diesel::delete(simulated::table.find(test)).execute(self.0)?;
         Ok(())
     }
 }

@@ -152,3 +152,14 @@ pub struct Binding {
     pub test: i64,
     pub channel: i32,
 }
+
+/// A simulated gauge of this server.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = simulated)]
+pub struct Simulated {
+    pub test: i64,
+    pub gauge: String,
+    /// What it measures, as JSON of the server.
+    pub truth: String,
+    pub start_ms: i64,
+}

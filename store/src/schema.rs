@@ -72,4 +72,8 @@ diesel::table! {
 diesel::table! {
     bindings (gauge, source) { gauge -> Text, source -> Text, test -> BigInt, channel -> Integer, }
 }
+diesel::table! {
+    simulated (test) { test -> BigInt, gauge -> Text, truth -> Text, start_ms -> BigInt, }
+}
 diesel::allow_tables_to_appear_in_same_query!(people, sessions);
+diesel::allow_tables_to_appear_in_same_query!(simulated, tests);

@@ -3,7 +3,7 @@
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
-use ruhe_store::rows::{Circuit, Entry, Photo, Reading, Site};
+use ruhe_store::rows::{Circuit, Entry, Gauge, Person, Photo, Reading, Site};
 use ruhe_store::{Store, StoreError, Stored, Wanted};
 
 fn entry(seq: i64, id: &str, deed: &str) -> Entry {
@@ -76,6 +76,23 @@ fn store() -> (tempfile::TempDir, Store) {
                 name: "Site".into(),
                 place: String::new(),
             })?;
+            tx.put_person(&Person {
+                id: "h".into(),
+                name: "Odo Fenn".into(),
+                role: "lead".into(),
+                password: "x".into(),
+                is_out: false,
+            })?;
+            tx.add_gauge(&Gauge {
+                id: "g".into(),
+                name: "Manifold 3".into(),
+                token: "x".into(),
+                made_by: "Odo Fenn".into(),
+                made_ms: 0,
+                seen_ms: None,
+                is_simulated: false,
+                is_out: false,
+            })?;
             tx.index(&circuit(2))?;
             Ok::<_, StoreError>(())
         })
@@ -138,6 +155,20 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
             &["UPDATE sites SET id = 'z'", "DELETE FROM sites"],
             "stay in the index",
         ),
+        (
+            "people",
+            &["DELETE FROM people"],
+            "are shut out, not erased",
+        ),
+        (
+            "gauges",
+            &["DELETE FROM gauges"],
+            "are shut out, not erased",
+        ),
+        // What only matters now: who is signed in, what is read into what.
+        ("sessions", &[], ""),
+        ("bindings", &[], ""),
+        ("simulated", &[], ""),
     ];
     for t in &tables {
         let Some((_, statements, words)) = refusals.iter().find(|r| r.0 == t.name) else {

@@ -1,6 +1,7 @@
 //! Acts: a state and a command in, deeds for the log out, or a refusal with its field. One verb a file; pure.
 
 mod confirm;
+mod door;
 mod end;
 mod finish;
 mod import;
@@ -17,6 +18,7 @@ mod survey;
 mod visit;
 
 pub use confirm::{OverrideInput, StepInput, confirm, override_gate};
+pub use door::{FromGauge, GaugeLine, Sent, read_gauge, sent};
 pub use end::{end, freeze};
 pub use finish::{
     ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,

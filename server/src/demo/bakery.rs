@@ -9,7 +9,7 @@ use super::kit::{DemoKit, pull_down, pull_plan, pulled};
 use super::plants::{decay_plan, hold_plan, holding, psi, tight, vacuum};
 use super::surveys::{part, section, typed};
 use crate::error::ApiError;
-use crate::feed::Plant;
+use crate::feed::Truth;
 use ruhe_core::reading::{EventKind, Kind};
 use ruhe_job::act::{LookInput, RepairInput};
 use ruhe_job::charge::{Metering, TargetDoc};
@@ -20,7 +20,7 @@ use ruhe_job::search::{LookResult, Method};
 use ruhe_job::signoff::State;
 use ruhe_job::startup::SetDoc;
 use ruhe_job::survey::{Location, SurveyDoc};
-use ruhe_sim::{HoldTruth, MICRON, PullPlant, PullTruth, VacuumTruth, Weather};
+use ruhe_sim::{HoldTruth, MICRON, PullTruth, VacuumTruth, Weather};
 
 pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Result<(), ApiError> {
     let ids = b.system(
@@ -230,7 +230,7 @@ pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError
         id,
         Kind::PullDown,
         pull_plan(kit, "deep_300"),
-        Plant::Pull(Box::new(PullPlant::new(wet))),
+        Truth::Pull(wet),
         (146 * MINUTE, 46.0),
         &off,
     )?;

@@ -2,7 +2,7 @@
 
 use super::plants::{hold_channels, vacuum_channels};
 use crate::error::ApiError;
-use crate::feed::{Plant, listen, readings};
+use crate::feed::{Plant, Truth, listen, readings};
 use crate::service::{Patience, Said, append, entry_rows, fresh_id, judged_whole, now_ms, today};
 use crate::state::AppState;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Reading, Recording, RigPart};
@@ -233,11 +233,11 @@ impl Builder<'_> {
         circuit: &str,
         kind: Kind,
         plan: Plan,
-        plant: Plant,
+        truth: Truth,
         ago: i64,
         minutes: f64,
     ) -> Result<(), ApiError> {
-        self.finished_with(circuit, kind, plan, plant, (ago, minutes), &[])
+        self.finished_with(circuit, kind, plan, truth, (ago, minutes), &[])
     }
 
     /// A finished test with events, s after its start.
@@ -246,7 +246,7 @@ impl Builder<'_> {
         circuit: &str,
         kind: Kind,
         plan: Plan,
-        mut plant: Plant,
+        truth: Truth,
         (ago, minutes): (i64, f64),
         events: &[(EventKind, &str, i64)],
     ) -> Result<(), ApiError> {
@@ -258,7 +258,7 @@ impl Builder<'_> {
             events,
             is_over: true,
         };
-        self.test(played, &mut plant).map(|_| ())
+        self.test(played, &mut truth.plant()).map(|_| ())
     }
 
     /// A test that runs: its plant goes on sending.
@@ -267,7 +267,7 @@ impl Builder<'_> {
         circuit: &str,
         kind: Kind,
         plan: Plan,
-        mut plant: Plant,
+        truth: Truth,
         ago: i64,
         (minutes, every): (f64, f64),
     ) -> Result<(), ApiError> {
@@ -279,16 +279,10 @@ impl Builder<'_> {
             events: &[],
             is_over: false,
         };
-        let id = self.test(played, &mut plant)?;
+        let id = self.test(played, &mut truth.plant())?;
         let c = self.state.shown(circuit)?.circuit;
-        listen(
-            self.state,
-            circuit,
-            c.must_have(&id)?,
-            plant,
-            self.now - ago,
-        );
-        Ok(())
+        let t = c.must_have(&id)?;
+        listen(self.state, circuit, t, &truth, self.now - ago)
     }
 }
 

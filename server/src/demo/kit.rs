@@ -3,7 +3,7 @@
 use super::builder::{Builder, DAY, MINUTE};
 use super::plants::vacuum;
 use crate::error::ApiError;
-use crate::feed::Plant;
+use crate::feed::Truth;
 use crate::service::Said;
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Kind, Principle, RigPart};
@@ -11,7 +11,7 @@ use ruhe_job::kit::{KitDoc, KitKind, RigInput};
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::{EVACUATION_SCHOOLS, EvacuationSchool};
 use ruhe_job::survey::Typed;
-use ruhe_sim::{MICRON, PullPlant, PullTruth, VacuumTruth};
+use ruhe_sim::{MICRON, PullTruth, VacuumTruth};
 
 /// A pull-down of so many litres, wet or dry, with its breaks (s).
 pub fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> PullTruth {
@@ -23,10 +23,8 @@ pub fn pulled(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64)
         ..PullTruth::dry(litres, seed)
     }
 }
-pub fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Plant {
-    Plant::Pull(Box::new(PullPlant::new(pulled(
-        litres, wet_kg, breaks, seed,
-    ))))
+pub fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u64) -> Truth {
+    Truth::Pull(pulled(litres, wet_kg, breaks, seed))
 }
 
 /// What the evacuations of the demo are planned as.
@@ -128,10 +126,10 @@ pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
         kit: vec![gauge.clone()],
         ..Plan::default()
     };
-    let blank = Plant::Pull(Box::new(PullPlant::new(PullTruth {
+    let blank = Truth::Pull(PullTruth {
         gas: (2e-5, 0.9),
         ..PullTruth::dry(0.3, 71)
-    })));
+    });
     b.finished(
         &rig,
         Kind::RigCheck,

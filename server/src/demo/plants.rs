@@ -1,10 +1,10 @@
 //! The demo's gauges, plans and plants.
 
-use crate::feed::Plant;
+use crate::feed::Truth;
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, Position, Quantity};
 use ruhe_job::plan::Plan;
-use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumPlant, VacuumTruth, Weather};
+use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumTruth, Weather};
 
 pub fn psi(psig: f64) -> f64 {
     psig * PSI
@@ -67,10 +67,10 @@ pub fn tight(psig: f64, seed: u64, weather: Weather) -> HoldTruth {
     }
 }
 
-pub fn holding(truth: HoldTruth) -> Plant {
-    Plant::Hold(Box::new(HoldPlant::new(truth)))
+pub fn holding(truth: HoldTruth) -> Truth {
+    Truth::Hold(truth)
 }
 
-pub fn vacuum(truth: VacuumTruth) -> Plant {
-    Plant::Vacuum(Box::new(VacuumPlant::new(truth)))
+pub fn vacuum(truth: VacuumTruth) -> Truth {
+    Truth::Vacuum(truth)
 }

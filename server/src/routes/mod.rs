@@ -4,6 +4,7 @@ mod assets;
 mod bench;
 mod calendar;
 mod circuits;
+mod door;
 mod files;
 mod finish;
 mod kit;
@@ -73,6 +74,11 @@ pub fn api(c: &mut ServiceConfig) {
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)
         .service(bench::bench_retest);
+    c.service(door::door)
+        .service(door::gauges)
+        .service(door::add_gauge)
+        .service(door::drop_gauge)
+        .service(door::bind);
     c.service(pocket::shelf).service(pocket::bag);
     c.service(people::session)
         .service(people::sign_in)

@@ -2,7 +2,7 @@
 
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
-use crate::feed::{Plant, listen as listen_to};
+use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
 use crate::query::UnitsQuery;
 use crate::service::{Patience, Said, entry_rows, now_ms, today};
 use crate::state::AppState;
@@ -252,11 +252,14 @@ pub async fn listen(
         })
         .await?;
     let seed = u64::try_from(now_ms()).unwrap_or(1);
-    let plant = Plant::for_kind(t.kind, &t.plan, seed).ok_or_else(|| {
+    let truth = Truth::for_kind(t.kind, &t.plan, seed).ok_or_else(|| {
         ApiError::wrong("kind", "there is no simulated gauge for this kind of test")
     })?;
-    listen_to(&state, &circuit, &t, plant, now_ms());
-    state.changed(&circuit, Some(&t.id));
+    let (of, test) = (circuit.clone(), t.id.clone());
+    state
+        .work(move |s| listen_to(s, &of, &t, &truth, now_ms()))
+        .await?;
+    state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().finish())
 }
 
@@ -267,6 +270,7 @@ pub async fn unlisten(
     state: web::Data<AppState>,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    state.feeds.stop(&id);
+    let id = id.into_inner();
+    state.work(move |s| listen_no_more(s, &id)).await?;
     Ok(HttpResponse::NoContent().finish())
 }

@@ -57,6 +57,11 @@ CREATE TABLE bindings (
   channel INTEGER NOT NULL, PRIMARY KEY (gauge, source)
 ) STRICT;
 CREATE INDEX bindings_test ON bindings(test);
+-- Simulated gauges of this server: what they measure, so that they go on after a restart.
+CREATE TABLE simulated (
+  test INTEGER PRIMARY KEY NOT NULL REFERENCES tests(n), gauge TEXT NOT NULL REFERENCES gauges(id),
+  truth TEXT NOT NULL, start_ms INTEGER NOT NULL
+) STRICT;
 
 -- What was kept stays as it is.
 CREATE TRIGGER entries_keep BEFORE UPDATE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
@@ -70,6 +75,8 @@ CREATE TRIGGER tests_keep BEFORE UPDATE OF n, id, circuit ON tests BEGIN SELECT 
 CREATE TRIGGER circuits_stay BEFORE DELETE ON circuits BEGIN SELECT RAISE(ABORT, 'circuits stay in the index'); END;
 CREATE TRIGGER sites_stay BEFORE DELETE ON sites BEGIN SELECT RAISE(ABORT, 'sites stay in the index'); END;
 CREATE TRIGGER sites_keep BEFORE UPDATE OF id ON sites BEGIN SELECT RAISE(ABORT, 'sites stay in the index'); END;
+CREATE TRIGGER people_stay BEFORE DELETE ON people BEGIN SELECT RAISE(ABORT, 'people are shut out, not erased'); END;
+CREATE TRIGGER gauges_stay BEFORE DELETE ON gauges BEGIN SELECT RAISE(ABORT, 'gauges are shut out, not erased'); END;
 -- An entry stands right after the one before it.
 CREATE TRIGGER entries_next BEFORE INSERT ON entries
   WHEN NEW.seq <> 1 + coalesce((SELECT max(seq) FROM entries WHERE log = NEW.log), 0)

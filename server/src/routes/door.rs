@@ -1,0 +1,388 @@
+//! The gauges' door: readings that a gauge sends by itself, and who lets which gauge in. docs/gauges.md describes it.
+
+use crate::body::Body;
+use crate::error::{ApiError, Refusals};
+use crate::gauge::{DoneByHand, DoorView, RefusedLine};
+use crate::people::Secret;
+use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms};
+use crate::state::{AppState, Heard};
+use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
+use ruhe_job::act::{FromGauge, GaugeLine, Sent, read_gauge, sent};
+use ruhe_job::log::sha256;
+use ruhe_job::refusal::Refusal;
+use ruhe_job::tell::Created;
+use ruhe_store::{Tx, rows};
+use serde::{Deserialize, Serialize};
+use std::collections::{BTreeMap, BTreeSet};
+use utoipa::ToSchema;
+
+/// Most lines and bytes of one call.
+const LINES: usize = 2_000;
+const BYTES: usize = 512 << 10;
+
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct GaugeInput {
+    pub name: String,
+}
+
+/// A gauge that was let in. Its token is shown this once.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct GaugeMade {
+    pub id: String,
+    pub token: String,
+}
+
+/// What a gauge sent last from one of its sensors.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct SourceView {
+    pub source: String,
+    pub value: String,
+    pub unit: String,
+    pub at_ms: i64,
+    /// The test it is read into, if it is bound.
+    pub test_id: Option<String>,
+    pub channel_id: Option<String>,
+}
+
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct GaugeView {
+    pub id: String,
+    pub name: String,
+    pub is_simulated: bool,
+    pub seen_ms: Option<i64>,
+    pub sources: Vec<SourceView>,
+}
+
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct BindInput {
+    pub gauge: String,
+    pub source: String,
+}
+
+/// The gauge that calls, by its token.
+fn caller(state: &AppState, request: &HttpRequest) -> Result<rows::Gauge, ApiError> {
+    let token = request
+        .headers()
+        .get("Authorization")
+        .and_then(|v| v.to_str().ok())
+        .and_then(|v| v.strip_prefix("Bearer "))
+        .unwrap_or_default();
+    let kept = sha256(token.trim().as_bytes());
+    let found = state
+        .store
+        .read(|tx| Ok::<_, ApiError>(tx.gauge_of(&kept)?))?;
+    found.ok_or_else(|| {
+        ApiError::SignIn("this token opens nothing: it is wrong, or the gauge was shut out".into())
+    })
+}
+
+/// The lines of a call, each understood or refused.
+fn lines(body: &[u8]) -> Result<Vec<Result<Sent, Refusal>>, ApiError> {
+    if body.len() > BYTES {
+        return Err(ApiError::TooLarge(format!(
+            "at most {} kB a call",
+            BYTES >> 10
+        )));
+    }
+    let text = std::str::from_utf8(body)
+        .map_err(|_| ApiError::Unreadable("the lines are not UTF-8".into()))?;
+    let all: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
+    if all.len() > LINES {
+        return Err(ApiError::TooLarge(format!("at most {LINES} lines a call")));
+    }
+    let read = |line: &str| {
+        let line: GaugeLine = serde_json::from_str(line).map_err(|e| Refusal::Wrong {
+            field: None,
+            message: format!("this line cannot be read: {e}"),
+        })?;
+        sent(&line)
+    };
+    Ok(all.into_iter().map(read).collect())
+}
+
+/// What was done by hand on these tests, in the order of time.
+fn done(
+    state: &AppState,
+    tx: &mut Tx<'_>,
+    tests: &BTreeSet<i64>,
+) -> Result<Vec<DoneByHand>, ApiError> {
+    let mut out = vec![];
+    for n in tests {
+        let row = tx.test_of(*n)?;
+        let c = state.folded(tx, &row.circuit)?;
+        if let Some(t) = c.test(&row.id) {
+            out.extend(t.events.iter().map(|(_, e)| DoneByHand {
+                event: e.event,
+                at_ms: e.at_ms,
+            }));
+        }
+    }
+    out.sort_by_key(|d| d.at_ms);
+    Ok(out)
+}
+
+/// Takes readings of a gauge: JSON lines. Sent twice, they are kept once.
+#[utoipa::path(request_body(content = String, content_type = "application/x-ndjson"), responses((status = 200, body = DoorView), Refusals))]
+#[post("/api/door")]
+pub async fn door(
+    state: web::Data<AppState>,
+    request: HttpRequest,
+    body: web::Bytes,
+) -> Result<web::Json<DoorView>, ApiError> {
+    let gauge = {
+        let r = request.clone();
+        caller(&state, &r)?
+    };
+    state.throttle.call(&gauge.id)?;
+    let sent_ms = request
+        .headers()
+        .get("Ruhe-Sent")
+        .and_then(|v| v.to_str().ok()?.parse().ok());
+    let (view, touched) = state.work(move |s| take(s, &gauge, &body, sent_ms)).await?;
+    for (circuit, test) in &touched {
+        state.waiting.note(circuit, false);
+        state.changed(circuit, Some(test));
+    }
+    Ok(web::Json(view))
+}
+
+fn take(
+    s: &AppState,
+    gauge: &rows::Gauge,
+    body: &[u8],
+    sent_ms: Option<i64>,
+) -> Result<(DoorView, BTreeSet<(String, String)>), ApiError> {
+    let lines = lines(body)?;
+    let now = now_ms();
+    let from = FromGauge {
+        id: &gauge.id,
+        name: &gauge.name,
+        is_simulated: gauge.is_simulated,
+        sent_ms: sent_ms.unwrap_or(now),
+    };
+    let mut view = DoorView::default();
+    let mut touched = BTreeSet::new();
+    s.store.write(|tx| {
+        let bound = tx.bindings(&gauge.id)?;
+        let mut batches: BTreeMap<i64, Vec<_>> = BTreeMap::new();
+        for (i, line) in lines.iter().enumerate() {
+            let taken = line.as_ref().map_err(Clone::clone).and_then(|l| {
+                s.heard(&gauge.id, l);
+                let Some(b) = bound.iter().find(|b| b.source == l.source) else {
+                    return Ok(None);
+                };
+                let row = tx
+                    .test_of(b.test)
+                    .map_err(|_| Refusal::Missing("test".into()))?;
+                let c = s
+                    .folded(tx, &row.circuit)
+                    .map_err(|e| Refusal::Broken(e.to_string()))?;
+                let channel = usize::try_from(b.channel).unwrap_or(usize::MAX);
+                let reading = read_gauge(&c, &row.id, channel, l, from, now)?;
+                Ok(Some((b.test, row, reading)))
+            });
+            match taken {
+                Ok(Some((n, row, reading))) => {
+                    touched.insert((row.circuit, row.id));
+                    batches.entry(n).or_default().push(reading);
+                }
+                Ok(None) => view.unbound += 1,
+                Err(e) => view.refused.push(RefusedLine {
+                    line: i + 1,
+                    field: match &e {
+                        Refusal::Wrong { field, .. } => field.clone(),
+                        _ => None,
+                    },
+                    message: e.to_string(),
+                }),
+            }
+        }
+        for (n, batch) in batches {
+            let stored = tx.add_readings(&entry_rows(n, &batch))?;
+            view.stored += stored.new;
+            view.known += stored.known;
+        }
+        tx.gauge_seen(&gauge.id, now)?;
+        let tests = bound.iter().map(|b| b.test).collect();
+        view.done = done(s, tx, &tests)?;
+        Ok::<_, ApiError>(())
+    })?;
+    for (_, test) in &touched {
+        s.feeds.heard(test);
+    }
+    Ok((view, touched))
+}
+
+/// Gauges that were let in, and what each sent last.
+#[utoipa::path(responses((status = 200, body = Vec<GaugeView>), Refusals))]
+#[get("/api/gauges")]
+pub async fn gauges(state: web::Data<AppState>) -> Result<web::Json<Vec<GaugeView>>, ApiError> {
+    let views = state
+        .work(|s| {
+            s.store.read(|tx| {
+                let mut out = vec![];
+                for g in tx.gauges()? {
+                    let bound = tx.bindings(&g.id)?;
+                    let mut sources = vec![];
+                    for (source, h) in s.last_heard(&g.id) {
+                        let at = bound.iter().find(|b| b.source == source);
+                        let place = match at {
+                            Some(b) => {
+                                let row = tx.test_of(b.test)?;
+                                let c = s.circuit(tx, &row.circuit, Patience::Any)?;
+                                let of = usize::try_from(b.channel).unwrap_or(usize::MAX);
+                                let channel = c.test(&row.id).and_then(|t| t.channels.get(of));
+                                Some((row.id, channel.map(|c| c.id.clone())))
+                            }
+                            None => None,
+                        };
+                        sources.push(SourceView {
+                            source,
+                            value: h.value,
+                            unit: h.unit,
+                            at_ms: h.at_ms,
+                            channel_id: place.as_ref().and_then(|p| p.1.clone()),
+                            test_id: place.map(|p| p.0),
+                        });
+                    }
+                    out.push(GaugeView {
+                        id: g.id,
+                        name: g.name,
+                        is_simulated: g.is_simulated,
+                        seen_ms: g.seen_ms,
+                        sources,
+                    });
+                }
+                Ok::<_, ApiError>(out)
+            })
+        })
+        .await?;
+    Ok(web::Json(views))
+}
+
+/// Lets a gauge in.
+#[utoipa::path(request_body = GaugeInput, responses((status = 201, body = GaugeMade), Refusals))]
+#[post("/api/gauges")]
+pub async fn add_gauge(
+    state: web::Data<AppState>,
+    said: Said,
+    body: Body<GaugeInput>,
+) -> Result<HttpResponse, ApiError> {
+    let made = state
+        .work(move |s| s.add_gauge(&body.0.name, &said))
+        .await?;
+    Ok(HttpResponse::Created().json(made))
+}
+
+impl AppState {
+    /// Lets a gauge in: its id and the token it shows at the door.
+    ///
+    /// # Errors
+    /// A name that is taken.
+    pub fn add_gauge(&self, name: &str, said: &Said) -> Result<GaugeMade, ApiError> {
+        let name = ruhe_job::refusal::filled("name", name, 60)?;
+        let secret = Secret::fresh()?;
+        let row = rows::Gauge {
+            id: fresh_id(),
+            name,
+            token: secret.kept,
+            made_by: said.by.name.clone(),
+            made_ms: now_ms(),
+            seen_ms: None,
+            is_simulated: false,
+            is_out: false,
+        };
+        self.store.write(|tx| {
+            if tx
+                .gauges()?
+                .iter()
+                .any(|g| g.name.eq_ignore_ascii_case(&row.name))
+            {
+                return Err(ApiError::wrong("name", "another gauge is called so"));
+            }
+            Ok(tx.add_gauge(&row)?)
+        })?;
+        Ok(GaugeMade {
+            id: row.id,
+            token: secret.text,
+        })
+    }
+
+    /// Notes what a gauge sent last.
+    fn heard(&self, gauge: &str, l: &Sent) {
+        let mut all = self.last.lock().unwrap_or_else(|e| e.into_inner());
+        let of = all.entry(gauge.into()).or_default();
+        // A gauge has a handful of sensors; one that invents names shall not fill the memory.
+        if of.len() < 32 || of.contains_key(&l.source) {
+            let heard = Heard {
+                value: l.value.clone(),
+                unit: l.unit.code().into(),
+                at_ms: l.at_ms,
+            };
+            of.insert(l.source.clone(), heard);
+        }
+    }
+
+    fn last_heard(&self, gauge: &str) -> BTreeMap<String, Heard> {
+        let all = self.last.lock().unwrap_or_else(|e| e.into_inner());
+        all.get(gauge).cloned().unwrap_or_default()
+    }
+}
+
+/// Shuts a gauge out: its token opens nothing any more.
+#[utoipa::path(responses((status = 204), Refusals))]
+#[delete("/api/gauges/{id}")]
+pub async fn drop_gauge(
+    state: web::Data<AppState>,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    state
+        .work(move |s| {
+            s.store
+                .write(|tx| Ok::<_, ApiError>(tx.shut_gauge_out(&id)?))
+        })
+        .await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// Reads a sensor of a gauge into a channel of a test, until that ends.
+#[utoipa::path(request_body = BindInput, responses((status = 201, body = Created), Refusals))]
+#[put("/api/tests/{id}/channels/{channel}/gauge")]
+pub async fn bind(
+    state: web::Data<AppState>,
+    path: web::Path<(String, String)>,
+    body: Body<BindInput>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, channel) = path.into_inner();
+    let b = body.into_inner();
+    let (circuit, test) = state
+        .work(move |s| {
+            s.store.write(|tx| {
+                let row = tx.test(&id)?;
+                let c = s.folded(tx, &row.circuit)?;
+                c.must_be_open()?;
+                let t = c.must_have(&id)?;
+                if t.is_over() {
+                    return Err(ApiError::Conflict(format!("{} has ended", t.title)));
+                }
+                let at = t
+                    .channels
+                    .iter()
+                    .position(|x| x.id == channel)
+                    .ok_or_else(|| ApiError::Missing("there is no such channel".into()))?;
+                if !tx.gauges()?.iter().any(|g| g.id == b.gauge) {
+                    return Err(ApiError::wrong("gauge", "there is no such gauge"));
+                }
+                tx.bind(&rows::Binding {
+                    gauge: b.gauge.clone(),
+                    source: b.source.clone(),
+                    test: row.n,
+                    channel: i32::try_from(at).unwrap_or(0),
+                })?;
+                Ok((row.circuit, id.clone()))
+            })
+        })
+        .await?;
+    state.changed(&circuit, Some(&test));
+    Ok(HttpResponse::Created().json(Created { id: test }))
+}
