@@ -14,6 +14,7 @@ missing=()
 if [ "${1:-page}" = tests ]; then
   command -v chromium >/dev/null || missing+=(chromium)
   command -v chromedriver >/dev/null || missing+=(chromium-driver)
+  command -v certutil >/dev/null || missing+=(libnss3-tools)
 fi
 if [ ${#missing[@]} -gt 0 ]; then
   if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null; then

@@ -42,3 +42,4 @@ SH
 fi
 mkdir -p web/public
 cmp -s target/wasm/wasm32-unknown-unknown/wasm/ruhe_wasm.wasm "$out" || cp target/wasm/wasm32-unknown-unknown/wasm/ruhe_wasm.wasm "$out"
+exit 0

@@ -150,7 +150,9 @@ fn an_evacuation_with_its_rig_reads_back_the_same() {
 #[test]
 fn a_logger_file_is_guessed_then_read_as_confirmed() {
     let csv = "Time;High side psig;Pipe temp °F\n2026/05/04 10:00:00;300,5;70,1\n2026/05/04 10:00:10;300,4;\n";
-    let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");
+    let guess = understand("log.csv", csv.as_bytes())
+        .expect("guesses")
+        .columns;
     assert!(guess[0].is_time);
     assert_eq!(
         (guess[1].quantity, guess[1].unit),
@@ -170,6 +172,7 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
         time_heading: "Time".into(),
         date_heading: None,
         offset_minutes: 120,
+        day_first: None,
         columns: guess[1..]
             .iter()
             .map(|g| MappedColumn {
@@ -199,7 +202,7 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
         "log.csv, line 3, column High side psig: “3oo” is not a number"
     );
     assert!(
-        guess_columns("x.csv", b"\x00\x01\x02")
+        understand("x.csv", b"\x00\x01\x02")
             .expect_err("binary")
             .to_string()
             .contains("not text")
@@ -209,7 +212,9 @@ fn a_logger_file_is_guessed_then_read_as_confirmed() {
 #[test]
 fn date_and_time_in_two_columns_are_put_together_and_a_date_alone_is_refused() {
     let csv = "Date,Time,P psig\n2026-05-04,23:59:50,300.5\n2026-05-05,00:00:10,300.4\n";
-    let guess = guess_columns("log.csv", csv.as_bytes()).expect("guesses");
+    let guess = understand("log.csv", csv.as_bytes())
+        .expect("guesses")
+        .columns;
     assert_eq!(
         (guess[0].is_date, guess[0].is_time, guess[1].is_time),
         (true, false, true)
@@ -226,6 +231,7 @@ fn date_and_time_in_two_columns_are_put_together_and_a_date_alone_is_refused() {
         time_heading: "Time".into(),
         date_heading: Some("Date".into()),
         offset_minutes: 0,
+        day_first: None,
         columns: vec![column],
     };
     let (_, readings) = read_logger("log.csv", csv.as_bytes(), &mapping).expect("reads");

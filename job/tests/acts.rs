@@ -270,6 +270,7 @@ fn every_command(
     now: i64,
 ) -> Vec<(&'static str, Result<Vec<Deed>, Refusal>)> {
     let event = EventInput {
+        photo_id: None,
         id: "x".into(),
         kind: EventKind::Opened,
         note: String::new(),

@@ -5,6 +5,11 @@ mod support;
 
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader};
+fn base64(text: &str) -> String {
+    use base64::prelude::{BASE64_STANDARD, Engine as _};
+    BASE64_STANDARD.encode(text)
+}
+
 use support::{Ruhe, hold_body, now_ms};
 
 const MINUTE: i64 = 60_000;
@@ -445,21 +450,24 @@ fn a_loggers_csv_comes_in_as_confirmed_or_not_at_all() {
         .collect();
     let content = format!("time,vacuum micron,air C\n{}\n", rows.join("\n"));
     let guess: Value = ruhe
-        .post("/api/csv", &json!({"file": "v.csv", "content": content}))
+        .post(
+            "/api/csv",
+            &json!({"file": "v.csv", "content": base64(&content)}),
+        )
         .json()
         .unwrap();
     assert_eq!(
         (
-            guess[0]["is_time"].as_bool(),
-            guess[1]["unit"].as_str(),
-            guess[2]["unit"].as_str()
+            guess["columns"][0]["is_time"].as_bool(),
+            guess["columns"][1]["unit"].as_str(),
+            guess["columns"][2]["unit"].as_str()
         ),
         (Some(true), Some("micron"), Some("degC"))
     );
     let columns = json!([
         {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}},
         {"heading": "air C", "channel": {"name": "T", "quantity": "temperature", "unit": "degC"}}]);
-    let body = |content: &str| json!({"file": "v.csv", "content": content, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
+    let body = |content: &str| json!({"file": "v.csv", "content": base64(content), "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{circuit}/csv"),
         &body(&content.replace("255,20.0", "255,warm")),

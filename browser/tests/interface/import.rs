@@ -44,7 +44,7 @@ fn an_imported_package_is_judged_and_a_broken_one_named() {
             )
         };
         give("logger.csv", "text/csv", wide.replace("\n600,", "\n600 s,")).await;
-        p.says("These are guesses").await;
+        p.says("Please confirm the rest").await;
         p.press("Take these columns").await;
         p.says("logger.csv, line").await;
         give("logger.csv", "text/csv", wide).await;

@@ -9,6 +9,7 @@ mod leak_by;
 mod long_job;
 mod lost_network;
 mod offline;
+mod people;
 mod phone;
 mod pressure;
 mod safety;

@@ -188,7 +188,7 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
             .send_keys(thirtyfour::Key::Escape + "")
             .await
             .unwrap();
-        p.says("Not up to date").await;
+        p.says("3 not sent").await;
         assert_eq!(p.value("Pipe probe, °F").await, "70.5");
         for tab in [second, first] {
             p.driver.switch_to_window(tab).await.unwrap();

@@ -1,6 +1,7 @@
 //! A server of its own and a browser of its own for each test; both end with it, whatever happens.
 
-use ruhe_server::{AppState, demo, serve};
+use ruhe_job::people::{PersonInput, Role};
+use ruhe_server::{AppState, Reach, Said, demo, serve_at};
 use ruhe_store::Store;
 use serde_json::{Value, json};
 use std::future::Future;
@@ -21,8 +22,13 @@ pub struct Site {
     address: SocketAddr,
     simulated: bool,
     stop: Mutex<Option<actix_web::dev::ServerHandle>>,
+    /// Ruhe's own root, where it is reached by TLS.
+    root: Option<PathBuf>,
     pub data: tempfile::TempDir,
 }
+
+/// The name by which a browser reaches a site over TLS.
+const NAME: &str = "shed.local";
 
 /// Serves a data folder in a thread of its own.
 fn run(
@@ -30,6 +36,7 @@ fn run(
     at: SocketAddr,
     with_demo: bool,
     simulated: bool,
+    lead: Option<(&'static str, &'static str)>,
 ) -> (SocketAddr, actix_web::dev::ServerHandle) {
     let (tx, rx) = std::sync::mpsc::channel();
     std::thread::spawn(move || {
@@ -42,7 +49,21 @@ fn run(
             if with_demo {
                 demo::fill(&state).expect("demo");
             }
-            let served = serve(state, at).expect("serves");
+            if let Some((name, password)) = lead {
+                let b = PersonInput {
+                    name: name.into(),
+                    role: Role::Lead,
+                    password: password.into(),
+                };
+                state.add_person(&b, &Said::default()).expect("a lead");
+            }
+            let reach = Reach {
+                binds: vec![at],
+                names: vec![NAME.into()],
+                data: dir.clone(),
+                ..Reach::default()
+            };
+            let served = serve_at(state, &reach).expect("serves");
             tx.send((served.address, served.server.handle()))
                 .expect("told");
             let _ = served.server.await;
@@ -57,12 +78,27 @@ impl Site {
     pub fn start(with_demo: bool, simulated: bool) -> Self {
         let data = tempfile::tempdir().expect("a folder");
         let any = "127.0.0.1:0".parse().expect("address");
-        let (address, handle) = run(data.path().to_owned(), any, with_demo, simulated);
+        let (address, handle) = run(data.path().to_owned(), any, with_demo, simulated, None);
         Self {
             url: format!("http://{address}"),
             address,
             simulated,
             stop: Mutex::new(Some(handle)),
+            root: None,
+            data,
+        }
+    }
+    /// Reached from other machines: with TLS by Ruhe's own root, and a lead who is known.
+    pub fn secure(lead: (&'static str, &'static str)) -> Self {
+        let data = tempfile::tempdir().expect("a folder");
+        let any = "0.0.0.0:0".parse().expect("address");
+        let (address, handle) = run(data.path().to_owned(), any, false, false, Some(lead));
+        Self {
+            url: format!("https://{NAME}:{}", address.port()),
+            address,
+            simulated: false,
+            stop: Mutex::new(Some(handle)),
+            root: Some(data.path().join("tls/ruhe-root.crt")),
             data,
         }
     }
@@ -76,7 +112,7 @@ impl Site {
     /// It is there again, at the same address with the same data.
     pub fn up(&self) {
         let dir = self.data.path().to_owned();
-        let (_, handle) = run(dir, self.address, false, self.simulated);
+        let (_, handle) = run(dir, self.address, false, self.simulated, None);
         *self.stop.lock().expect("lock") = Some(handle);
     }
 }
@@ -97,8 +133,37 @@ struct Chrome {
 }
 
 impl Chrome {
-    fn start() -> Self {
+    /// `root`: a certificate that this browser is told to trust, as a person would.
+    fn start(root: Option<&Path>) -> Self {
+        let profile = tempfile::tempdir().expect("a folder");
+        let home = profile.path().join("home");
+        if let Some(root) = root {
+            let db = home.join(".pki/nssdb");
+            std::fs::create_dir_all(&db).expect("a folder");
+            let certutil = |args: &[&str]| {
+                let done = Command::new("certutil")
+                    .arg("-d")
+                    .arg(format!("sql:{}", db.display()))
+                    .args(args)
+                    .status();
+                assert!(
+                    done.is_ok_and(|s| s.success()),
+                    "certutil is installed (Debian: libnss3-tools) and takes the root"
+                );
+            };
+            certutil(&["-N", "--empty-password"]);
+            let file = root.to_str().expect("a path");
+            certutil(&["-A", "-n", "ruhe", "-t", "C,,", "-i", file]);
+        }
         let mut driver = Command::new("chromedriver")
+            .env(
+                "HOME",
+                if root.is_some() {
+                    home.as_path()
+                } else {
+                    profile.path()
+                },
+            )
             .arg("--port=0")
             .stdout(Stdio::piped())
             .stderr(Stdio::null())
@@ -121,7 +186,7 @@ impl Chrome {
         Self {
             driver,
             port,
-            profile: tempfile::tempdir().expect("a folder"),
+            profile,
         }
     }
 }
@@ -157,7 +222,8 @@ pub fn on_site<F: Future<Output = ()> + Send + 'static>(
     size: (u32, u32),
     test: impl FnOnce(Page) -> F + Send + 'static,
 ) {
-    let chrome = Chrome::start();
+    let chrome = Chrome::start(site.root.as_deref());
+    let resolved = format!("--host-resolver-rules=MAP {NAME} 127.0.0.1");
     let runtime = tokio::runtime::Builder::new_multi_thread()
         .worker_threads(1)
         .enable_all()
@@ -180,12 +246,13 @@ pub fn on_site<F: Future<Output = ()> + Send + 'static>(
             "--force-device-scale-factor=1",
             "--disable-dev-shm-usage",
             "--lang=en-GB",
+            resolved.as_str(),
         ] {
             caps.add_arg(arg).expect("argument");
         }
         caps.add_arg(&format!(
             "--user-data-dir={}",
-            chrome.profile.path().display()
+            chrome.profile.path().join("browser").display()
         ))
         .expect("argument");
         caps.set_binary("/usr/bin/chromium").expect("binary");

@@ -18,7 +18,7 @@ pub use behind::Behind;
 pub use channel::{CALIBRATION_DUE, Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;
-pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, guess_columns, read_logger};
+pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, Understood, read_logger, understand};
 pub use package::{PackageFiles, impossible, read_package};
 pub use recording::{
     DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings,

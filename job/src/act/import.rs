@@ -50,6 +50,7 @@ pub fn import(
         Deed::Marked(Marked {
             test: id.into(),
             event: e.kind,
+            photo_id: None,
             note: e.note.clone(),
             at_ms: at(e.at_s),
         })

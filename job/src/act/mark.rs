@@ -23,6 +23,8 @@ pub struct EventInput {
     /// In words.
     #[serde(default)]
     pub note: String,
+    /// A photo that was taken of it.
+    pub photo_id: Option<String>,
     /// When it happened, if that was said.
     pub at_ms: Option<i64>,
     /// The page's clock when it was logged; it may have waited for the network since.
@@ -51,6 +53,9 @@ pub struct ClockInput {
 pub fn mark(c: &Circuit, test: &str, b: &EventInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let t = c.must_have(test)?;
+    if b.photo_id.as_ref().is_some_and(|p| !c.photos.contains(p)) {
+        return Err(Refusal::Missing("photo".into()));
+    }
     if b.kind == EventKind::Other {
         filled("note", &b.note, 500)
             .map_err(|_| Refusal::wrong("note", "say in a few words what happened"))?;
@@ -73,6 +78,7 @@ pub fn mark(c: &Circuit, test: &str, b: &EventInput, now: i64) -> Result<Vec<Dee
         test: test.into(),
         event: b.kind,
         note: clipped(&b.note, 500),
+        photo_id: b.photo_id.clone(),
         at_ms,
     })])
 }

@@ -140,6 +140,9 @@ pub struct Marked {
     pub event: EventKind,
     /// In words.
     pub note: String,
+    /// A photo of what was read then.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub photo_id: Option<String>,
     /// When, ms since 1970 UTC.
     pub at_ms: i64,
 }

@@ -43,3 +43,18 @@ pub struct ColumnView {
     pub unit: Option<Unit>,
     pub example: String,
 }
+
+/// A logger's file as it was understood.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct FileView {
+    pub columns: Vec<ColumnView>,
+    /// What was understood, a sentence each.
+    pub words: Vec<String>,
+    /// Day and month could both come first in its dates.
+    pub asks_day_order: bool,
+    /// The same for every file of this shape.
+    pub shape: String,
+    /// Its first rows as they stand.
+    pub sample: Vec<Vec<String>>,
+}

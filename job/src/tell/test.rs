@@ -66,6 +66,7 @@ pub struct EventView {
     pub id: String,
     pub kind: EventKind,
     pub note: String,
+    pub photo_id: Option<String>,
     pub at_ms: i64,
 }
 
@@ -355,6 +356,7 @@ pub fn test_view(
                 id: id.clone(),
                 kind: e.event,
                 note: e.note.clone(),
+                photo_id: e.photo_id.clone(),
                 at_ms: e.at_ms,
             })
             .collect(),

@@ -193,6 +193,7 @@ impl Work {
 
     pub fn mark(&mut self, test: &str, kind: EventKind) -> String {
         let b = EventInput {
+            photo_id: None,
             id: "unused".into(),
             kind,
             note: String::new(),

@@ -34,7 +34,7 @@ pub struct GaugeMade {
 
 /// What a gauge sent last from one of its sensors.
 #[derive(Debug, Clone, Serialize, ToSchema)]
-pub struct SourceView {
+pub struct SensorView {
     pub source: String,
     pub value: String,
     pub unit: String,
@@ -50,7 +50,7 @@ pub struct GaugeView {
     pub name: String,
     pub is_simulated: bool,
     pub seen_ms: Option<i64>,
-    pub sources: Vec<SourceView>,
+    pub sources: Vec<SensorView>,
 }
 
 #[derive(Debug, Clone, Deserialize, ToSchema)]
@@ -236,7 +236,7 @@ pub async fn gauges(state: web::Data<AppState>) -> Result<web::Json<Vec<GaugeVie
                             }
                             None => None,
                         };
-                        sources.push(SourceView {
+                        sources.push(SensorView {
                             source,
                             value: h.value,
                             unit: h.unit,

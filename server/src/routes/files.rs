@@ -8,13 +8,14 @@ use crate::record::write_record;
 use crate::service::{Said, now_ms};
 use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, web};
+use base64::prelude::{BASE64_STANDARD, Engine as _};
 use ruhe_core::reading::{
-    Kind, LoggerMapping, MappedColumn, Recording, guess_columns, read_logger, read_package,
+    Kind, LoggerMapping, MappedColumn, Recording, read_logger, read_package, understand,
     write_package,
 };
 use ruhe_job::plan::{ChannelInput, Plan};
 use ruhe_job::state::Test;
-use ruhe_job::tell::{ColumnView, Created};
+use ruhe_job::tell::{ColumnView, Created, FileView};
 use serde::Deserialize;
 use utoipa::ToSchema;
 
@@ -27,6 +28,7 @@ pub struct CsvColumn {
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct CsvImport {
     pub file: String,
+    /// The bytes of the file in base64: not every logger writes UTF-8.
     pub content: String,
     pub kind: Kind,
     pub plan: Plan,
@@ -35,12 +37,15 @@ pub struct CsvImport {
     pub date_heading: Option<String>,
     /// Minutes east of UTC for stamps without an offset.
     pub offset_minutes: i32,
+    /// Dates like 04/05/2026 have the day first; to be said where both could.
+    pub day_first: Option<bool>,
     pub columns: Vec<CsvColumn>,
 }
 
 #[derive(Debug, Deserialize, ToSchema)]
 pub struct CsvInput {
     pub file: String,
+    /// The bytes of the file in base64.
     pub content: String,
 }
 
@@ -147,23 +152,32 @@ pub async fn whole_record(
 }
 
 /// Guesses what the columns of a logger's CSV are.
-#[utoipa::path(request_body = CsvInput, responses((status = 200, body = Vec<ColumnView>), Refusals))]
+#[utoipa::path(request_body = CsvInput, responses((status = 200, body = FileView), Refusals))]
 #[post("/api/csv")]
-pub async fn csv_columns(body: Body<CsvInput>) -> Result<web::Json<Vec<ColumnView>>, ApiError> {
-    let guesses = guess_columns(&body.0.file, body.0.content.as_bytes())?;
-    Ok(web::Json(
-        guesses
-            .into_iter()
-            .map(|g| ColumnView {
-                heading: g.heading,
-                is_time: g.is_time,
-                is_date: g.is_date,
-                quantity: g.quantity,
-                unit: g.unit,
-                example: g.example,
-            })
-            .collect(),
-    ))
+pub async fn csv_columns(body: Body<CsvInput>) -> Result<web::Json<FileView>, ApiError> {
+    let found = understand(&body.0.file, &content(&body.0.content)?)?;
+    let columns = found.columns.into_iter().map(|g| ColumnView {
+        heading: g.heading,
+        is_time: g.is_time,
+        is_date: g.is_date,
+        quantity: g.quantity,
+        unit: g.unit,
+        example: g.example,
+    });
+    Ok(web::Json(FileView {
+        columns: columns.collect(),
+        words: found.words,
+        asks_day_order: found.asks_day_order,
+        shape: found.shape,
+        sample: found.sample,
+    }))
+}
+
+/// The bytes of a file that came in JSON.
+fn content(base64: &str) -> Result<Vec<u8>, ApiError> {
+    BASE64_STANDARD
+        .decode(base64)
+        .map_err(|e| ApiError::wrong("content", format!("this is not base64: {e}")))
 }
 
 /// Takes a logger's CSV as confirmed, as a finished test.
@@ -194,9 +208,10 @@ pub async fn csv_in(
                 time_heading: b.time_heading,
                 date_heading: b.date_heading,
                 offset_minutes: b.offset_minutes,
+                day_first: b.day_first,
                 columns,
             };
-            let (start_ms, readings) = read_logger(&b.file, b.content.as_bytes(), &mapping)?;
+            let (start_ms, readings) = read_logger(&b.file, &content(&b.content)?, &mapping)?;
             let recording = Recording {
                 settings: b.plan.settings(b.kind),
                 channels: mapping.columns.into_iter().map(|c| c.channel).collect(),

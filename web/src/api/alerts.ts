@@ -61,11 +61,18 @@ function chime() {
 export function tell(text: string) {
   chime();
   if ("Notification" in window && Notification.permission === "granted") {
-    try {
-      new Notification("Ruhe", { body: text, tag: text });
-    } catch {
-      // Some phones allow notifications only through a service worker: the chime and the screen remain.
-    }
+    const options = { body: text, tag: text, icon: "/icon-192.png" };
+    // Phones allow notifications only through a service worker, and a page without one only its own.
+    const worker = navigator.serviceWorker as
+      ServiceWorkerContainer | undefined;
+    void worker?.getRegistration().then((r) => {
+      if (r) return r.showNotification("Ruhe", options);
+      try {
+        new Notification("Ruhe", options);
+      } catch {
+        // The chime and the screen remain.
+      }
+    });
   }
 }
 

@@ -33,6 +33,7 @@ export interface WaitingEvent extends Waits {
   at_ms?: number | null;
   kind: Schemas["EventKind"];
   note: string;
+  photo_id?: string;
 }
 
 /** Anything else that was entered while the server could not be reached, as it was to be sent. */
@@ -62,6 +63,7 @@ export function keepEvent(event: {
   test: string;
   kind: Schemas["EventKind"];
   note?: string;
+  photo_id?: string;
   at_ms?: number | null;
 }) {
   box.put([
@@ -139,7 +141,12 @@ function requestOf(w: Waiting): PocketRequest {
   if (isCommand(w)) return w.request;
   const body = isReading(w)
     ? { readings: [readingOf(w)] }
-    : { ...times(w), kind: w.kind, note: w.note };
+    : {
+        ...times(w),
+        kind: w.kind,
+        note: w.note,
+        photo_id: w.photo_id ?? null,
+      };
   const path = `/api/tests/${w.test}/${isReading(w) ? "readings" : "events"}`;
   return {
     method: "POST",

@@ -1818,9 +1818,12 @@ export interface components {
         };
         CsvImport: {
             columns: components["schemas"]["CsvColumn"][];
+            /** @description The bytes of the file in base64: not every logger writes UTF-8. */
             content: string;
             /** @description Heading of the date's column, where the time column holds only the time of day. */
             date_heading?: string | null;
+            /** @description Dates like 04/05/2026 have the day first; to be said where both could. */
+            day_first?: boolean | null;
             file: string;
             kind: components["schemas"]["Kind"];
             /**
@@ -1832,6 +1835,7 @@ export interface components {
             time_heading: string;
         };
         CsvInput: {
+            /** @description The bytes of the file in base64. */
             content: string;
             file: string;
         };
@@ -2003,6 +2007,8 @@ export interface components {
             logged_ms?: number | null;
             /** @description In words. */
             note?: string;
+            /** @description A photo that was taken of it. */
+            photo_id?: string | null;
         };
         /**
          * @description What happened.
@@ -2015,6 +2021,7 @@ export interface components {
             id: string;
             kind: components["schemas"]["EventKind"];
             note: string;
+            photo_id?: string | null;
         };
         ExplanationDetail: {
             cause: components["schemas"]["Cause"];
@@ -2025,6 +2032,18 @@ export interface components {
             /** @description Its name. */
             title: string;
             words: string;
+        };
+        /** @description A logger's file as it was understood. */
+        FileView: {
+            /** @description Day and month could both come first in its dates. */
+            asks_day_order: boolean;
+            columns: components["schemas"]["ColumnView"][];
+            /** @description Its first rows as they stand. */
+            sample: string[][];
+            /** @description The same for every file of this shape. */
+            shape: string;
+            /** @description What was understood, a sentence each. */
+            words: string[];
         };
         /** @description The choices of the second half, with their titles. */
         FinishChoices: {
@@ -2117,7 +2136,7 @@ export interface components {
             name: string;
             /** Format: int64 */
             seen_ms?: number | null;
-            sources: components["schemas"]["SourceView"][];
+            sources: components["schemas"]["SensorView"][];
         };
         /** @description Something that may hold a pull-down up. */
         HeldView: {
@@ -3556,6 +3575,17 @@ export interface components {
             /** Format: double */
             volume_low_l: number;
         };
+        /** @description What a gauge sent last from one of its sensors. */
+        SensorView: {
+            /** Format: int64 */
+            at_ms: number;
+            channel_id?: string | null;
+            source: string;
+            /** @description The test it is read into, if it is bound. */
+            test_id?: string | null;
+            unit: string;
+            value: string;
+        };
         /** @description Who is signed in on this device, and what they may do. */
         SessionView: {
             /** @description What this device is called. */
@@ -3721,16 +3751,13 @@ export interface components {
             field: string;
             slip: components["schemas"]["Slip"];
         };
-        /** @description What a gauge sent last from one of its sensors. */
+        /** @description One possible source of a rise. */
         SourceView: {
-            /** Format: int64 */
-            at_ms: number;
-            channel_id?: string | null;
-            source: string;
-            /** @description The test it is read into, if it is bound. */
-            test_id?: string | null;
-            unit: string;
-            value: string;
+            against: string[];
+            code: string;
+            speaks_for: string[];
+            standing: components["schemas"]["Standing"];
+            title: string;
         };
         /**
          * @description A stage of the work, in its order.
@@ -9869,7 +9896,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ColumnView"][];
+                    "application/json": components["schemas"]["FileView"];
                 };
             };
             /** @description It cannot be read at all. */

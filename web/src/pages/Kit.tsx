@@ -1,3 +1,4 @@
+import { Gauges } from "./Gauges";
 import { TriangleAlert } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
@@ -421,6 +422,7 @@ export default function Kit() {
           </section>
         );
       })}
+      <Gauges />
     </Page>
   );
 }

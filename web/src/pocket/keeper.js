@@ -26,6 +26,16 @@ self.addEventListener("activate", (event) => {
   );
 });
 
+// A notification that is tapped brings the page back.
+self.addEventListener("notificationclick", (event) => {
+  event.notification.close();
+  event.waitUntil(
+    self.clients
+      .matchAll({ type: "window" })
+      .then((all) => (all[0] ? all[0].focus() : self.clients.openWindow("/"))),
+  );
+});
+
 /** The page: as the server has it now, or as it was kept. */
 async function page(request) {
   const kept = caches.match("/", { cacheName: CACHE });

@@ -66,7 +66,16 @@ async function take(circuit: string) {
 let busy: Promise<void> | undefined;
 let wanted: Set<string> | "all" | undefined;
 
+/** The page first, and only then what it may need without the server. */
+const idle = () =>
+  new Promise<void>((done) => {
+    if ("requestIdleCallback" in window)
+      window.requestIdleCallback(() => done(), { timeout: 3_000 });
+    else setTimeout(done, 1_000);
+  });
+
 async function run(which: Set<string> | "all") {
+  if (!opened) await idle();
   await pocketReady();
   if (which === "all") {
     const all = await fetched<Schemas["ShelfBag"]>("/api/pocket");

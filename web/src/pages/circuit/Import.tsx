@@ -11,6 +11,25 @@ const Box = styled.div`
   gap: 12px;
   padding-bottom: 12px;
 `;
+const Sample = styled.div`
+  overflow-x: auto;
+  font-size: 0.88rem;
+  table {
+    border-collapse: collapse;
+    font-family: var(--mono);
+  }
+  th,
+  td {
+    text-align: left;
+    padding: 2px 10px;
+    border-bottom: 1px solid var(--line);
+    font-weight: 400;
+    white-space: nowrap;
+  }
+  th {
+    color: var(--soft);
+  }
+`;
 const Column = styled.div`
   border-top: 1px solid var(--line);
   padding-top: 8px;
@@ -23,6 +42,37 @@ const QUANTITIES = [
   { id: "temperature", text: "temperature" },
   { id: "barometric_pressure", text: "barometer" },
 ];
+
+/** What was confirmed for a shape of file, offered for the next one of it. */
+interface Remembered {
+  time: string;
+  date: string;
+  offset: string;
+  dayFirst: string;
+  columns: Mapped[];
+}
+const KEY = "ruhe.loggers";
+const remembered = (): Record<string, Remembered> => {
+  try {
+    return JSON.parse(localStorage.getItem(KEY) ?? "{}") as Record<
+      string,
+      Remembered
+    >;
+  } catch {
+    return {};
+  }
+};
+
+/** The bytes of a file in base64: what they mean is for the rules to find out, not every logger writes UTF-8. */
+async function base64(file: File): Promise<string> {
+  const url = await new Promise<string>((done, fail) => {
+    const reader = new FileReader();
+    reader.onload = () => done(String(reader.result));
+    reader.onerror = () => fail(reader.error ?? new Error("not readable"));
+    reader.readAsDataURL(file);
+  });
+  return url.slice(url.indexOf(",") + 1);
+}
 
 interface Mapped {
   heading: string;
@@ -42,9 +92,12 @@ export function Import({
   onMade: (id: string) => void;
 }) {
   const { meta } = useUnits();
-  const [file, setFile] = useState<{ name: string; content: string } | null>(
-    null,
-  );
+  const [file, setFile] = useState<{
+    name: string;
+    content: string;
+    found: Schemas["FileView"];
+  } | null>(null);
+  const [dayFirst, setDayFirst] = useState("");
   const [time, setTime] = useState("");
   const [date, setDate] = useState<{ heading: string; all: string[] }>({
     heading: "none",
@@ -67,26 +120,39 @@ export function Import({
       zip.mutate(f, { onSuccess: onMade });
       return;
     }
-    const content = await f.text();
+    const content = await base64(f);
     guess.mutate(
       { file: f.name, content },
       {
         onSuccess: (found) => {
-          setFile({ name: f.name, content });
+          setFile({ name: f.name, content, found });
+          const before = remembered()[found.shape];
+          const dates = found.columns
+            .filter((c) => c.is_date)
+            .map((c) => c.heading);
           setTime(
-            found.find((c) => c.is_time)?.heading ?? found[0]?.heading ?? "",
+            before?.time ??
+              found.columns.find((c) => c.is_time)?.heading ??
+              found.columns[0]?.heading ??
+              "",
           );
-          const dates = found.filter((c) => c.is_date).map((c) => c.heading);
-          setDate({ heading: dates[0] ?? "none", all: dates });
+          setDate({ heading: before?.date ?? dates[0] ?? "none", all: dates });
+          setDayFirst(before?.dayFirst ?? "");
+          if (before) setOffset(before.offset);
           setColumns(
-            found
+            found.columns
               .filter((c) => !c.is_time && !c.is_date)
-              .map((c) => ({
-                heading: c.heading,
-                example: c.example,
-                quantity: c.quantity ?? "skip",
-                unit: c.unit ?? "psig",
-              })),
+              .map((c) => {
+                const was = before?.columns.find(
+                  (x) => x.heading === c.heading,
+                );
+                return {
+                  heading: c.heading,
+                  example: c.example,
+                  quantity: was?.quantity ?? c.quantity ?? "skip",
+                  unit: was?.unit ?? c.unit ?? "psig",
+                };
+              }),
           );
         },
       },
@@ -105,12 +171,28 @@ export function Import({
       time_heading: time,
       date_heading: date.heading === "none" ? null : date.heading,
       offset_minutes: Math.round(Number(offset) * 60),
+      day_first: dayFirst === "" ? null : dayFirst === "day",
       columns: taken.map((c) => ({
         heading: c.heading,
         channel: { name: c.heading, quantity: c.quantity, unit: c.unit },
       })),
     };
-    csv.mutate(body, { onSuccess: (made) => onMade(made.id) });
+    csv.mutate(body, {
+      onSuccess: (made) => {
+        const all = {
+          ...remembered(),
+          [file.found.shape]: {
+            time,
+            date: date.heading,
+            offset,
+            dayFirst,
+            columns,
+          },
+        };
+        localStorage.setItem(KEY, JSON.stringify(all));
+        onMade(made.id);
+      },
+    });
   };
   const unitsFor = (q: string) =>
     meta.units
@@ -122,7 +204,15 @@ export function Import({
   return (
     <Box>
       <FileTrigger
-        acceptedFileTypes={[".zip", ".csv", "text/csv", "application/zip"]}
+        acceptedFileTypes={[
+          ".zip",
+          ".csv",
+          ".tsv",
+          ".txt",
+          "text/csv",
+          "text/plain",
+          "application/zip",
+        ]}
         onSelect={(files) => {
           const f = files?.[0];
           if (f) void take(f);
@@ -141,9 +231,31 @@ export function Import({
       {file && (
         <>
           <p>
-            These are guesses; please confirm them. What is wrong here is wrong
-            in the verdict.
+            {file.found.words.join(" ")} Please confirm the rest: what is wrong
+            here is wrong in the verdict.
           </p>
+          <Sample aria-label="First rows of the file">
+            <table>
+              <thead>
+                <tr>
+                  {file.found.columns.map((c) => (
+                    <th key={c.heading} scope="col">
+                      {c.heading}
+                    </th>
+                  ))}
+                </tr>
+              </thead>
+              <tbody>
+                {file.found.sample.map((row, i) => (
+                  <tr key={i}>
+                    {row.map((cell, k) => (
+                      <td key={k}>{cell}</td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </Sample>
           <Grid>
             <Pick
               label="Column with the time"
@@ -161,6 +273,17 @@ export function Import({
                 options={[
                   ...date.all.map((id) => ({ id, text: id })),
                   { id: "none", text: "the time has its own date" },
+                ]}
+              />
+            )}
+            {file.found.asks_day_order && (
+              <Pick
+                label="In its dates"
+                value={dayFirst}
+                onChange={setDayFirst}
+                options={[
+                  { id: "day", text: "the day comes first" },
+                  { id: "month", text: "the month comes first" },
                 ]}
               />
             )}

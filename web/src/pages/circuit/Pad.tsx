@@ -4,6 +4,7 @@ import { freshId, type Schemas } from "../../api/client";
 import { drop, isReading, keep, keepEvent, useWaiting } from "../../api/outbox";
 import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
 import { useKey } from "../../look/keys";
+import { PhotoButton } from "../../look/PhotoButton";
 import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
 import { atSecond, timeOf } from "../../units/units";
 import { Keypad } from "./Keypad";
@@ -271,6 +272,18 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
             {m.title}
           </Button>
         ))}
+        <PhotoButton
+          circuit={test.circuit_id}
+          text="Photo of the gauge"
+          onMade={(photo_id) =>
+            keepEvent({
+              test: test.id,
+              kind: "other",
+              note: "photo of the gauge",
+              photo_id,
+            })
+          }
+        />
         {note === null ? (
           <Button onPress={() => setNote("")}>Other …</Button>
         ) : (

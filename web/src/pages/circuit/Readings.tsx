@@ -45,6 +45,7 @@ const ORIGIN: Record<string, string> = {
   later: "entered afterwards",
   imported: "imported",
   simulated: "simulated gauge",
+  gauge: "sent by the gauge",
   corrected: "correction",
 };
 
@@ -136,7 +137,19 @@ export function Readings({ test }: { test: Schemas["TestView"] }) {
           <li key={e.id}>
             <Mono>{atSecond(e.at_ms)}</Mono>
             <strong>{e.kind.replaceAll("_", " ")}</strong>
-            <span>{e.note}</span>
+            <span>
+              {e.photo_id ? (
+                <a
+                  href={`/api/photos/${e.photo_id}`}
+                  target="_blank"
+                  rel="noreferrer"
+                >
+                  {e.note}
+                </a>
+              ) : (
+                e.note
+              )}
+            </span>
             {!test.is_signed && (
               <StrikeOut
                 circuit={test.circuit_id}

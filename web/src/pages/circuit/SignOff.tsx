@@ -106,6 +106,11 @@ function GateItem({
               isLong
               name="words"
             />
+            {save.error && !refusal?.field && (
+              <Note $kind="wrong" role="alert">
+                {save.error.message}
+              </Note>
+            )}
             <span>
               <Primary type="submit" isDisabled={save.isPending}>
                 Override, and print this on the record

@@ -13,8 +13,10 @@ import { End } from "./End";
 import { JudgedAgain } from "./JudgedAgain";
 import { Pad, WaitingList } from "./Pad";
 import { Isolate } from "./Isolate";
+import { Paste } from "./Paste";
 import { Press } from "./Press";
 import { Pull } from "./Pull";
+import { ReadBy } from "./ReadBy";
 import { Readings } from "./Readings";
 import { StrikeOut } from "./StrikeOut";
 import { Undo } from "./Undo";
@@ -180,6 +182,7 @@ export function TestPanel({
       </Acts>
       {isOpen && !isInHand && <Pad test={test} />}
       <WaitingList test={test} />
+      {isOpen && <ReadBy test={test} />}
       {test.has_simulated && (
         <Note>
           Readings of a simulated gauge are in this test: it says nothing about
@@ -195,6 +198,7 @@ export function TestPanel({
       <Bar>
         {isOpen && (
           <>
+            <Paste test={test} />
             {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && (
               <Button onPress={() => listen.mutate(!test.is_live)}>
                 <Radio size={19} aria-hidden />

@@ -27,6 +27,12 @@ const Steps = styled.ol`
   max-width: 68ch;
 `;
 
+const Root = styled.a`
+  display: inline-flex;
+  align-items: center;
+  min-height: 48px;
+`;
+
 const SYSTEMS = [
   {
     id: "iphone",
@@ -134,9 +140,9 @@ export function PairPhone() {
                   </Mono>
                 </li>
               </Steps>
-              <a href="/ruhe-root.crt" download>
+              <Root href="/ruhe-root.crt" download>
                 Root certificate
-              </a>
+              </Root>
             </>
           )}
           {p.urls.length > 1 && (

@@ -4,6 +4,7 @@ import { Refusal, type Schemas } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
 import { Forms, MassField } from "../../../look/Mass";
+import { PhotoButton } from "../../../look/PhotoButton";
 import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
 import { atClock } from "../../../units/units";
 import { Form } from "../plan";
@@ -12,6 +13,11 @@ import { Box, Choice, Rows, type Circuit } from "./parts";
 
 type Row = Schemas["RowDoc"];
 
+const PhotoLine = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+`;
 const Line = styled.li`
   display: grid;
   grid-template-columns: 3.6em minmax(0, 1fr) auto;
@@ -95,6 +101,15 @@ export function Ledger({
                 .join(" · ")}
             </small>
             <small>{r.net?.forms[4]}</small>
+            {r.row.photo_id && (
+              <a
+                href={`/api/photos/${r.row.photo_id}`}
+                target="_blank"
+                rel="noreferrer"
+              >
+                Photo
+              </a>
+            )}
             {!isReadOnly && (
               <span style={{ gridColumn: "2 / -1" }}>
                 <StrikeOut
@@ -205,11 +220,16 @@ export function Ledger({
               {save.error.message}
             </Note>
           )}
-          <span>
+          <PhotoLine>
+            <PhotoButton
+              circuit={circuit.id}
+              text={row.photo_id ? "Photo kept" : "Photo of the scale"}
+              onMade={(photo_id) => set({ photo_id })}
+            />
             <Primary type="submit" isDisabled={save.isPending}>
               Add to the ledger
             </Primary>
-          </span>
+          </PhotoLine>
         </Form>
       )}
     </Box>

@@ -1,0 +1,27 @@
+import { useQuery } from "@tanstack/react-query";
+import { client, told, type Schemas } from "./client";
+
+/** Gauges that send by themselves, and what each sent last. */
+export const useGauges = (wanted = true) =>
+  useQuery({
+    queryKey: ["gauges"],
+    queryFn: () => told(client.GET("/api/gauges")),
+    enabled: wanted,
+    refetchInterval: 5_000,
+  }).data;
+
+export const gauges = {
+  add: (body: Schemas["GaugeInput"]) =>
+    told(client.POST("/api/gauges", { body })),
+  shutOut: (id: string) =>
+    told(client.DELETE("/api/gauges/{id}", { params: { path: { id } } })),
+  bind:
+    (test: string) =>
+    ({ channel, ...body }: Schemas["BindInput"] & { channel: string }) =>
+      told(
+        client.PUT("/api/tests/{id}/channels/{channel}/gauge", {
+          params: { path: { id: test, channel } },
+          body,
+        }),
+      ),
+};
