@@ -1,5 +1,5 @@
 import { lazy, Suspense } from "react";
-import { Route, Routes, useLocation } from "react-router";
+import { Navigate, Route, Routes, useLocation } from "react-router";
 import { LiveProvider } from "./api/live";
 import { useOutbox } from "./api/outbox";
 import { useSession } from "./api/session";
@@ -52,7 +52,8 @@ function Rooms() {
           <Route path="/bench" element={<Bench />} />
           <Route path="/kit" element={<Kit />} />
           <Route path="/people" element={<People />} />
-          <Route path="/pair" element={<Pair />} />
+          {/* Whoever is in already has nothing to pair. */}
+          <Route path="/pair" element={<Navigate to="/" replace />} />
           <Route path="/procedures" element={<Procedures />} />
           <Route path="/circuits/:id/record" element={<RecordPage />} />
           <Route path="*" element={<p>There is nothing at this address.</p>} />

@@ -1,5 +1,4 @@
 import { useState } from "react";
-import { useNavigate } from "react-router";
 import { Refusal } from "../api/client";
 import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
@@ -10,7 +9,6 @@ import { Field, Note, Primary } from "../look/parts";
 export default function Pair() {
   const [code, setCode] = useState(() => location.hash.slice(1));
   const [device, setDevice] = useState(deviceName);
-  const go = useNavigate();
   const save = useWrite(people.pair);
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
@@ -20,7 +18,8 @@ export default function Pair() {
         refusal={refusal}
         onSubmit={(e) => {
           e.preventDefault();
-          save.mutate({ code, device }, { onSuccess: () => void go("/") });
+          // Let in, the page goes on to Today by itself.
+          save.mutate({ code, device });
         }}
       >
         <Field
