@@ -1,6 +1,7 @@
 import react from "@vitejs/plugin-react";
 import { createHash } from "node:crypto";
-import { existsSync, readFileSync } from "node:fs";
+import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
+import { brotliCompressSync, gzipSync } from "node:zlib";
 import { defineConfig, type Plugin } from "vite";
 
 const RULES = "public/ruhe.wasm";
@@ -31,8 +32,25 @@ function kept(): Plugin {
   };
 }
 
+/** Writes each file once more as small as it can be: the server has no time for that while somebody waits. */
+function small(): Plugin {
+  return {
+    name: "small",
+    apply: "build",
+    closeBundle() {
+      const all = readdirSync("dist", { recursive: true, encoding: "utf8" });
+      for (const name of all.filter((f) => /\.(js|css|wasm|svg)$/.test(f))) {
+        const bytes = readFileSync(`dist/${name}`);
+        if (bytes.length < 1_000) continue;
+        writeFileSync(`dist/${name}.gz`, gzipSync(bytes, { level: 9 }));
+        writeFileSync(`dist/${name}.br`, brotliCompressSync(bytes));
+      }
+    },
+  };
+}
+
 export default defineConfig({
-  plugins: [react(), kept()],
+  plugins: [react(), kept(), small()],
   define: { __WASM__: JSON.stringify(rules) },
   build: { target: "es2022", assetsInlineLimit: 0 },
   server: { proxy: { "/api": "http://127.0.0.1:7420" } },

@@ -1,12 +1,25 @@
 //! The built page. Names with a hash never change; everything else is asked for again.
 
 use actix_web::{HttpRequest, HttpResponse};
-use rust_embed::RustEmbed;
+use rust_embed::{EmbeddedFile, RustEmbed};
 
 #[derive(RustEmbed)]
 #[folder = "$CARGO_MANIFEST_DIR/../web/dist"]
 #[allow_missing = true]
 struct Page;
+
+/// The same file as it was made small when the page was built, if the browser takes it so.
+fn smaller(request: &HttpRequest, name: &str) -> Option<(&'static str, EmbeddedFile)> {
+    let taken = request.headers().get("Accept-Encoding")?.to_str().ok()?;
+    [("br", "br"), ("gzip", "gz")]
+        .into_iter()
+        .filter(|(encoding, _)| {
+            taken
+                .split(',')
+                .any(|t| t.trim().split(';').next() == Some(*encoding))
+        })
+        .find_map(|(encoding, end)| Some((encoding, Page::get(&format!("{name}.{end}"))?)))
+}
 
 /// What the worker with the rules may do: compile them, and fetch them from here.
 const WORKER_CSP: &str =
@@ -41,6 +54,12 @@ pub async fn page(request: HttpRequest) -> HttpResponse {
         // The one script that runs the rules; the page itself may compile nothing.
         reply.insert_header(("Content-Security-Policy", WORKER_CSP));
     }
+    let small = smaller(&request, name);
+    if let Some((encoding, _)) = &small {
+        reply.insert_header(("Content-Encoding", *encoding));
+        reply.insert_header(("Vary", "Accept-Encoding"));
+    }
+    let file = small.map_or(file, |(_, f)| f);
     reply
         .content_type(mime_guess::from_path(name).first_or_octet_stream())
         .insert_header(("Cache-Control", cache))

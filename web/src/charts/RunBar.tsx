@@ -133,9 +133,11 @@ export function RunBar({
           />
           {!isSmall && (
             <>
-              <text x={left - 6} y={line + 4} textAnchor="end">
-                air
-              </text>
+              {(height >= 90 || !hasVacuum) && (
+                <text x={left - 6} y={line + 4} textAnchor="end">
+                  air
+                </text>
+              )}
               <text x={left - 6} y={20} textAnchor="end">
                 {trimmed(units.of("pressure", top), 3)}
               </text>
