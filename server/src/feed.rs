@@ -13,7 +13,7 @@ use ruhe_job::state::Test;
 use ruhe_sim::{
     HoldPlant, HoldTruth, MICRON, PSI, PullPlant, PullTruth, Shown, VacuumPlant, VacuumTruth,
 };
-use ruhe_store::rows;
+use ruhe_store::{StoreError, rows};
 use serde::{Deserialize, Serialize};
 use std::sync::atomic::Ordering;
 use std::time::Duration;
@@ -258,20 +258,35 @@ fn send(state: &AppState, circuit: &str, test: &Test, truth: Truth, start_ms: i6
     });
 }
 
-/// Lets no gauge be read into a test any more; a simulated one goes.
+/// The simulated gauge of a test goes, if it has one.
 ///
 /// # Errors
 /// Database trouble.
-pub fn unlisten(state: &AppState, test: &str) -> Result<(), ApiError> {
+pub fn stop_simulated(state: &AppState, test: &str) -> Result<(), ApiError> {
     state.feeds.stop(test);
     state.store.write(|tx| {
-        let n = tx.test(test)?.n;
+        let n = match tx.test(test) {
+            Ok(row) => row.n,
+            Err(StoreError::Missing(_)) => return Ok(()),
+            Err(e) => return Err(e.into()),
+        };
         if let Some(s) = tx.simulated(n)? {
             tx.end_simulated(n)?;
             tx.shut_gauge_out(&s.gauge)?;
         }
-        tx.unbind(n, None)?;
         Ok(())
+    })
+}
+
+/// Lets no gauge be read into a test any more; a simulated one goes.
+///
+/// # Errors
+/// If there is no such test.
+pub fn unlisten(state: &AppState, test: &str) -> Result<(), ApiError> {
+    stop_simulated(state, test)?;
+    state.store.write(|tx| {
+        let n = tx.test(test)?.n;
+        Ok(tx.unbind(n, None)?)
     })
 }
 
@@ -288,7 +303,7 @@ pub fn resume(state: &AppState) -> Result<(), ApiError> {
             continue;
         }
         if !test.is_open {
-            unlisten(state, &test.id)?;
+            stop_simulated(state, &test.id)?;
             continue;
         }
         let Ok(truth) = serde_json::from_str::<Truth>(&s.truth) else {

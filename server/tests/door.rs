@@ -339,3 +339,40 @@ fn a_simulated_gauge_goes_on_after_a_restart() {
         "stopped is stopped"
     );
 }
+
+#[test]
+fn a_test_that_ended_or_was_struck_out_is_no_longer_listened_to() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start_with(dir.path(), &["--simulated-gauges"]);
+    let c = ruhe.job("bench_component");
+    let gauges = || ruhe.get("/api/gauges").as_array().unwrap().len();
+    let (ended, ..) = ruhe.hold(&c);
+    let listen = |test: &str| {
+        let path = format!("/api/tests/{test}/gauge");
+        assert_eq!(ruhe.post(&path, &json!({})).status(), 201);
+    };
+    listen(&ended);
+    waits_for("it sends", || {
+        ruhe.test(&ended)["reading_count"].as_i64().unwrap() >= 2
+    });
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{ended}/end"), &json!({}))
+            .status(),
+        201
+    );
+    assert_eq!(gauges(), 0, "its gauge went with it");
+    // Nothing was read yet: it can be struck out as it is, and what listens to it goes.
+    let (struck, ..) = ruhe.hold(&c);
+    listen(&struck);
+    let path = format!("/api/circuits/{c}/entries/{struck}/strike");
+    let why = json!({"reason": "wrong circuit"});
+    let until = Instant::now() + Duration::from_secs(5);
+    while ruhe.post(&path, &why).status() == 409 && Instant::now() < until {
+        assert_eq!(
+            ruhe.post(&format!("/api/tests/{struck}/end"), &json!({}))
+                .status(),
+            201
+        );
+    }
+    assert_eq!(gauges(), 0);
+}

@@ -2,6 +2,7 @@
 
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
+use crate::feed::stop_simulated;
 use crate::paper::{Asked, print};
 use crate::query::{PrintQuery, UnitsQuery};
 use crate::service::{Acted, Said, now_ms};
@@ -199,7 +200,10 @@ pub async fn strike_entry(
     let by = said.by.clone();
     let struck = entry.clone();
     let rule = move |c: &Circuit, _: i64| strike(c, &struck, &body.0, &by);
-    Ok(created(decided(&state, id, said, rule).await?))
+    let acted = decided(&state, id, said, rule).await?;
+    // Of a test that counts no longer nothing is listened to; of anything else there is nothing to stop.
+    state.work(move |s| stop_simulated(s, &entry)).await?;
+    Ok(created(acted))
 }
 
 /// Keeps a new version of the survey; the old ones stay.

@@ -60,13 +60,7 @@ pub struct BindInput {
 }
 
 /// The gauge that calls, by its token.
-fn caller(state: &AppState, request: &HttpRequest) -> Result<rows::Gauge, ApiError> {
-    let token = request
-        .headers()
-        .get("Authorization")
-        .and_then(|v| v.to_str().ok())
-        .and_then(|v| v.strip_prefix("Bearer "))
-        .unwrap_or_default();
+fn caller(state: &AppState, token: &str) -> Result<rows::Gauge, ApiError> {
     let kept = sha256(token.trim().as_bytes());
     let found = state
         .store
@@ -129,16 +123,19 @@ pub async fn door(
     request: HttpRequest,
     body: web::Bytes,
 ) -> Result<web::Json<DoorView>, ApiError> {
-    let gauge = {
-        let r = request.clone();
-        caller(&state, &r)?
-    };
-    state.throttle.call(&gauge.id)?;
-    let sent_ms = request
-        .headers()
-        .get("Ruhe-Sent")
-        .and_then(|v| v.to_str().ok()?.parse().ok());
-    let (view, touched) = state.work(move |s| take(s, &gauge, &body, sent_ms)).await?;
+    let header = |name: &str| request.headers().get(name).and_then(|v| v.to_str().ok());
+    let token = header("Authorization")
+        .and_then(|v| v.strip_prefix("Bearer "))
+        .unwrap_or_default()
+        .to_owned();
+    let sent_ms = header("Ruhe-Sent").and_then(|v| v.parse().ok());
+    let (view, touched) = state
+        .work(move |s| {
+            let gauge = caller(s, &token)?;
+            s.throttle.call(&gauge.id)?;
+            take(s, &gauge, &body, sent_ms)
+        })
+        .await?;
     for (circuit, test) in &touched {
         state.waiting.note(circuit, false);
         state.changed(circuit, Some(test));

@@ -6,6 +6,7 @@ use super::load::judged_whole;
 use super::now_ms;
 use super::running::Patience;
 use crate::error::ApiError;
+use crate::feed::stop_simulated;
 use crate::state::AppState;
 use ruhe_job::act::end;
 use ruhe_store::Tx;
@@ -16,7 +17,7 @@ const TRIES: usize = 4;
 impl AppState {
     /// Ends a test as of `at_ms`; one that has ended stays as it is.
     pub fn end_test(&self, test: &str, said: &Said, at_ms: Option<i64>) -> Result<(), ApiError> {
-        self.feeds.stop(test);
+        stop_simulated(self, test)?;
         let circuit = self.store.read(|tx| self.circuit_of(tx, test))?;
         for attempt in 0..=TRIES {
             // Judged from one moment of the store; the log's end and the number of readings say whether it has passed.
