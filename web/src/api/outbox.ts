@@ -54,8 +54,9 @@ const next = () => 1 + Math.max(0, ...box.all().map((w) => w.n));
 /** Puts readings where neither a reload nor a dead network can lose them. */
 export function keep(readings: Omit<WaitingReading, "n">[]) {
   const n = next();
-  box.put(readings.map((r, i) => ({ ...r, n: n + i })));
-  void enteredHere();
+  const waits = readings.map((r, i) => ({ ...r, n: n + i }));
+  box.put(waits);
+  void enteredHere(waits);
 }
 
 /** Puts an event there, as of now unless a time is said. */
@@ -66,10 +67,15 @@ export function keepEvent(event: {
   photo_id?: string;
   at_ms?: number | null;
 }) {
-  box.put([
-    { note: "", ...event, id: freshId(), n: next(), client_ms: Date.now() },
-  ]);
-  void enteredHere();
+  const waits = {
+    note: "",
+    ...event,
+    id: freshId(),
+    n: next(),
+    client_ms: Date.now(),
+  };
+  box.put([waits]);
+  void enteredHere([waits]);
 }
 
 /** Puts an entry there that could not be sent; fails if it cannot be stored. */
@@ -159,9 +165,9 @@ function requestOf(w: Waiting): PocketRequest {
 }
 
 /** Enters in the pocket what waits: it counts here before the server has it. What is there already is not entered twice. */
-export async function applyWaiting() {
+export async function applyWaiting(what: readonly Waiting[] = all()) {
   if (!hasPocket) return;
-  for (const w of all()) {
+  for (const w of what) {
     if (w.refused) continue;
     const bytes = isCommand(w) ? await w.blob?.arrayBuffer() : undefined;
     await askPocket(requestOf(w), bytes);
@@ -171,9 +177,9 @@ export async function applyWaiting() {
 /** What is told when something entered here counts in the pocket. */
 const counted = new Set<() => void>();
 
-/** Enters what waits in the pocket; without the server the views are asked for again from there. */
-async function enteredHere() {
-  await applyWaiting();
+/** Enters what was just put there in the pocket; without the server the views are asked for again from there. */
+async function enteredHere(what: readonly Waiting[]) {
+  await applyWaiting(what);
   if (!isReachable()) for (const tell of counted) tell();
 }
 
@@ -183,6 +189,8 @@ function refuse(batch: readonly Waiting[], e: Refusal) {
   const culprits =
     at === undefined ? batch : batch.filter((_, i) => i === Number(at));
   box.put(culprits.map((w) => ({ ...w, refused: e.message, field: e.field })));
+  // It counted in the pocket, and does so no longer.
+  reopen();
 }
 
 /** Sends a batch; what the server acknowledges leaves the box. Whether anything came of it. */
@@ -268,10 +276,8 @@ export function useOutbox() {
       // Nothing to send tells nothing of the server: it is asked.
       if (!isReachable() && !hasWaiting()) await probe();
     });
-    if (any) {
-      void cache.invalidateQueries();
-      sync("all");
-    }
+    // What arrived is taken along when the stream tells of it, with the rest of its circuit.
+    if (any) void cache.invalidateQueries();
   }, [cache]);
   useEffect(() => {
     const go = () => void flush();

@@ -33,6 +33,7 @@ export const pocketReady = () =>
 
 /** Forgets what was entered here and enters again only what still waits: something was taken back, or not kept. */
 export function reopen() {
+  if (!hasPocket) return;
   opened = open();
   sync("all");
 }
