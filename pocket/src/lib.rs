@@ -60,7 +60,8 @@ impl Pocket {
             Procedures::fold(entries(&shelf.procedures, 0)?, Chain::empty(PROCEDURES));
         self.sites.clone_from(&shelf.sites);
         self.by = (shelf.name.clone(), shelf.role);
-        self.circuits.retain(|id, _| shelf.circuits.contains(id));
+        self.circuits
+            .retain(|id, _| shelf.circuits.iter().any(|c| c.id == *id));
         Ok(())
     }
 

@@ -356,6 +356,9 @@ fn a_bag_goes_on_where_the_last_one_ended() {
     let mut pocket = taken(&ruhe, &[&c]);
     let first = ruhe.get(&format!("/api/circuits/{c}/bag"));
     let seq = first["lines"].as_array().unwrap().len();
+    // Whoever has so much already need not ask for it again, but for readings of a test that takes them.
+    let in_work = || ruhe.get("/api/pocket")["circuits"].clone();
+    assert_eq!(in_work(), json!([{"id": c, "seq": seq, "is_read": true}]));
     // Entered here, not sent: forgotten with the next bag, and entered again by whoever holds it.
     let look = Request {
         method: "POST".into(),
@@ -395,6 +398,15 @@ fn a_bag_goes_on_where_the_last_one_ended() {
     assert_eq!(
         see(&mut pocket, &format!("/api/tests/{test}"))["reading_count"],
         2
+    );
+    assert_eq!(
+        ruhe.post(&format!("/api/tests/{test}/end"), &json!({}))
+            .status(),
+        201
+    );
+    assert_eq!(
+        in_work(),
+        json!([{"id": c, "seq": seq + 1, "is_read": false}])
     );
     // What needs the server says so.
     let job = Request {

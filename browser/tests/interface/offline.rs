@@ -23,7 +23,7 @@ async fn has_taken_along(p: &Page) {
                 db.close();
                 if (!(await caches.keys()).length || !navigator.serviceWorker.controller) return done('the page is not kept');
                 const shelf = await json('/api/pocket');
-                const there = await Promise.all(shelf.circuits.map(id => json(`/api/circuits/${id}/bag`)));
+                const there = await Promise.all(shelf.circuits.map(c => json(`/api/circuits/${c.id}/bag`)));
                 done(count(there) === count(all.result) ? true : `${count(all.result)} of ${count(there)}`);
             };
         };";

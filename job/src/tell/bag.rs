@@ -20,6 +20,17 @@ pub struct Bag {
     pub cursor: i64,
 }
 
+/// A circuit that can be taken along, and whether there is more of it than was.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct InWork {
+    pub id: String,
+    /// Entries of its log.
+    pub seq: u64,
+    /// A test of it takes readings: there may be new ones whatever the log says.
+    pub is_read: bool,
+}
+
 /// What every circuit needs: the kit, the procedures; and which circuits are in work.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -29,7 +40,7 @@ pub struct ShelfBag {
     /// Log of the procedures.
     pub procedures: Vec<String>,
     /// Circuits in work and rigs of the kit.
-    pub circuits: Vec<String>,
+    pub circuits: Vec<InWork>,
     pub sites: Vec<super::SiteView>,
     /// Who takes it along, if people are known.
     pub name: String,

@@ -8,8 +8,8 @@ use crate::state::AppState;
 use actix_web::{get, web};
 use ruhe_job::log::{KIT, PROCEDURES};
 use ruhe_job::procedure::JobKind;
-use ruhe_job::tell::{Bag, ShelfBag, SiteView};
-use std::collections::BTreeMap;
+use ruhe_job::tell::{Bag, InWork, ShelfBag, SiteView};
+use std::collections::{BTreeMap, HashSet};
 
 /// Kit, procedures, sites, and which circuits are in work.
 #[utoipa::path(responses((status = 200, body = ShelfBag), Refusals))]
@@ -24,12 +24,20 @@ pub async fn shelf(
                 let lines = |rows: Vec<ruhe_store::rows::Entry>| {
                     rows.into_iter().map(|r| r.json).collect::<Vec<_>>()
                 };
-                let mut circuits: Vec<String> = tx
-                    .open_circuits(JobKind::Kit.code())?
-                    .into_iter()
-                    .map(|c| c.id)
-                    .collect();
-                circuits.extend(tx.circuits_of(JobKind::Kit.code())?);
+                let read: HashSet<String> =
+                    tx.open_tests()?.into_iter().map(|t| t.circuit).collect();
+                let in_work = |id: String, seq: i64| InWork {
+                    is_read: read.contains(&id),
+                    seq: u64::try_from(seq).unwrap_or(0),
+                    id,
+                };
+                let open = tx.open_circuits(JobKind::Kit.code())?;
+                let mut circuits: Vec<InWork> =
+                    open.into_iter().map(|c| in_work(c.id, c.seq)).collect();
+                for id in tx.circuits_of(JobKind::Kit.code())? {
+                    let seq = tx.last(&id)?.map_or(0, |e| e.seq);
+                    circuits.push(in_work(id, seq));
+                }
                 let sites = tx.sites()?.into_iter().map(|s| SiteView {
                     id: s.id,
                     name: s.name,

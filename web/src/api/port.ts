@@ -104,16 +104,15 @@ async function entered(request: Request): Promise<Response> {
     }
   }
   await pocketReady();
-  const blob = isJson ? null : await request.blob();
-  const text = isJson ? await request.text() : "";
+  const blob = isJson ? null : await request.clone().blob();
+  const text = isJson ? await request.clone().text() : "";
   const asked = asPocketRequest(
     request,
     text ? (JSON.parse(text) as unknown) : null,
   );
   const reply = await askPocket(asked, await blob?.arrayBuffer());
-  // 404: it was not taken along, so nothing here can say whether it may be.
-  if (!reply || reply.status === 404)
-    throw new TypeError("there is no network, and this was not taken along");
+  // 404: it was not taken along, so nothing here can say whether it may be; the server may be there all the same.
+  if (!reply || reply.status === 404) return await sent(request);
   if (reply.status < 400 && !isQuestion(pathname))
     // Told as done only once it is kept where neither a reload nor an empty battery loses it.
     await keepCommand({ ...asked, blob });

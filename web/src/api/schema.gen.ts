@@ -2222,6 +2222,17 @@ export interface components {
             /** @description What that is called. */
             title: string;
         };
+        /** @description A circuit that can be taken along, and whether there is more of it than was. */
+        InWork: {
+            id: string;
+            /** @description A test of it takes readings: there may be new ones whatever the log says. */
+            is_read: boolean;
+            /**
+             * Format: int64
+             * @description Entries of its log.
+             */
+            seq: number;
+        };
         JobCreated: {
             circuit_ids: string[];
         };
@@ -3683,7 +3694,7 @@ export interface components {
         /** @description What every circuit needs: the kit, the procedures; and which circuits are in work. */
         ShelfBag: {
             /** @description Circuits in work and rigs of the kit. */
-            circuits: string[];
+            circuits: components["schemas"]["InWork"][];
             /** @description Log of the kit. */
             kit: string[];
             /** @description Who takes it along, if people are known. */

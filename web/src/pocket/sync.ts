@@ -83,11 +83,16 @@ async function run(which: Set<string> | "all") {
     await putShelf(all);
     await shelf.set("shelf", all);
     for (const id of known.keys())
-      if (!all.circuits.includes(id)) {
+      if (!all.circuits.some((c) => c.id === id)) {
         known.delete(id);
         await shelf.leave(id);
       }
-    which = new Set(all.circuits);
+    // Only those of which there is more, or may be.
+    which = new Set(
+      all.circuits
+        .filter((c) => c.is_read || known.get(c.id)?.seq !== c.seq)
+        .map((c) => c.id),
+    );
   }
   for (const id of which) await take(id);
   // Taking a bag forgets what was entered here; what is still waiting is entered again.
