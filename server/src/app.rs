@@ -28,10 +28,8 @@ const CSP: &str = "default-src 'none'; script-src 'self'; \
 pub struct Served {
     /// To be awaited.
     pub server: Server,
-    /// Where it listens first.
+    /// Where it listens, the first of several.
     pub address: SocketAddr,
-    /// And everywhere.
-    pub all: Vec<SocketAddr>,
 }
 
 fn forbidden(request: ServiceRequest, message: &str) -> ServiceResponse {
@@ -147,23 +145,11 @@ impl Reach {
 /// Names that the guard lets pass beside those of the machine itself.
 struct Names(Vec<String>);
 
-/// Binds to one address of this machine and serves there. Port 0 takes a free one.
-///
-/// # Errors
-/// As [`serve_at`].
-pub fn serve(state: AppState, bind: SocketAddr) -> Result<Served, String> {
-    let reach = Reach {
-        binds: vec![bind],
-        ..Reach::default()
-    };
-    serve_at(state, &reach)
-}
-
 /// Binds and serves. Port 0 takes a free one.
 ///
 /// # Errors
 /// If other devices could reach it and nobody is known here, or an address cannot be bound.
-pub fn serve_at(state: AppState, reach: &Reach) -> Result<Served, String> {
+pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
     let open = reach.binds.iter().find(|b| !b.ip().is_loopback());
     let has_people = state
         .store
@@ -243,7 +229,6 @@ pub fn serve_at(state: AppState, reach: &Reach) -> Result<Served, String> {
     Ok(Served {
         server: server.run(),
         address,
-        all,
     })
 }
 

@@ -1,8 +1,9 @@
 //! Which tests a gauge sends to now.
 
+use crate::lock::lock;
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 /// A gauge that has not sent for so long is no longer listened to.
@@ -14,10 +15,6 @@ pub struct Feeds {
     heard: Mutex<HashMap<String, Instant>>,
     /// Simulated gauges that run in this process, by test, with what stops them.
     sending: Mutex<HashMap<String, Arc<AtomicBool>>>,
-}
-
-fn lock<T>(m: &Mutex<T>) -> MutexGuard<'_, T> {
-    m.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 impl Feeds {

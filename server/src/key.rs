@@ -8,6 +8,21 @@ use std::path::Path;
 /// Name of the file with the secret, 32 bytes.
 const FILE: &str = "record.key";
 
+/// Writes a file that is new and that nobody else may read.
+///
+/// # Errors
+/// If it is there already, or cannot be written.
+pub fn keep_secret(path: &Path, content: &[u8]) -> Result<(), String> {
+    let told = |e: std::io::Error| format!("{}: {e}", path.display());
+    let mut options = std::fs::OpenOptions::new();
+    options.write(true).create_new(true);
+    #[cfg(unix)]
+    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+    let mut file = options.open(path).map_err(told)?;
+    file.write_all(content).map_err(told)?;
+    file.sync_all().map_err(told)
+}
+
 /// The key of a data folder; made if there is none.
 ///
 /// # Errors
@@ -20,13 +35,7 @@ pub fn load(data: &Path) -> Result<Key, String> {
         rand::rngs::OsRng
             .try_fill_bytes(&mut secret)
             .map_err(|e| e.to_string())?;
-        let mut options = std::fs::OpenOptions::new();
-        options.write(true).create_new(true);
-        #[cfg(unix)]
-        std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
-        let mut file = options.open(&path).map_err(told)?;
-        file.write_all(&secret).map_err(told)?;
-        file.sync_all().map_err(told)?;
+        keep_secret(&path, &secret)?;
     }
     let bytes = std::fs::read(&path).map_err(told)?;
     let secret = <[u8; 32]>::try_from(bytes)

@@ -14,6 +14,7 @@ mod feeds;
 pub mod files;
 pub mod gauge;
 pub mod key;
+mod lock;
 mod paper;
 pub mod people;
 mod query;
@@ -23,6 +24,6 @@ mod service;
 mod state;
 pub mod tls;
 
-pub use app::{Reach, Served, serve, serve_at, specification};
+pub use app::{Reach, Served, serve, specification};
 pub use service::{PersonChange, Said};
 pub use state::AppState;

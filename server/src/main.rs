@@ -5,7 +5,7 @@ use clap::{Parser, Subcommand};
 use ruhe_job::people::{By, PersonInput, Role};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
-    AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve_at, specification, tls,
+    AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve, specification, tls,
 };
 use ruhe_store::Store;
 use std::net::SocketAddr;
@@ -315,7 +315,7 @@ fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(),
             data: data.clone(),
         };
         let reached = state.reached.clone();
-        let served = serve_at(state, &reach)?;
+        let served = serve(state, &reach)?;
         let scheme = if served.address.ip().is_loopback() {
             "http"
         } else {

@@ -3,6 +3,7 @@
 //! The root may only vouch for names and addresses of a house: a phone that trusts it does not thereby trust it with
 //! anything else, should its key be stolen.
 
+use crate::key::keep_secret;
 use rcgen::{
     BasicConstraints, CertificateParams, CidrSubnet, DistinguishedName, DnType,
     ExtendedKeyUsagePurpose, GeneralSubtree, IsCa, Issuer, KeyPair, KeyUsagePurpose,
@@ -12,7 +13,6 @@ use ruhe_job::log::sha256;
 use rustls::ServerConfig;
 use rustls::pki_types::pem::PemObject as _;
 use rustls::pki_types::{CertificateDer, PrivateKeyDer};
-use std::io::Write as _;
 use std::net::IpAddr;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -93,17 +93,6 @@ pub fn own(chain: &Path, key: &Path) -> Result<Tls, String> {
         config: config(certs, secret)?,
         root: None,
     })
-}
-
-/// Writes a file that nobody else may read.
-fn keep_secret(path: &Path, content: &str) -> Result<(), String> {
-    let mut options = std::fs::OpenOptions::new();
-    options.write(true).create_new(true);
-    #[cfg(unix)]
-    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
-    let mut file = options.open(path).map_err(told(path))?;
-    file.write_all(content.as_bytes()).map_err(told(path))?;
-    file.sync_all().map_err(told(path))
 }
 
 /// The day so many days from now, as a certificate states it.
@@ -212,7 +201,7 @@ pub fn made(data: &Path, names: &[String]) -> Result<Tls, String> {
         let key = KeyPair::generate().map_err(|e| text(&e))?;
         let root = root_params(&key)?.self_signed(&key).map_err(|e| text(&e))?;
         std::fs::write(&root_file, root.pem()).map_err(told(&root_file))?;
-        keep_secret(&key_file, &key.serialize_pem())?;
+        keep_secret(&key_file, key.serialize_pem().as_bytes())?;
     }
     let key = std::fs::read_to_string(&key_file).map_err(told(&key_file))?;
     let pem = std::fs::read_to_string(&root_file).map_err(told(&root_file))?;

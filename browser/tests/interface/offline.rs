@@ -127,15 +127,7 @@ fn a_hold_goes_on_without_the_server_and_is_sent_once() {
         p.site.up();
         p.says_within("Readings and events (4 and 1)", Duration::from_secs(15))
             .await;
-        let until = Instant::now() + Duration::from_secs(15);
-        while p.text().await.contains("not sent") {
-            assert!(
-                Instant::now() < until,
-                "it is never sent: {}",
-                p.text().await
-            );
-            tokio::time::sleep(Duration::from_millis(100)).await;
-        }
+        p.says_no_longer("not sent").await;
         let (typed, t) = stored(&p, &test).await;
         assert_eq!(typed.len(), 4, "nothing lost, nothing doubled: {typed:?}");
         assert_eq!(t["events"].as_array().unwrap().len(), 1);
@@ -144,11 +136,6 @@ fn a_hold_goes_on_without_the_server_and_is_sent_once() {
 }
 
 impl Page {
-    /// Follows the link that says this somewhere.
-    async fn enter(&self, words: &str) {
-        self.says(words).await;
-        self.js("[...document.querySelectorAll('#main a')].find(a => a.textContent.includes(arguments[0])).click()", vec![json!(words)]).await;
-    }
     /// `about:` pages are not of the site.
     async fn blank(&self) {
         self.driver.goto("about:blank").await.expect("blank");
@@ -172,11 +159,7 @@ fn an_answer_that_never_came_is_asked_for_again_and_kept_once() {
         p.blank().await;
         p.open("/").await;
         p.says("Gym split").await;
-        let until = Instant::now() + Duration::from_secs(15);
-        while p.text().await.contains("not sent") {
-            assert!(Instant::now() < until);
-            tokio::time::sleep(Duration::from_millis(100)).await;
-        }
+        p.says_no_longer("not sent").await;
         assert_eq!(stored(&p, &test).await.0, ["299.9"]);
     });
 }
@@ -201,11 +184,7 @@ fn what_cannot_be_kept_is_not_acknowledged() {
         p.says("keep this page open").await;
         p.js("window.roomy()", vec![]).await;
         p.site.up();
-        let until = Instant::now() + Duration::from_secs(15);
-        while p.text().await.contains("not sent") {
-            assert!(Instant::now() < until);
-            tokio::time::sleep(Duration::from_millis(100)).await;
-        }
+        p.says_no_longer("not sent").await;
         p.says("Before the first gas").await;
         p.says("1 readings").await;
     });

@@ -154,8 +154,7 @@ fn a_column_is_pasted_and_a_gauge_is_bound_from_the_page() {
         };
         assert_eq!(send(1, "99.7").await["unbound"], 1);
         p.open("/").await;
-        p.says("Line set and coil").await;
-        p.js("[...document.querySelectorAll('#main a')].find(a => a.textContent.includes('Line set and coil')).click()", vec![]).await;
+        p.enter("Line set and coil").await;
         p.says("Gym split, circuit A").await;
         p.says("Pressure is read").await;
         p.pick("Pressure is read", "by Manifold 3, P1: 99.7").await;

@@ -1,7 +1,7 @@
 //! A server of its own and a browser of its own for each test; both end with it, whatever happens.
 
 use ruhe_job::people::{PersonInput, Role};
-use ruhe_server::{AppState, Reach, Said, demo, serve_at};
+use ruhe_server::{AppState, Reach, Said, demo, serve};
 use ruhe_store::Store;
 use serde_json::{Value, json};
 use std::future::Future;
@@ -63,7 +63,7 @@ fn run(
                 data: dir.clone(),
                 ..Reach::default()
             };
-            let served = serve_at(state, &reach).expect("serves");
+            let served = serve(state, &reach).expect("serves");
             tx.send((served.address, served.server.handle()))
                 .expect("told");
             let _ = served.server.await;
@@ -412,6 +412,24 @@ impl Page {
     /// Waits until the page says something.
     pub async fn says(&self, words: &str) {
         self.says_within(words, PATIENCE).await;
+    }
+    /// Waits until the page says something no longer.
+    pub async fn says_no_longer(&self, words: &str) {
+        let until = Instant::now() + PATIENCE * 2;
+        while self.text().await.contains(words) {
+            assert!(
+                Instant::now() < until,
+                "the page still says “{words}”:\n{}",
+                self.text().await
+            );
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
+    /// Follows the link of the content that says this somewhere.
+    pub async fn enter(&self, words: &str) {
+        self.says(words).await;
+        let code = "[...document.querySelectorAll('#main a')].find(a => a.textContent.includes(arguments[0])).click()";
+        self.js(code, vec![json!(words)]).await;
     }
     pub async fn says_within(&self, words: &str, patience: Duration) {
         let until = Instant::now() + patience;

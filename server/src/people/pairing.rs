@@ -2,9 +2,10 @@
 
 use super::secret::fresh_code;
 use crate::error::ApiError;
+use crate::lock::lock;
 use ruhe_job::log::sha256;
 use std::collections::HashMap;
-use std::sync::{Mutex, PoisonError};
+use std::sync::Mutex;
 
 /// A code lasts so long, ms.
 const LASTS: i64 = 10 * 60_000;
@@ -25,7 +26,7 @@ impl Pairings {
     /// If the machine gives no random bytes.
     pub fn show(&self, person: &str, now: i64) -> Result<(String, i64), ApiError> {
         let code = fresh_code()?;
-        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut all = lock(&self.0);
         all.retain(|_, w| w.ends_ms > now && w.person != person);
         let ends_ms = now + LASTS;
         let waiting = Waiting {
@@ -43,7 +44,7 @@ impl Pairings {
             .filter(char::is_ascii_alphanumeric)
             .map(|c| c.to_ascii_uppercase())
             .collect();
-        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let mut all = lock(&self.0);
         let found = all.remove(&sha256(code.as_bytes()))?;
         (found.ends_ms > now).then_some(found.person)
     }

@@ -3,6 +3,7 @@
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
 use crate::gauge::{DoneByHand, DoorView, RefusedLine};
+use crate::lock::lock;
 use crate::people::Secret;
 use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms};
 use crate::state::{AppState, Heard};
@@ -161,26 +162,27 @@ fn take(
     let mut touched = BTreeSet::new();
     s.store.write(|tx| {
         let bound = tx.bindings(&gauge.id)?;
+        // Looked up once a call, not once a line.
+        let mut places = BTreeMap::new();
+        for b in &bound {
+            let row = tx.test_of(b.test)?;
+            let c = s.folded(tx, &row.circuit)?;
+            places.insert(b.source.as_str(), (b, row, c));
+        }
         let mut batches: BTreeMap<i64, Vec<_>> = BTreeMap::new();
         for (i, line) in lines.iter().enumerate() {
             let taken = line.as_ref().map_err(Clone::clone).and_then(|l| {
                 s.heard(&gauge.id, l);
-                let Some(b) = bound.iter().find(|b| b.source == l.source) else {
+                let Some((b, row, c)) = places.get(l.source.as_str()) else {
                     return Ok(None);
                 };
-                let row = tx
-                    .test_of(b.test)
-                    .map_err(|_| Refusal::Missing("test".into()))?;
-                let c = s
-                    .folded(tx, &row.circuit)
-                    .map_err(|e| Refusal::Broken(e.to_string()))?;
                 let channel = usize::try_from(b.channel).unwrap_or(usize::MAX);
-                let reading = read_gauge(&c, &row.id, channel, l, from, now)?;
+                let reading = read_gauge(c, &row.id, channel, l, from, now)?;
                 Ok(Some((b.test, row, reading)))
             });
             match taken {
                 Ok(Some((n, row, reading))) => {
-                    touched.insert((row.circuit, row.id));
+                    touched.insert((row.circuit.clone(), row.id.clone()));
                     batches.entry(n).or_default().push(reading);
                 }
                 Ok(None) => view.unbound += 1,
@@ -307,7 +309,7 @@ impl AppState {
 
     /// Notes what a gauge sent last.
     fn heard(&self, gauge: &str, l: &Sent) {
-        let mut all = self.last.lock().unwrap_or_else(|e| e.into_inner());
+        let mut all = lock(&self.last);
         let of = all.entry(gauge.into()).or_default();
         // A gauge has a handful of sensors; one that invents names shall not fill the memory.
         if of.len() < 32 || of.contains_key(&l.source) {
@@ -321,7 +323,7 @@ impl AppState {
     }
 
     fn last_heard(&self, gauge: &str) -> BTreeMap<String, Heard> {
-        let all = self.last.lock().unwrap_or_else(|e| e.into_inner());
+        let all = lock(&self.last);
         all.get(gauge).cloned().unwrap_or_default()
     }
 }

@@ -3,6 +3,7 @@
 use super::act::{Said, append};
 use super::{fresh_id, now_ms};
 use crate::error::ApiError;
+use crate::lock::lock;
 use crate::people::{AGAIN_MS, Identity, LONGEST_MS, Secret, check_password, hashed, is_password};
 use crate::state::AppState;
 use ruhe_job::log::{Deed, Who, sha256};
@@ -216,7 +217,7 @@ impl AppState {
             },
             ends_ms: now + AGAIN_MS,
         };
-        let mut all = self.confirmed.lock().unwrap_or_else(|e| e.into_inner());
+        let mut all = lock(&self.confirmed);
         all.retain(|_, c| c.ends_ms > now);
         all.insert(secret.kept, confirmed);
         Ok(secret.text)
@@ -235,7 +236,7 @@ impl AppState {
             message: "a signature asks for the password again".into(),
         };
         let token = token.ok_or_else(asks)?;
-        let mut all = self.confirmed.lock().unwrap_or_else(|e| e.into_inner());
+        let mut all = lock(&self.confirmed);
         let found = all
             .remove(&sha256(token.as_bytes()))
             .filter(|c| c.ends_ms > now_ms())

@@ -3,13 +3,14 @@
 //! Writing never waits for judging: readings have a lock of their own, which nobody holds while judging.
 
 use crate::error::ApiError;
+use crate::lock::lock;
 use crate::state::AppState;
 use ruhe_core::reading::Recording;
 use ruhe_job::state::{Now, Test, outline, record};
 use ruhe_store::{Tx, rows};
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::{Arc, Mutex, MutexGuard};
+use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
 /// How old what is found may be.
@@ -65,11 +66,6 @@ struct One {
 /// Running tests by id.
 #[derive(Default)]
 pub struct Running(Mutex<HashMap<String, Arc<One>>>);
-
-fn lock<T>(m: &Mutex<T>) -> MutexGuard<'_, T> {
-    // What a panic left behind is rebuilt from the store.
-    m.lock().unwrap_or_else(std::sync::PoisonError::into_inner)
-}
 
 impl Running {
     fn one(&self, test: &str) -> Arc<One> {

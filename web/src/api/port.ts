@@ -26,7 +26,7 @@ function asPocketRequest(request: Request, body: unknown): PocketRequest {
 const replied = (status: number, body: unknown) =>
   new Response(status === 204 ? null : JSON.stringify(body), {
     status,
-    headers: { "Content-Type": "application/json", "Ruhe-Pocket": "1" },
+    headers: { "Content-Type": "application/json" },
   });
 
 /** Sends; throws if nobody answers. */

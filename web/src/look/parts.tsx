@@ -14,6 +14,8 @@ import {
   type TextFieldProps,
 } from "react-aria-components";
 import { ChevronDown } from "lucide-react";
+import type { ReactNode } from "react";
+import { Refusal } from "../api/client";
 import styled, { css } from "styled-components";
 
 const press = css`
@@ -308,6 +310,31 @@ export const Note = styled.p<{ $kind?: "wrong" | "calm" }>`
   background: var(--wash);
   ${(p) => p.$kind === "wrong" && "font-weight: 600;"}
 `;
+
+/** The end of a form: what was refused and belongs to no field of it, and the press that sends it. */
+export function FormEnd({
+  save,
+  children,
+}: {
+  save: { error: Error | null; isPending: boolean };
+  children: ReactNode;
+}) {
+  const hasField = save.error instanceof Refusal && save.error.field != null;
+  return (
+    <>
+      {save.error && !hasField && (
+        <Note $kind="wrong" role="alert">
+          {save.error.message}
+        </Note>
+      )}
+      <span>
+        <Primary type="submit" isDisabled={save.isPending}>
+          {children}
+        </Primary>
+      </span>
+    </>
+  );
+}
 
 export const Mono = styled.span`
   font-family: var(--mono);

@@ -5,7 +5,7 @@ import { gauges, useGauges } from "../api/gauges";
 import { useWrite } from "../api/queries";
 import { useMay } from "../api/session";
 import { Form, Row } from "../look/page";
-import { Button, Field, Mono, Note, Primary, Quiet } from "../look/parts";
+import { Button, Field, FormEnd, Mono, Note, Quiet } from "../look/parts";
 import { atSecond, onDate } from "../units/units";
 
 /** Gauges that send by themselves: letting one in, what it sent last, shutting it out. */
@@ -73,16 +73,7 @@ export function Gauges() {
             value={name}
             onChange={setName}
           />
-          {add.error && !refusal?.field && (
-            <Note $kind="wrong" role="alert">
-              {add.error.message}
-            </Note>
-          )}
-          <span>
-            <Primary type="submit" isDisabled={add.isPending}>
-              Let it in
-            </Primary>
-          </span>
+          <FormEnd save={add}>Let it in</FormEnd>
         </Form>
       )}
     </section>

@@ -3,7 +3,7 @@ import { Refusal } from "../api/client";
 import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
 import { Form, Page } from "../look/page";
-import { Field, Note, Primary } from "../look/parts";
+import { Field, FormEnd } from "../look/parts";
 
 /** On the phone: the code from the other device, which the QR code has put behind the #. */
 export default function Pair() {
@@ -35,16 +35,7 @@ export default function Pair() {
           value={device}
           onChange={setDevice}
         />
-        {save.error && !refusal?.field && (
-          <Note $kind="wrong" role="alert">
-            {save.error.message}
-          </Note>
-        )}
-        <span>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Pair
-          </Primary>
-        </span>
+        <FormEnd save={save}>Pair</FormEnd>
       </Form>
     </Page>
   );

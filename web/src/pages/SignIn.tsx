@@ -3,7 +3,7 @@ import { Refusal } from "../api/client";
 import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
 import { Form, Page } from "../look/page";
-import { Field, Note, Primary } from "../look/parts";
+import { Field, FormEnd } from "../look/parts";
 
 /** Who are you? Asked wherever somebody is known by name. */
 export function SignIn() {
@@ -46,16 +46,7 @@ export function SignIn() {
           onChange={(device) => setForm({ ...form, device })}
           hint="It stands in the list of devices, and beside what is entered on it."
         />
-        {save.error && !refusal?.field && (
-          <Note $kind="wrong" role="alert">
-            {save.error.message}
-          </Note>
-        )}
-        <span>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Sign in
-          </Primary>
-        </span>
+        <FormEnd save={save}>Sign in</FormEnd>
       </Form>
       <p>
         A phone is let in without a password: on a device that is signed in, go

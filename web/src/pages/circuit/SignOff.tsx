@@ -5,7 +5,7 @@ import styled from "styled-components";
 import { Form } from "../../look/Form";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Note, Pick, Primary } from "../../look/parts";
+import { Button, Field, FormEnd, Note, Pick } from "../../look/parts";
 import { useUnits } from "../../units/units";
 import { Signature } from "../Record";
 import { Box } from "./finish/parts";
@@ -106,16 +106,9 @@ function GateItem({
               isLong
               name="words"
             />
-            {save.error && !refusal?.field && (
-              <Note $kind="wrong" role="alert">
-                {save.error.message}
-              </Note>
-            )}
-            <span>
-              <Primary type="submit" isDisabled={save.isPending}>
-                Override, and print this on the record
-              </Primary>
-            </span>
+            <FormEnd save={save}>
+              Override, and print this on the record
+            </FormEnd>
           </Reason>
         )}
       </div>

@@ -7,6 +7,7 @@ import { Form, Page, Row } from "../../look/page";
 import {
   Button,
   Field,
+  FormEnd,
   Grid,
   Note,
   Pick,
@@ -67,16 +68,9 @@ function AddPerson({ isFirst, done }: { isFirst: boolean; done: () => void }) {
           hint="A few words that do not belong together."
         />
       </Grid>
-      {save.error && !refusal?.field && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          {isFirst ? "Make the first person" : "Let them in"}
-        </Primary>
-      </span>
+      <FormEnd save={save}>
+        {isFirst ? "Make the first person" : "Let them in"}
+      </FormEnd>
     </Form>
   );
 }

@@ -5,11 +5,11 @@ import { finish, tried } from "../../../api/finish";
 import { useBench, useWrite } from "../../../api/queries";
 import {
   Field,
+  FormEnd,
   Grid,
   HiddenText,
   Note,
   Pick,
-  Primary,
 } from "../../../look/parts";
 import { atClock, plain, useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
@@ -403,16 +403,7 @@ export function StartUp({
             {isTyped && data && !error && <SetSays set={data} />}
             {isTyped && error && <p>{error.message}</p>}
           </div>
-          {save.error && !refusal?.field && (
-            <Note $kind="wrong" role="alert">
-              {save.error.message}
-            </Note>
-          )}
-          <span>
-            <Primary type="submit" isDisabled={save.isPending}>
-              Keep this set
-            </Primary>
-          </span>
+          <FormEnd save={save}>Keep this set</FormEnd>
         </Form>
       )}
     </Box>
