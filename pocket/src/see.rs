@@ -6,12 +6,9 @@ use crate::wire::{Reply, Request};
 use ruhe_job::kit::in_use;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::tell::{
-    RecordView, TestRecord, circuit_view, in_order, index_row, judged_again, kit_view, meta,
+    RecordView, SHOWN, TestRecord, circuit_view, in_order, index_row, judged_again, kit_view, meta,
     schools, test_view,
 };
-
-/// Readings sent with a test, as the server does.
-const SHOWN: usize = 60;
 
 /// The day of a time, UTC.
 pub fn day(ms: i64) -> jiff::civil::Date {
@@ -85,7 +82,12 @@ pub fn see(p: &mut Pocket, path: &[&str], r: &Request, now: i64) -> Result<Reply
 
 /// The latest readings of a test, newest first.
 fn latest(held: &Held, test: &str) -> Vec<ruhe_job::log::ReadingLine> {
-    held.lines(test).iter().rev().take(SHOWN).cloned().collect()
+    held.lines(test)
+        .iter()
+        .rev()
+        .take(SHOWN.into())
+        .cloned()
+        .collect()
 }
 
 fn record(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {

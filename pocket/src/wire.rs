@@ -1,6 +1,6 @@
 //! What is asked and what is answered, as the page and the server say it to each other.
 
-use ruhe_core::quantity::{Dimension, Unit, Units};
+use ruhe_core::quantity::Units;
 use ruhe_core::reading::fault::plain;
 use ruhe_job::refusal::Refusal;
 use serde::de::DeserializeOwned;
@@ -83,18 +83,7 @@ impl Request {
     }
     /// The units sentences are asked for in.
     pub(crate) fn units(&self) -> Units {
-        let pick = |name: &str, dimension: Dimension, or: Unit| {
-            self.query
-                .get(name)
-                .and_then(|code| Unit::from_code(code))
-                .filter(|u| u.info().dimension == dimension)
-                .unwrap_or(or)
-        };
-        let d = Units::default();
-        Units {
-            pressure: pick("pressure", Dimension::Pressure, d.pressure),
-            temperature: pick("temperature", Dimension::Temperature, d.temperature),
-            vacuum: pick("vacuum", Dimension::Pressure, d.vacuum),
-        }
+        let code = |name: &str| self.query.get(name).map(String::as_str);
+        Units::of_codes(code("pressure"), code("temperature"), code("vacuum"))
     }
 }

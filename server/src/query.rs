@@ -1,6 +1,6 @@
 //! What stands in the address of a request.
 
-use ruhe_core::quantity::{Dimension, Unit, Units};
+use ruhe_core::quantity::Units;
 use serde::Deserialize;
 use utoipa::IntoParams;
 
@@ -15,18 +15,11 @@ pub struct UnitsQuery {
 impl UnitsQuery {
     /// The units, with defaults where none is named or one does not fit.
     pub fn units(&self) -> Units {
-        let pick = |code: &Option<String>, dimension: Dimension, or: Unit| {
-            code.as_deref()
-                .and_then(Unit::from_code)
-                .filter(|u| u.info().dimension == dimension)
-                .unwrap_or(or)
-        };
-        let d = Units::default();
-        Units {
-            pressure: pick(&self.pressure, Dimension::Pressure, d.pressure),
-            temperature: pick(&self.temperature, Dimension::Temperature, d.temperature),
-            vacuum: pick(&self.vacuum, Dimension::Pressure, d.vacuum),
-        }
+        Units::of_codes(
+            self.pressure.as_deref(),
+            self.temperature.as_deref(),
+            self.vacuum.as_deref(),
+        )
     }
 }
 

@@ -1,6 +1,6 @@
 //! Numbers in the units a person chose, with no more digits than they deserve.
 
-use super::Unit;
+use super::{Dimension, Unit};
 
 /// The units sentences are written in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -19,6 +19,28 @@ impl Default for Units {
             pressure: Unit::Psig,
             temperature: Unit::DegF,
             vacuum: Unit::Micron,
+        }
+    }
+}
+
+impl Units {
+    /// The units of these codes for pressure, temperature and vacuum; the default where none is given or one does not fit.
+    #[must_use]
+    pub fn of_codes(
+        pressure: Option<&str>,
+        temperature: Option<&str>,
+        vacuum: Option<&str>,
+    ) -> Self {
+        let pick = |code: Option<&str>, dimension: Dimension, or: Unit| {
+            code.and_then(Unit::from_code)
+                .filter(|u| u.info().dimension == dimension)
+                .unwrap_or(or)
+        };
+        let d = Self::default();
+        Self {
+            pressure: pick(pressure, Dimension::Pressure, d.pressure),
+            temperature: pick(temperature, Dimension::Temperature, d.temperature),
+            vacuum: pick(vacuum, Dimension::Pressure, d.vacuum),
         }
     }
 }

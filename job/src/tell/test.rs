@@ -317,6 +317,9 @@ fn engine(t: &Test) -> &str {
     t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine)
 }
 
+/// So many of the latest readings are sent with a test; all of them are in its data package.
+pub const SHOWN: u16 = 60;
+
 /// A test with its latest readings, newest first, and the circuit of its rig if it used one.
 #[must_use]
 pub fn test_view(

@@ -16,7 +16,6 @@ mod test;
 mod today;
 
 pub use assets::page;
-pub use test::SHOWN;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.

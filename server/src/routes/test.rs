@@ -14,11 +14,8 @@ use ruhe_job::act::{
 use ruhe_job::kit::must_be_free;
 use ruhe_job::log::Deed;
 use ruhe_job::refusal::Refusal;
-use ruhe_job::tell::{Created, JudgedAgain, StoredView, TestView, test_view};
+use ruhe_job::tell::{Created, JudgedAgain, SHOWN, StoredView, TestView, test_view};
 use ruhe_store::{StoreError, Tx};
-
-/// Readings sent with a test; all of them are in its data package.
-pub const SHOWN: i64 = 60;
 
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
 #[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created), Refusals))]
@@ -75,7 +72,7 @@ pub async fn show_test(
                 let of = s.circuit_of(tx, &id)?;
                 let c = s.circuit(tx, &of, Patience::Watched)?;
                 let t = c.must_show(&id)?;
-                let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN)?);
+                let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN.into())?);
                 Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), now_ms(), units))
             })
         })

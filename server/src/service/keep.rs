@@ -6,7 +6,6 @@ use super::load::judged_whole;
 use super::running::Patience;
 use super::{now_ms, today};
 use crate::error::ApiError;
-use crate::routes::SHOWN;
 use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
@@ -17,7 +16,7 @@ use ruhe_job::plan::Plan;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::{Circuit, record};
 use ruhe_job::tell::{
-    JudgedAgain, RecordView, TestRecord, circuit_view, judged_again, schools, test_view,
+    JudgedAgain, RecordView, SHOWN, TestRecord, circuit_view, judged_again, schools, test_view,
 };
 
 /// The rule that strikes a reading out.
@@ -161,7 +160,7 @@ impl AppState {
             let own = self.procedures(tx)?;
             let mut tests = Vec::new();
             for t in &c.tests {
-                let (rig, latest) = (self.rig_of(tx, t)?, self.latest(tx, &t.id, SHOWN)?);
+                let (rig, latest) = (self.rig_of(tx, t)?, self.latest(tx, &t.id, SHOWN.into())?);
                 tests.push(TestRecord {
                     struck: t.struck.len(),
                     test: test_view(&c, t, &latest, rig.as_ref(), now_ms(), u),
