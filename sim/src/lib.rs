@@ -7,6 +7,7 @@
 mod draw;
 mod gauge;
 mod hold;
+pub mod plant;
 mod pull;
 mod vacuum;
 mod weather;
