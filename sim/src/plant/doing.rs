@@ -150,7 +150,9 @@ impl Doing {
         match self {
             Self::Wait { minutes } => minutes.clamp(0.5, 24.0 * 60.0),
             Self::Look { minutes, .. } => 1.0 + minutes.clamp(0.5, 15.0),
-            Self::OpenBottle | Self::ShutBottle | Self::SetRegulator { .. } | Self::TapGauge => 0.1,
+            Self::OpenBottle | Self::ShutBottle | Self::SetRegulator { .. } | Self::TapGauge => {
+                1.0 / 12.0
+            }
             Self::PressTo { .. } => 15.0,
             Self::MoveGauge { .. } | Self::SecondGauge => 6.0,
             Self::HosesOut => 12.0,

@@ -1,7 +1,7 @@
 //! What hands do to the plant, and the harm that can come of it.
 
 use super::gas::moles;
-use super::{ATMOSPHERE, BottleGas, By, Doing, DrillPlant, Outcome, Part, Start};
+use super::{ATMOSPHERE, BottleGas, By, Doing, DrillPlant, Outcome, Part};
 use crate::PSI;
 use rand::Rng;
 
@@ -310,11 +310,5 @@ impl DrillPlant {
         }
         self.mended.push(i);
         Outcome::Done
-    }
-
-    /// Whether the learner found it open to the air, pumped or filled.
-    #[must_use]
-    pub fn start(&self) -> Start {
-        self.truth.start
     }
 }

@@ -20,7 +20,29 @@ use crate::weather::Air;
 use gas::{moles, pressure};
 use rand::SeedableRng;
 use rand_chacha::ChaCha8Rng;
+pub use sensors::EVERY;
 use sensors::Sensors;
+
+/// What stood on the gauges, and what was true, at one time of the grid.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Seen {
+    /// Seconds since the learner came.
+    pub at_s: f64,
+    /// What the gauges showed.
+    pub faces: Vec<Face>,
+    /// What was true: pressure of near and far half, Pa absolute.
+    pub truly: [f64; 2],
+    /// Mean temperature of the pipes, K.
+    pub kelvin: f64,
+    /// Pressure of the air, Pa.
+    pub outside: f64,
+}
+
+/// A vacuum above this is none, Pa (1,500 micron).
+const HIGH: f64 = 200.0;
+
+/// Between two of them, s.
+pub const SEEN_EVERY: f64 = 10.0;
 
 /// Longest drill, s.
 pub const LONGEST: f64 = 40.0 * 3_600.0;
@@ -68,8 +90,8 @@ pub struct DrillPlant {
     started: Option<f64>,
     /// Pressure at which a volume burst.
     burst: bool,
-    /// Highest pressure that near and far half stood at, shut off, and for how long, s.
     sensors: Sensors,
+    history: Vec<Seen>,
     luck: ChaCha8Rng,
 }
 
@@ -106,12 +128,14 @@ impl DrillPlant {
             started: None,
             burst: false,
             sensors: Sensors::new(&truth),
+            history: vec![],
             luck: ChaCha8Rng::seed_from_u64(truth.seed ^ 0x1cc),
             air,
             truth,
         };
         plant.begin();
         plant.look_at_gauges();
+        plant.note();
         plant
     }
 
@@ -135,6 +159,38 @@ impl DrillPlant {
                 Start::Open => inside.nitrogen = moles(ATMOSPHERE, v, t),
             }
         }
+    }
+
+    fn note(&mut self) {
+        if self.t % SEEN_EVERY < 1e-6 {
+            self.history.push(Seen {
+                at_s: self.t,
+                faces: self.sensors.shows.clone(),
+                truly: [self.total(1), self.total(2)],
+                kelvin: 0.5 * (self.metal[0] + self.metal[1]),
+                outside: self.outside(),
+            });
+        }
+    }
+
+    /// All that stood on the gauges so far.
+    #[must_use]
+    pub fn history(&self) -> &[Seen] {
+        &self.history
+    }
+
+    /// Places that were mended.
+    #[must_use]
+    pub fn mended(&self, place: &str) -> bool {
+        self.mended
+            .iter()
+            .any(|i| self.truth.places[*i].place == place)
+    }
+
+    /// Whether the bottle is open, the pump's valve is open.
+    #[must_use]
+    pub fn is_shut_off(&self) -> bool {
+        !self.bottle_open && !self.pumping
     }
 
     fn metal_of(&self, i: usize) -> f64 {
@@ -193,8 +249,9 @@ impl DrillPlant {
         if self.free_water > 2e-5 {
             out.push("there is water inside".into());
         }
-        if self.core_in && matches!(self.truth.start, Start::Pumped { .. }) {
-            out.push("the far end was never evacuated: a core is in the way".into());
+        let is_pumped = matches!(self.truth.start, Start::Pumped { .. });
+        if is_pumped && self.total(2) > HIGH {
+            out.push("the far end was never evacuated".into());
         }
         if let Some(u) = self.truth.unit
             && (self.charge / u.right_kg - 1.0).abs() > 0.02
@@ -208,20 +265,6 @@ impl DrillPlant {
     #[must_use]
     pub fn charge(&self) -> f64 {
         self.charge
-    }
-    /// Mean rise or fall that the faults alone would bring now, Pa/s in near and far half together; for the truth drawn
-    /// over a trace.
-    #[must_use]
-    pub fn lost_or_gained(&self) -> f64 {
-        let volume: f64 = self.truth.volumes.iter().sum();
-        self.truth
-            .places
-            .iter()
-            .enumerate()
-            .filter(|(i, _)| !self.mended.contains(i))
-            .map(|(i, l)| self.flow_out(i, self.total(l.part.i())))
-            .sum::<f64>()
-            / -volume
     }
 }
 

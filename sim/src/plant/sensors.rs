@@ -64,7 +64,7 @@ pub(super) struct Sensors {
     /// The needle stands at this until it is tapped.
     stuck: Option<f64>,
     pub touched: f64,
-    shows: Vec<Face>,
+    pub shows: Vec<Face>,
 }
 
 impl Sensors {

@@ -22,19 +22,18 @@ const MEANT: f64 = 1.1e6 * 1.1e6 - ATMOSPHERE * ATMOSPHERE;
 const FOLLOWS: f64 = 240.0;
 
 impl DrillPlant {
-    /// Runs on to a time, s; the gauges show on a grid, so that asking more often changes nothing.
+    /// Runs on to a time, s, or the last time of the grid before it: so asking more often changes nothing at all.
     pub fn run_to(&mut self, until: f64) {
-        let until = until.min(super::LONGEST - 60.0);
+        let until = (until.min(super::LONGEST - 60.0) / EVERY + 1e-9).floor() * EVERY;
         while self.t < until - 1e-9 && !self.burst {
-            let next = (self.t / EVERY + 1e-9).floor() * EVERY + EVERY;
-            let to = next.min(until);
+            let to = self.t + EVERY;
             while self.t < to - 1e-9 {
                 let h = (to - self.t).min(self.stride());
                 self.step(h);
             }
-            if (self.t - next).abs() < 1e-6 {
-                self.look_at_gauges();
-            }
+            self.t = (to / EVERY).round() * EVERY;
+            self.look_at_gauges();
+            self.note();
         }
     }
 
