@@ -1,6 +1,7 @@
 //! The application: routes, headers, limits, and where it may listen.
 
 use crate::body::PACKAGE;
+use crate::drills::into_drill;
 use crate::error::{ApiError, Problem};
 use crate::feed::resume;
 use crate::people::gate;
@@ -192,6 +193,7 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
             .wrap(Compress::default())
             .wrap(from_fn(gate))
             .wrap(from_fn(guard))
+            .wrap(from_fn(into_drill))
             .wrap(
                 DefaultHeaders::new()
                     .add(("Content-Security-Policy", CSP))

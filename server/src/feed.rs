@@ -97,7 +97,7 @@ pub fn act(plant: &mut Plant, event: EventKind) {
 const LIVE_BREAK: f64 = 30.0;
 
 /// What a gauge with this channel's digits would print.
-fn typed(channel: &Channel, si: f64) -> (String, f64) {
+pub fn typed(channel: &Channel, si: f64) -> (String, f64) {
     let step = channel.resolution.unwrap_or(0.1).max(1e-6);
     let decimals = (-step.log10()).ceil().clamp(0.0, 6.0) as usize;
     let shown = (channel.unit.of_si(si) / step).round() * step;

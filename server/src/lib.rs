@@ -8,6 +8,7 @@ pub mod analyse;
 pub mod app;
 mod body;
 pub mod demo;
+mod drills;
 mod error;
 mod feed;
 mod feeds;

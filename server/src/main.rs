@@ -301,7 +301,8 @@ fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(),
             Store::open(&data).map_err(|e| e.to_string())?,
             key::load(&data)?,
         )
-        .with_simulated_gauges(simulated);
+        .with_simulated_gauges(simulated)
+        .with_drills(&data);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }

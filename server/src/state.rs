@@ -1,5 +1,6 @@
 //! What every handler shares: the store, the live channel, running tests, running simulated gauges.
 
+use crate::drills::Drills;
 use crate::error::ApiError;
 use crate::feeds::Feeds;
 use crate::people::{Pairings, Throttle};
@@ -11,6 +12,7 @@ use ruhe_job::state::Circuit;
 use ruhe_store::Store;
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap};
+use std::path::Path;
 use std::sync::{Arc, Mutex, OnceLock};
 use tokio::sync::broadcast;
 use utoipa::ToSchema;
@@ -33,6 +35,22 @@ pub struct Heard {
     pub value: String,
     pub unit: String,
     pub at_ms: i64,
+}
+
+/// The clock that a Ruhe works by: this machine's, or a drill's own.
+#[derive(Clone, Default)]
+pub struct Clock(Option<Arc<dyn Fn() -> i64 + Send + Sync>>);
+
+impl Clock {
+    /// A clock of its own.
+    pub fn of(now_ms: impl Fn() -> i64 + Send + Sync + 'static) -> Self {
+        Self(Some(Arc::new(now_ms)))
+    }
+    /// Milliseconds since 1970 UTC.
+    #[must_use]
+    pub fn now_ms(&self) -> i64 {
+        self.0.as_ref().map_or_else(crate::service::now_ms, |f| f())
+    }
 }
 
 #[derive(Clone)]
@@ -59,6 +77,10 @@ pub struct AppState {
     pub key: Arc<Key>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated: bool,
+    /// What time it is here.
+    pub clock: Clock,
+    /// The drills, each a small Ruhe of its own; none within a drill.
+    pub drills: Option<Arc<Drills>>,
 }
 
 impl AppState {
@@ -80,6 +102,21 @@ impl AppState {
             root: Arc::default(),
             key: Arc::new(key),
             simulated: false,
+            clock: Clock::default(),
+            drills: None,
+        }
+    }
+    /// Milliseconds since 1970 UTC, by the clock of this Ruhe.
+    #[must_use]
+    pub fn now_ms(&self) -> i64 {
+        self.clock.now_ms()
+    }
+    /// The same with drills, which are kept in a folder of their own beside the database.
+    #[must_use]
+    pub fn with_drills(self, data: &Path) -> Self {
+        Self {
+            drills: Some(Arc::new(Drills::new(data.join("drills")))),
+            ..self
         }
     }
     /// The same with simulated gauges on offer.

@@ -45,7 +45,8 @@ fn run(
                 Store::open(&dir).expect("store"),
                 ruhe_server::key::load(&dir).expect("key"),
             )
-            .with_simulated_gauges(simulated);
+            .with_simulated_gauges(simulated)
+            .with_drills(&dir);
             if with_demo {
                 demo::fill(&state).expect("demo");
             }

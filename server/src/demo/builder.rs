@@ -76,8 +76,7 @@ impl Builder<'_> {
                 role: None,
                 device: "demo".into(),
             },
-            said_ms: None,
-            sent_ms: None,
+            ..Said::default()
         }
     }
 

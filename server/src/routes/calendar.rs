@@ -1,8 +1,8 @@
 //! Due times as an iCalendar file: a locked phone runs no timer of a page, but its own calendar rings.
 
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::service::Patience;
-use crate::state::AppState;
 use actix_web::{HttpResponse, get, web};
 use icalendar::{Alarm, Calendar, Component, Event, EventLike};
 use jiff::{Timestamp, tz::Offset};
@@ -42,10 +42,7 @@ fn reminder(uid: &str, at_ms: i64, text: &str, place: &str) -> Event {
 /// When the test is due, its readings, and when the gauge switches itself off.
 #[utoipa::path(responses((status = 200, content_type = "text/calendar"), Refusals))]
 #[get("/api/tests/{id}/calendar.ics")]
-pub async fn calendar(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn calendar(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let body = state
         .work(move |s| {
             let circuit = s.store.read(|tx| {
@@ -99,10 +96,7 @@ pub async fn calendar(
 /// The day somebody has to come back to a signed visit.
 #[utoipa::path(responses((status = 200, content_type = "text/calendar"), Refusals))]
 #[get("/api/circuits/{id}/revisit.ics")]
-pub async fn revisit(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn revisit(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let body = state
         .work(move |s| {
             let c = s.shown(&id)?.circuit;

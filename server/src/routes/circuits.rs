@@ -1,11 +1,12 @@
 //! Circuits: taking a job on, the survey, steps, overrides, striking out, signing, the record.
 
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::stop_simulated;
 use crate::paper::{Asked, print};
 use crate::query::{PrintQuery, UnitsQuery};
-use crate::service::{Acted, Said, now_ms};
+use crate::service::{Acted, Said};
 use crate::state::AppState;
 use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use ruhe_job::act::{
@@ -53,7 +54,7 @@ pub(super) fn created(acted: Acted) -> HttpResponse {
 #[utoipa::path(request_body = JobInput, responses((status = 201, body = JobCreated), Refusals))]
 #[post("/api/jobs")]
 pub async fn add_job(
-    state: web::Data<AppState>,
+    state: Here,
     said: Said,
     body: Body<JobInput>,
 ) -> Result<HttpResponse, ApiError> {
@@ -69,7 +70,7 @@ pub async fn add_job(
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = CircuitView), Refusals))]
 #[get("/api/circuits/{id}")]
 pub async fn show_circuit(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<CircuitView>, ApiError> {
@@ -87,7 +88,7 @@ pub async fn show_circuit(
 #[utoipa::path(params(PrintQuery), responses((status = 200, body = RecordView), Refusals))]
 #[get("/api/circuits/{id}/record")]
 pub async fn record(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<PrintQuery>,
 ) -> Result<web::Json<RecordView>, ApiError> {
@@ -103,7 +104,7 @@ pub async fn record(
 #[utoipa::path(params(PrintQuery), responses((status = 200, content_type = "application/pdf"), Refusals))]
 #[get("/api/circuits/{id}/record.pdf")]
 pub async fn record_pdf(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<PrintQuery>,
 ) -> Result<HttpResponse, ApiError> {
@@ -145,7 +146,7 @@ pub async fn record_pdf(
 #[utoipa::path(request_body = StepInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/steps")]
 pub async fn add_step(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<StepInput>,
@@ -158,7 +159,7 @@ pub async fn add_step(
 #[utoipa::path(request_body = OverrideInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/overrides")]
 pub async fn add_override(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<OverrideInput>,
@@ -171,7 +172,7 @@ pub async fn add_override(
 #[utoipa::path(request_body = SignatureInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/signature")]
 pub async fn sign(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     request: HttpRequest,
@@ -183,7 +184,8 @@ pub async fn sign(
         // Who is known here signs under the name they are known by.
         b.name.clone_from(&said.by.name);
     }
-    let rule = move |c: &Circuit, now: i64| sign_circuit(c, &b, now, now_ms());
+    let kept_ms = state.now_ms();
+    let rule = move |c: &Circuit, now: i64| sign_circuit(c, &b, now, kept_ms);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -191,7 +193,7 @@ pub async fn sign(
 #[utoipa::path(request_body = VoidInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/entries/{entry}/strike")]
 pub async fn strike_entry(
-    state: web::Data<AppState>,
+    state: Here,
     path: web::Path<(String, String)>,
     said: Said,
     body: Body<VoidInput>,
@@ -210,7 +212,7 @@ pub async fn strike_entry(
 #[utoipa::path(request_body = SurveyInput, responses((status = 200, body = SurveyView), Refusals))]
 #[put("/api/circuits/{id}/survey")]
 pub async fn put_survey(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<SurveyInput>,
@@ -230,7 +232,7 @@ pub async fn put_survey(
 #[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/photos")]
 pub async fn add_photo(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: web::Bytes,
@@ -266,10 +268,7 @@ pub async fn add_photo(
 /// A photo; it never changes.
 #[utoipa::path(responses((status = 200, content_type = "image/jpeg"), Refusals))]
 #[get("/api/photos/{id}")]
-pub async fn show_photo(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn show_photo(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let photo = state
         .work(move |s| s.store.read(|tx| Ok::<_, ApiError>(tx.photo(&id)?)))
         .await?;

@@ -1,12 +1,12 @@
 //! Files in and out: data packages, logger CSV through a mapping the user confirms, the whole record.
 
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::files;
 use crate::query::FileQuery;
 use crate::record::write_record;
 use crate::service::{Said, now_ms};
-use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, web};
 use base64::prelude::{BASE64_STANDARD, Engine as _};
 use ruhe_core::reading::{
@@ -61,7 +61,7 @@ fn start_of(recording: &Recording) -> i64 {
 #[utoipa::path(params(FileQuery), request_body(content = Vec<u8>, content_type = "application/zip"), responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/packages")]
 pub async fn package_in(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<FileQuery>,
     said: Said,
@@ -113,10 +113,7 @@ fn zipped(name: &str, bytes: Vec<u8>) -> HttpResponse {
 /// A test as a data package.
 #[utoipa::path(responses((status = 200, content_type = "application/zip"), Refusals))]
 #[get("/api/tests/{id}/package")]
-pub async fn package_out(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn package_out(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let (name, bytes) = state
         .work(move |s| {
             let (c, recording) = s.recording(&id)?;
@@ -136,10 +133,7 @@ pub async fn package_out(
 /// `ruhe verify` checks it.
 #[utoipa::path(responses((status = 200, content_type = "application/zip"), Refusals))]
 #[get("/api/circuits/{id}/record.zip")]
-pub async fn whole_record(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn whole_record(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let (name, bytes) = state
         .work(move |s| {
             let (c, files) = write_record(s, &id)?;
@@ -184,7 +178,7 @@ fn content(base64: &str) -> Result<Vec<u8>, ApiError> {
 #[utoipa::path(request_body = CsvImport, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/csv")]
 pub async fn csv_in(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<CsvImport>,

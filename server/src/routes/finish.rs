@@ -3,9 +3,9 @@
 
 use super::circuits::{confirmed, created, decided};
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::service::{Said, now_ms};
-use crate::state::AppState;
 use actix_web::{HttpRequest, HttpResponse, post, web};
 use ruhe_job::act::{
     AdditionInput, ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput,
@@ -24,7 +24,7 @@ use ruhe_job::tell::{
 #[utoipa::path(request_body = ArrivalInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/arrival")]
 pub async fn add_arrival(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<ArrivalInput>,
@@ -37,7 +37,7 @@ pub async fn add_arrival(
 #[utoipa::path(request_body = TargetInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/target")]
 pub async fn add_target(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<TargetInput>,
@@ -50,7 +50,7 @@ pub async fn add_target(
 #[utoipa::path(request_body = RowInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/ledger")]
 pub async fn add_row(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<RowInput>,
@@ -63,7 +63,7 @@ pub async fn add_row(
 #[utoipa::path(request_body = PortsInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/ports")]
 pub async fn add_ports(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<PortsInput>,
@@ -76,7 +76,7 @@ pub async fn add_ports(
 #[utoipa::path(request_body = BreakInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/vacuum-broken")]
 pub async fn add_break(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<BreakInput>,
@@ -89,7 +89,7 @@ pub async fn add_break(
 #[utoipa::path(request_body = SetInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/sets")]
 pub async fn add_set(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<SetInput>,
@@ -102,7 +102,7 @@ pub async fn add_set(
 #[utoipa::path(request_body = ConsentInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/consents")]
 pub async fn add_consent(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<ConsentInput>,
@@ -115,7 +115,7 @@ pub async fn add_consent(
 #[utoipa::path(request_body = WitnessInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/witness")]
 pub async fn add_witness(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     request: HttpRequest,
@@ -141,7 +141,7 @@ pub async fn add_witness(
 #[utoipa::path(request_body = AdditionInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/additions")]
 pub async fn add_addition(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<AdditionInput>,
@@ -154,7 +154,7 @@ pub async fn add_addition(
 #[utoipa::path(request_body = VisitInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/visits")]
 pub async fn add_visit(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<VisitInput>,
@@ -167,7 +167,7 @@ pub async fn add_visit(
 #[utoipa::path(request_body = ArrivalInput, responses((status = 200, body = ArrivalView), Refusals))]
 #[post("/api/circuits/{id}/tried/arrival")]
 pub async fn try_arrival(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     body: Body<ArrivalInput>,
 ) -> Result<web::Json<ArrivalView>, ApiError> {
@@ -189,7 +189,7 @@ pub async fn try_arrival(
 #[utoipa::path(request_body = TargetInput, responses((status = 200, body = TargetView), Refusals))]
 #[post("/api/circuits/{id}/tried/target")]
 pub async fn try_target(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     body: Body<TargetInput>,
 ) -> Result<web::Json<TargetView>, ApiError> {
@@ -207,7 +207,7 @@ pub async fn try_target(
 #[utoipa::path(request_body = ScaleInput, responses((status = 200, body = StopView), Refusals))]
 #[post("/api/circuits/{id}/tried/stop")]
 pub async fn try_stop(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     body: Body<ScaleInput>,
 ) -> Result<web::Json<StopView>, ApiError> {
@@ -225,7 +225,7 @@ pub async fn try_stop(
 #[utoipa::path(request_body = SetInput, responses((status = 200, body = SetView), Refusals))]
 #[post("/api/circuits/{id}/tried/set")]
 pub async fn try_set(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     body: Body<SetInput>,
 ) -> Result<web::Json<SetView>, ApiError> {
@@ -233,7 +233,7 @@ pub async fn try_set(
     let view = state
         .work(move |s| {
             let shown = s.shown(&id)?;
-            Ok(tried_set(&shown.circuit, &b.set, now_ms())?)
+            Ok(tried_set(&shown.circuit, &b.set, s.now_ms())?)
         })
         .await?;
     Ok(web::Json(view))

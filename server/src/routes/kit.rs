@@ -1,10 +1,10 @@
 //! The kit, and procedures of one's own.
 
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::query::UnitsQuery;
 use crate::service::{Said, today};
-use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, put, web};
 use ruhe_job::kit::{InUse, KitDoc};
 use ruhe_job::tell::{Created, KitView, ProcedureInput, kit_view};
@@ -13,7 +13,7 @@ use ruhe_job::tell::{Created, KitView, ProcedureInput, kit_view};
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = KitView), Refusals))]
 #[get("/api/kit")]
 pub async fn show_kit(
-    state: web::Data<AppState>,
+    state: Here,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<KitView>, ApiError> {
     let units = q.units();
@@ -32,7 +32,7 @@ pub async fn show_kit(
 #[utoipa::path(request_body = KitDoc, responses((status = 201, body = Created), Refusals))]
 #[post("/api/kit")]
 pub async fn add_kit(
-    state: web::Data<AppState>,
+    state: Here,
     said: Said,
     body: Body<KitDoc>,
 ) -> Result<HttpResponse, ApiError> {
@@ -44,7 +44,7 @@ pub async fn add_kit(
 #[utoipa::path(request_body = KitDoc, responses((status = 201, body = Created), Refusals))]
 #[put("/api/kit/{id}")]
 pub async fn change_kit(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<KitDoc>,
@@ -59,7 +59,7 @@ pub async fn change_kit(
 #[utoipa::path(request_body = ProcedureInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/procedures")]
 pub async fn add_procedure(
-    state: web::Data<AppState>,
+    state: Here,
     said: Said,
     body: Body<ProcedureInput>,
 ) -> Result<HttpResponse, ApiError> {
@@ -70,7 +70,7 @@ pub async fn add_procedure(
 /// What of the kit is on which circuit now.
 #[utoipa::path(responses((status = 200, body = Vec<InUse>), Refusals))]
 #[get("/api/kit/in-use")]
-pub async fn kit_in_use(state: web::Data<AppState>) -> Result<web::Json<Vec<InUse>>, ApiError> {
+pub async fn kit_in_use(state: Here) -> Result<web::Json<Vec<InUse>>, ApiError> {
     Ok(web::Json(
         state.work(|s| s.store.read(super::today::in_use)).await?,
     ))

@@ -1,7 +1,7 @@
 //! What changed, as it changes. The page asks again for what it shows; it reconnects and catches up by itself.
 
+use crate::drills::Here;
 use crate::query::LiveQuery;
-use crate::state::AppState;
 use actix_web::{Responder, get, web};
 use actix_web_lab::sse;
 use std::time::Duration;
@@ -10,7 +10,7 @@ use tokio::sync::broadcast::error::RecvError;
 /// Server-sent events: one for every change of what the page shows.
 #[utoipa::path(params(LiveQuery), responses((status = 200, content_type = "text/event-stream")))]
 #[get("/api/live")]
-pub async fn live(state: web::Data<AppState>, q: web::Query<LiveQuery>) -> impl Responder {
+pub async fn live(state: Here, q: web::Query<LiveQuery>) -> impl Responder {
     let of = q.into_inner().circuit;
     let mut changes = state.live.subscribe();
     let (tx, rx) = tokio::sync::mpsc::channel(32);

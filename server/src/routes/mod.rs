@@ -5,6 +5,7 @@ mod bench;
 mod calendar;
 mod circuits;
 mod door;
+mod drills;
 mod files;
 mod finish;
 mod kit;
@@ -78,6 +79,17 @@ pub fn api(c: &mut ServiceConfig) {
         .service(door::add_gauge)
         .service(door::drop_gauge)
         .service(door::bind);
+    c.service(drills::drills)
+        .service(drills::begin)
+        .service(drills::add_own)
+        .service(drills::own_file)
+        .service(drills::make)
+        .service(drills::show)
+        .service(drills::speed)
+        .service(drills::act)
+        .service(drills::look)
+        .service(drills::decide)
+        .service(drills::result_file);
     c.service(pocket::shelf).service(pocket::bag);
     c.service(people::session)
         .service(people::sign_in)

@@ -1,9 +1,9 @@
 //! The leak search: looks and repairs.
 
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::service::Said;
-use crate::state::AppState;
 use actix_web::{HttpResponse, post, web};
 use ruhe_job::act::{LookInput, RepairInput, look, mend};
 use ruhe_job::tell::Created;
@@ -12,7 +12,7 @@ use ruhe_job::tell::Created;
 #[utoipa::path(request_body = LookInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/looks")]
 pub async fn add_look(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<LookInput>,
@@ -30,7 +30,7 @@ pub async fn add_look(
 #[utoipa::path(request_body = RepairInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/repairs")]
 pub async fn add_repair(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<RepairInput>,

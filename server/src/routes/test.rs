@@ -1,11 +1,11 @@
 //! One test: plan, look, read, mark, start its clock, end it, strike out, listen to a simulated gauge.
 
 use crate::body::Body;
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
 use crate::query::UnitsQuery;
 use crate::service::{Patience, Said, entry_rows, now_ms, today};
-use crate::state::AppState;
 use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_job::act::{
     ClockInput, EventInput, ReadingsInput, StrikeInput, TestInput, check_id, mark, plan_test, read,
@@ -21,7 +21,7 @@ use ruhe_store::{StoreError, Tx};
 #[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/tests")]
 pub async fn add_test(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
     said: Said,
@@ -61,7 +61,7 @@ pub async fn add_test(
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = TestView), Refusals))]
 #[get("/api/tests/{id}")]
 pub async fn show_test(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<TestView>, ApiError> {
@@ -73,7 +73,7 @@ pub async fn show_test(
                 let c = s.circuit(tx, &of, Patience::Watched)?;
                 let t = c.must_show(&id)?;
                 let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN.into())?);
-                Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), now_ms(), units))
+                Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), s.now_ms(), units))
             })
         })
         .await?;
@@ -84,7 +84,7 @@ pub async fn show_test(
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = JudgedAgain), Refusals))]
 #[get("/api/tests/{id}/judged-again")]
 pub async fn judged_again(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<JudgedAgain>, ApiError> {
@@ -98,7 +98,7 @@ pub async fn judged_again(
 #[utoipa::path(responses((status = 201), Refusals))]
 #[post("/api/tests/{id}/end")]
 pub async fn end_test(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
 ) -> Result<HttpResponse, ApiError> {
@@ -110,7 +110,7 @@ pub async fn end_test(
 #[utoipa::path(request_body = ClockInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/tests/{id}/clock")]
 pub async fn start_clock(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<ClockInput>,
@@ -142,7 +142,7 @@ fn known(tx: &mut Tx<'_>, b: &ReadingsInput) -> Result<bool, ApiError> {
 #[utoipa::path(request_body = ReadingsInput, responses((status = 201, body = StoredView), Refusals))]
 #[post("/api/tests/{id}/readings")]
 pub async fn add_readings(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<ReadingsInput>,
@@ -154,7 +154,7 @@ pub async fn add_readings(
             s.store.write(|tx| {
                 let row = tx.test(&id)?;
                 let c = s.folded(tx, &row.circuit)?;
-                let batch = match read(&c, &id, &b, &said.by, now_ms()) {
+                let batch = match read(&c, &id, &b, &said.by, s.now_ms()) {
                     // Sent again after the test has ended: answered as the first time.
                     Err(Refusal::Conflict(_)) if known(tx, &b)? => {
                         let known = b.readings.len();
@@ -188,7 +188,7 @@ pub async fn add_readings(
 #[utoipa::path(request_body = StrikeInput, responses((status = 201), Refusals))]
 #[post("/api/readings/{id}/strike")]
 pub async fn strike(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<StrikeInput>,
@@ -203,7 +203,7 @@ pub async fn strike(
 #[utoipa::path(request_body = EventInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/tests/{id}/events")]
 pub async fn add_event(
-    state: web::Data<AppState>,
+    state: Here,
     id: web::Path<String>,
     said: Said,
     body: Body<EventInput>,
@@ -217,7 +217,7 @@ pub async fn add_event(
     let acted = state
         .work(move |s| {
             let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
-            s.act(&of, &said, |_, c, _| Ok(mark(c, &id, &b, now_ms())?))
+            s.act(&of, &said, |_, c, _| Ok(mark(c, &id, &b, s.now_ms())?))
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
@@ -226,10 +226,7 @@ pub async fn add_event(
 /// Listens to a simulated gauge.
 #[utoipa::path(responses((status = 201), Refusals))]
 #[post("/api/tests/{id}/gauge")]
-pub async fn listen(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn listen(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     if !state.simulated {
         return Err(ApiError::Conflict(
             "simulated gauges are only in the demo, or where Ruhe was started with them".into(),
@@ -263,10 +260,7 @@ pub async fn listen(
 /// Stops listening.
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/tests/{id}/gauge")]
-pub async fn unlisten(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn unlisten(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let id = id.into_inner();
     state.work(move |s| listen_no_more(s, &id)).await?;
     Ok(HttpResponse::NoContent().finish())

@@ -1,8 +1,8 @@
 //! What is in work today, what a search finds, and what does not change.
 
+use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::query::{SearchQuery, UnitsQuery};
-use crate::state::AppState;
 use actix_web::{get, web};
 use ruhe_job::kit::InUse;
 use ruhe_job::procedure::JobKind;
@@ -18,7 +18,7 @@ const FOUND: i64 = 200;
 /// Units, job kinds, procedures, refrigerants, sites.
 #[utoipa::path(responses((status = 200, body = Meta), Refusals))]
 #[get("/api/meta")]
-pub async fn meta(state: web::Data<AppState>) -> Result<web::Json<Meta>, ApiError> {
+pub async fn meta(state: Here) -> Result<web::Json<Meta>, ApiError> {
     let view = state
         .work(|s| {
             let (sites, own) = s
@@ -57,7 +57,7 @@ pub fn in_use(tx: &mut Tx<'_>) -> Result<Vec<InUse>, ApiError> {
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = Vec<TodayRow>), Refusals))]
 #[get("/api/today")]
 pub async fn today(
-    state: web::Data<AppState>,
+    state: Here,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<Vec<TodayRow>>, ApiError> {
     let units = q.units();
@@ -95,7 +95,7 @@ fn found(row: rows::Circuit) -> FoundRow {
 #[utoipa::path(params(SearchQuery), responses((status = 200, body = Vec<FoundRow>), Refusals))]
 #[get("/api/search")]
 pub async fn find(
-    state: web::Data<AppState>,
+    state: Here,
     q: web::Query<SearchQuery>,
 ) -> Result<web::Json<Vec<FoundRow>>, ApiError> {
     let q = q.into_inner();

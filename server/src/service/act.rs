@@ -2,6 +2,7 @@
 
 use super::running::Patience;
 use super::{fresh_id, now_ms};
+use crate::drills::Drill;
 use crate::error::ApiError;
 use crate::people::Identity;
 use crate::state::AppState;
@@ -14,6 +15,7 @@ use ruhe_job::state::Circuit;
 use ruhe_job::tell::{IndexRow, index_row};
 use ruhe_store::{Tx, rows};
 use std::future::{Ready, ready};
+use std::sync::Arc;
 
 /// Who said something: from the session, and from the headers of a request. All of them may be missing.
 #[derive(Debug, Clone, Default)]
@@ -26,6 +28,8 @@ pub struct Said {
     pub said_ms: Option<i64>,
     /// `Ruhe-Sent`: the same clock when it was sent; it may have waited for the network.
     pub sent_ms: Option<i64>,
+    /// When it was heard, by the clock of a drill; nothing said: by this machine's, now.
+    pub heard_ms: Option<i64>,
 }
 
 /// Longest that something may have waited for the network, ms.
@@ -64,6 +68,7 @@ impl FromRequest for Said {
                     by,
                     said_ms: text("Ruhe-Clock").parse().ok(),
                     sent_ms: text("Ruhe-Sent").parse().ok(),
+                    heard_ms: request.extensions().get::<Arc<Drill>>().map(|d| d.now_ms()),
                 }),
         )
     }
@@ -114,7 +119,7 @@ impl Said {
             (Some(said), Some(sent)) => (sent - said).clamp(0, WAITED),
             _ => 0,
         };
-        now_ms() - waited
+        self.heard_ms.unwrap_or_else(now_ms) - waited
     }
 }
 
@@ -159,7 +164,7 @@ impl AppState {
                 Deed::Planned(_) => Some(who.id.clone()),
                 other => touched(other).map(Into::into),
             });
-            self.keep(tx, c.chain, &who, now_ms(), deeds)?;
+            self.keep(tx, c.chain, &who, self.now_ms(), deeds)?;
             Ok(Acted {
                 id: who.id.clone(),
                 test,

@@ -3,7 +3,6 @@
 
 use super::act::Said;
 use super::load::judged_whole;
-use super::now_ms;
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::feed::stop_simulated;
@@ -41,7 +40,7 @@ impl AppState {
                 if tx.entry(&who.id)?.is_some() {
                     return Ok(true);
                 }
-                let kept_ms = now_ms();
+                let kept_ms = self.now_ms();
                 let deed = end(
                     &latest,
                     test,
@@ -71,7 +70,7 @@ impl AppState {
         let circuit = self.circuit_of(tx, test)?;
         let c = self.circuit(tx, &circuit, Patience::Any)?;
         let (now, seal) = judged_whole(tx, c.must_have(test)?)?;
-        let kept_ms = now_ms();
+        let kept_ms = self.now_ms();
         let deed = end(
             &c,
             test,

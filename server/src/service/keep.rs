@@ -4,7 +4,7 @@ use super::act::{Said, append};
 use super::load::entry_rows;
 use super::load::judged_whole;
 use super::running::Patience;
-use super::{now_ms, today};
+use super::today;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ruhe_core::quantity::Units;
@@ -46,7 +46,7 @@ impl AppState {
         self.act(&circuit, said, |tx, c, who| {
             let row = tx.test(&test)?;
             let old = self.line_of(tx, reading)?;
-            let (deeds, instead) = rule(c, &test, &old, b, &who.id, (&said.by, now_ms()))?;
+            let (deeds, instead) = rule(c, &test, &old, b, &who.id, (&said.by, self.now_ms()))?;
             if let Some(line) = instead {
                 // A correction belongs to a test that may have ended: it is opened for this one reading.
                 tx.set_open(&test, true)?;
@@ -69,7 +69,7 @@ impl AppState {
         (said, ended_ms): (&Said, Option<i64>),
     ) -> Result<String, ApiError> {
         let (who, by) = (said.who(), said.by.clone());
-        let now = now_ms();
+        let now = self.now_ms();
         self.store.write(|tx| {
             if tx.entry(&who.id)?.is_some() {
                 return Ok(who.id.clone());
@@ -163,14 +163,14 @@ impl AppState {
                 let (rig, latest) = (self.rig_of(tx, t)?, self.latest(tx, &t.id, SHOWN.into())?);
                 tests.push(TestRecord {
                     struck: t.struck.len(),
-                    test: test_view(&c, t, &latest, rig.as_ref(), now_ms(), u),
+                    test: test_view(&c, t, &latest, rig.as_ref(), self.now_ms(), u),
                 });
             }
             Ok(RecordView {
                 circuit: circuit_view(&c, &schools(&own), u)?,
                 has_simulated: tests.iter().any(|t| t.test.has_simulated),
                 tests,
-                printed_ms: now_ms(),
+                printed_ms: self.now_ms(),
             })
         })
     }

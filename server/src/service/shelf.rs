@@ -1,7 +1,6 @@
 //! Jobs, the kit and procedures: acts that touch more than one log, each in one transaction.
 
 use super::act::{Said, append};
-use super::now_ms;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ruhe_job::act::{JobInput, keep_kit, keep_procedure, open_job, shelf};
@@ -14,7 +13,7 @@ impl AppState {
     /// Takes a job on. Returns the ids of its circuits.
     pub fn open(&self, b: &JobInput, said: &Said) -> Result<Vec<String>, ApiError> {
         let who = said.who();
-        let now = now_ms();
+        let now = self.now_ms();
         self.store.write(|tx| {
             let known = match &b.site_id {
                 Some(id) => tx.sites()?.into_iter().find(|s| s.id == *id),
@@ -62,7 +61,7 @@ impl AppState {
     /// Keeps a thing of the kit; without an id it is a new one. Returns its id.
     pub fn keep_kit(&self, id: Option<&str>, doc: KitDoc, said: &Said) -> Result<String, ApiError> {
         let who = said.who();
-        let now = now_ms();
+        let now = self.now_ms();
         self.store.write(|tx| {
             if let Some(known) = tx.entry(&who.id)? {
                 return Ok(id.map_or(known.id, Into::into));
@@ -98,7 +97,7 @@ impl AppState {
             if tx.entry(&who.id)?.is_none() {
                 let deeds = keep_procedure(p)?;
                 let mut chain = self.chain(tx, PROCEDURES)?;
-                append(tx, &mut chain, &who, now_ms(), deeds)?;
+                append(tx, &mut chain, &who, self.now_ms(), deeds)?;
             }
             Ok(who.id.clone())
         })

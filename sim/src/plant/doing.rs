@@ -226,3 +226,64 @@ impl Outcome {
         }
     }
 }
+
+impl Doing {
+    /// In words, for a log.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let psig = |pa: f64| format!("{:.0} psig", pa / crate::PSI);
+        match self {
+            Self::Wait { minutes } => format!("Something else for {minutes:.0} minutes"),
+            Self::OpenBottle => "Open the bottle".into(),
+            Self::ShutBottle => "Shut the bottle".into(),
+            Self::SetRegulator { pa } => format!("Set the regulator to {}", psig(*pa)),
+            Self::PressTo { pa } => format!("Press up to {}, shut the bottle", psig(*pa)),
+            Self::ChangeBottle { gas } => match gas {
+                BottleGas::Nitrogen => "Another bottle of nitrogen".into(),
+                BottleGas::Oxygen => "Oxygen instead".into(),
+                BottleGas::ShopAir => "Shop air instead".into(),
+            },
+            Self::VentTo { pa } if *pa < 1_000.0 => "Let the gas out".into(),
+            Self::VentTo { pa } => format!("Let gas out, down to {}", psig(*pa)),
+            Self::MoveGauge { near: true } => "Gauge to the pump's end".into(),
+            Self::MoveGauge { near: false } => "Gauge to the far end".into(),
+            Self::SecondGauge => "Second gauge beyond the valve".into(),
+            Self::HosesOut => "Hoses out of the test".into(),
+            Self::NewHoses => "Another set of hoses".into(),
+            Self::CoreOut => "Take the core out".into(),
+            Self::PumpOn => "Pump on, its valve open".into(),
+            Self::ValveOff => "Shut the pump's valve".into(),
+            Self::BreakAndPull => "Break with dry nitrogen, pump again".into(),
+            Self::Ballast => "Open the gas ballast".into(),
+            Self::PumpOil => "Change the pump's oil".into(),
+            Self::LockOut => "Lock the compressor out".into(),
+            Self::Warm => "Warm oil and coil".into(),
+            Self::Fan => "A fan on the coil".into(),
+            Self::Look { place, by, minutes } => {
+                let by = match by {
+                    By::Bubbles => "bubbles",
+                    By::Detector => "the detector",
+                    By::Ultrasound => "ultrasound",
+                };
+                format!("Look at {place} with {by}, {minutes:.0} minutes")
+            }
+            Self::Sniff => "Sample what is inside".into(),
+            Self::Tighten { place } => format!("Tighten {place}"),
+            Self::Renew { place } => format!("Renew {place}"),
+            Self::ShadeGauge => "Shade the gauge".into(),
+            Self::ProbeOnPipe => "Probe on the pipe, lagged".into(),
+            Self::OpenBetween => "Open the valve between the halves".into(),
+            Self::ShutBetween => "Shut the valve between the halves".into(),
+            Self::ReadPlate { part: Part::Far } => "Read the other plate".into(),
+            Self::ReadPlate { .. } => "Read the plate".into(),
+            Self::MeasureLine => "Measure the line".into(),
+            Self::ReadBarometer => "Read the barometer".into(),
+            Self::TapGauge => "Tap the gauge".into(),
+            Self::Ask => "Ask what was done before".into(),
+            Self::Recover => "Recover the refrigerant".into(),
+            Self::Charge { kg } if *kg < 0.0 => format!("Take {:.2} kg out", -kg),
+            Self::Charge { kg } => format!("Weigh {kg:.2} kg in"),
+            Self::StartUp => "Start the unit".into(),
+        }
+    }
+}

@@ -1,0 +1,321 @@
+//! One drill: its clock, its session, and the Ruhe it is worked in.
+
+use super::debrief::{ResultView, debrief, ruhe_said};
+use super::feed::feed;
+use super::kept::{Kept, Words};
+use crate::error::ApiError;
+use crate::key;
+use crate::lock::lock;
+use crate::service::{Said, now_ms};
+use crate::state::{AppState, Clock};
+use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
+use ruhe_job::act::{CircuitInput, JobInput, PlateInput};
+use ruhe_job::people::By;
+use ruhe_job::procedure::JobKind;
+use ruhe_sim::PSI;
+use ruhe_sim::plant::{Doing, LONGEST};
+use ruhe_store::Store;
+use std::path::{Path, PathBuf};
+use std::sync::{Arc, Mutex};
+use std::time::{Duration, Instant};
+
+/// The clock stands when nobody has looked for so long.
+const UNSEEN: Duration = Duration::from_secs(10);
+/// A drill that nobody looks at is let go of.
+const LEFT: Duration = Duration::from_secs(120);
+/// How often gauges are read.
+const TICK: Duration = Duration::from_millis(500);
+
+/// How far the clock is.
+#[derive(Debug, Clone, Copy)]
+struct Hand {
+    at_s: f64,
+    speed: Speed,
+    since: Instant,
+    seen: Instant,
+}
+
+impl Hand {
+    fn now_s(&self) -> f64 {
+        let until = Instant::now().min(self.seen + UNSEEN);
+        let ran = until.saturating_duration_since(self.since).as_secs_f64();
+        (self.at_s + self.speed.times() * ran).min(LONGEST - 120.0)
+    }
+    /// Goes on from here.
+    fn anchored(&mut self) {
+        (self.at_s, self.since) = (self.now_s(), Instant::now());
+    }
+}
+
+pub(super) struct Inner {
+    pub kept: Kept,
+    pub session: Session,
+    /// What of the plant's history has been read into tests, by index.
+    pub fed: usize,
+}
+
+/// See [`self`].
+pub struct Drill {
+    /// Its id.
+    pub id: String,
+    /// Who works it.
+    pub who: Words,
+    /// Its own Ruhe.
+    pub state: AppState,
+    folder: PathBuf,
+    begun_ms: i64,
+    hand: Arc<Mutex<Hand>>,
+    pub(super) inner: Mutex<Inner>,
+}
+
+fn job(s: &Scenario) -> JobInput {
+    // A plate that has to be read stands in no survey before it was read.
+    let is_read = s.phase != Phase::Pressure || s.answers.plates.iter().all(String::is_empty);
+    let least = s.truth.limits[0].min(s.truth.limits[1]);
+    let plate = PlateInput {
+        part: "weakest part".into(),
+        low: String::new(),
+        high: format!("{:.0}", (least / PSI / 10.0).floor() * 10.0),
+        unit: "psig".into(),
+        only_one: true,
+    };
+    JobInput {
+        site_id: None,
+        site_name: Some("Drill: practice, no real job".into()),
+        site_place: None,
+        system_name: s.sheet.system.clone(),
+        model: String::new(),
+        serial: String::new(),
+        circuits: vec![CircuitInput {
+            tag: "D".into(),
+            name: s.title.clone(),
+            kind: JobKind::NewSplit,
+            refrigerant: s.sheet.refrigerant.clone(),
+            safety_class: String::new(),
+            scope: "Drill: a simulated plant.".into(),
+            volume_l: Some(s.sheet.volume * 1e3),
+            plates: is_read.then_some(plate).into_iter().collect(),
+        }],
+    }
+}
+
+impl Drill {
+    pub(super) fn begin(
+        main: &AppState,
+        folder: &Path,
+        id: &str,
+        scenario: Scenario,
+        level: Level,
+        who: Words,
+    ) -> Result<Self, ApiError> {
+        std::fs::create_dir_all(folder).map_err(|e| ApiError::Inside(e.to_string()))?;
+        let mut kept = Kept {
+            id: id.into(),
+            who,
+            level,
+            circuit: String::new(),
+            begun_ms: now_ms(),
+            at_s: 0.0,
+            speed: Speed::Real,
+            did: vec![],
+            decided: None,
+            looks: 0,
+            result: None,
+            scenario,
+        };
+        let drill = Self::of(main, folder, kept.clone())?;
+        let said = Said {
+            by: By {
+                name: kept.who.name.clone(),
+                ..By::default()
+            },
+            heard_ms: Some(kept.begun_ms),
+            ..Said::default()
+        };
+        let circuits = drill.state.open(&job(&kept.scenario), &said)?;
+        kept.circuit = circuits.into_iter().next().unwrap_or_default();
+        kept.save(folder)?;
+        lock(&drill.inner).kept = kept;
+        Ok(drill)
+    }
+
+    pub(super) fn load(main: &AppState, folder: &Path) -> Result<Self, ApiError> {
+        Self::of(main, folder, Kept::load(folder)?)
+    }
+
+    fn of(main: &AppState, folder: &Path, kept: Kept) -> Result<Self, ApiError> {
+        let now = Instant::now();
+        let hand = Arc::new(Mutex::new(Hand {
+            at_s: kept.at_s,
+            speed: kept.speed,
+            since: now,
+            seen: now,
+        }));
+        let (begun_ms, clock) = (kept.begun_ms, hand.clone());
+        let state = AppState {
+            clock: Clock::of(move || begun_ms + (lock(&clock).now_s() * 1e3) as i64),
+            confirmed: main.confirmed.clone(),
+            // A key of its own: no record of a drill is ever signed by the key of the house.
+            ..AppState::new(
+                Store::open(folder)?,
+                key::load(folder).map_err(ApiError::Inside)?,
+            )
+        };
+        let mut session = Session::again(kept.scenario.clone(), &kept.did, kept.decided.clone());
+        session.run_to(kept.at_s);
+        Ok(Self {
+            id: kept.id.clone(),
+            who: kept.who.clone(),
+            state,
+            folder: folder.into(),
+            begun_ms,
+            hand,
+            inner: Mutex::new(Inner {
+                fed: session.plant().history().len(),
+                session,
+                kept,
+            }),
+        })
+    }
+
+    /// What time it is in it, ms since 1970 UTC.
+    #[must_use]
+    pub fn now_ms(&self) -> i64 {
+        self.state.now_ms()
+    }
+    /// When it began, ms since 1970 UTC.
+    #[must_use]
+    pub fn begun_ms(&self) -> i64 {
+        self.begun_ms
+    }
+
+    /// Somebody looks: the clock goes on.
+    pub fn seen(&self) {
+        let mut hand = lock(&self.hand);
+        if hand.seen.elapsed() > UNSEEN {
+            // It stood meanwhile, and goes on from there.
+            hand.anchored();
+        }
+        hand.seen = Instant::now();
+    }
+
+    /// Brings the plant up to the clock, and its gauges into the tests that run.
+    pub(super) fn advance(&self) -> Result<(), ApiError> {
+        let now_s = lock(&self.hand).now_s();
+        let mut inner = lock(&self.inner);
+        inner.session.run_to(now_s);
+        feed(self, &mut inner)?;
+        if inner.session.is_over() && inner.kept.result.is_none() {
+            self.close(&mut inner)?;
+        }
+        Ok(())
+    }
+
+    fn close(&self, inner: &mut Inner) -> Result<(), ApiError> {
+        lock(&self.hand).speed = Speed::Still;
+        inner.kept.speed = Speed::Still;
+        let said = ruhe_said(self, &inner.kept.circuit)?;
+        inner.kept.result = Some(debrief(self, inner, said)?);
+        self.keep(inner)
+    }
+
+    fn keep(&self, inner: &mut Inner) -> Result<(), ApiError> {
+        inner.kept.at_s = inner.session.plant().now();
+        inner.kept.did = inner.session.did().to_vec();
+        inner.kept.decided = inner.session.decided().cloned();
+        inner.kept.save(&self.folder)
+    }
+
+    /// Changes the speed of the clock.
+    pub fn set_speed(&self, speed: Speed) -> Result<(), ApiError> {
+        self.advance()?;
+        let mut inner = lock(&self.inner);
+        if inner.session.is_over() {
+            return Ok(());
+        }
+        {
+            let mut hand = lock(&self.hand);
+            hand.anchored();
+            hand.speed = speed;
+        }
+        inner.kept.speed = speed;
+        self.keep(&mut inner)
+    }
+
+    /// Does something; the clock jumps by what it takes.
+    pub fn act(&self, doing: Doing) -> Result<Did, ApiError> {
+        self.advance()?;
+        let did = {
+            let mut inner = lock(&self.inner);
+            let did = inner.session.act(doing).cloned();
+            let did = did.ok_or_else(over)?;
+            let mut hand = lock(&self.hand);
+            (hand.at_s, hand.since) = (did.until_s, Instant::now());
+            drop(hand);
+            self.keep(&mut inner)?;
+            did
+        };
+        self.advance()?;
+        Ok(did)
+    }
+
+    /// A look at Ruhe's words, where they are hidden.
+    pub fn look(&self) -> Result<(), ApiError> {
+        let mut inner = lock(&self.inner);
+        if inner.kept.level != Level::Words && !inner.session.is_over() {
+            inner.kept.looks += 1;
+            self.keep(&mut inner)?;
+        }
+        Ok(())
+    }
+
+    /// Decides; the drill is over.
+    pub fn decide(&self, decision: Decision) -> Result<(), ApiError> {
+        if !(0.0..=1.0).contains(&decision.sure) {
+            return Err(ApiError::wrong(
+                "sure",
+                "say how sure you are, between 0 and 1",
+            ));
+        }
+        self.advance()?;
+        {
+            let mut inner = lock(&self.inner);
+            if inner.session.is_over() {
+                return Err(over());
+            }
+            inner.session.decide(decision);
+        }
+        self.advance()
+    }
+
+    /// What was decided and what it was worth, once it is over.
+    #[must_use]
+    pub fn result(&self) -> Option<(Kept, ResultView)> {
+        let inner = lock(&self.inner);
+        Some((inner.kept.clone(), inner.kept.result.clone()?))
+    }
+}
+
+fn over() -> ApiError {
+    ApiError::Conflict("this drill is over".into())
+}
+
+/// Reads the gauges of a drill as long as somebody looks at it.
+pub(super) fn keep_going(drill: &Arc<Drill>) {
+    let weak = Arc::downgrade(drill);
+    std::thread::spawn(move || {
+        loop {
+            std::thread::sleep(TICK);
+            let Some(d) = weak.upgrade() else { return };
+            let unseen = lock(&d.hand).seen.elapsed();
+            if unseen > LEFT || d.result().is_some() {
+                // Looked at again, it is brought up to date by whoever looks.
+                std::thread::sleep(TICK * 4);
+                continue;
+            }
+            if let Err(e) = d.advance() {
+                tracing::error!(%e, drill = d.id, "the drill did not go on");
+            }
+        }
+    });
+}
