@@ -7,6 +7,7 @@ use utoipa::ToSchema;
 /// What it was. One list for every drill, so that the list gives nothing away.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema, EnumIter)]
 #[serde(rename_all = "snake_case")]
+#[schema(as = DrillCause)]
 pub enum Cause {
     /// Tight: gas warmed by filling came to rest.
     Settling,

@@ -11,6 +11,7 @@ use utoipa::ToSchema;
 /// Part of the work that a drill is about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
 #[serde(rename_all = "snake_case")]
+#[schema(as = DrillPhase)]
 pub enum Phase {
     /// Pressure.
     Pressure,
@@ -48,6 +49,7 @@ pub struct Answers {
 
 /// What is right.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = DrillRight)]
 pub struct Right {
     /// What it was.
     pub cause: Cause,
@@ -78,6 +80,7 @@ pub enum TestKind {
 /// A step of a way through a drill.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "step", rename_all = "snake_case")]
+#[schema(as = DrillStep)]
 pub enum Step {
     /// Something done.
     Do {

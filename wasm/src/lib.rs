@@ -2,6 +2,8 @@
 //!
 //! A call is one JSON object, its bytes written where [`alloc`] says; the answer is a pointer to its length (four bytes,
 //! little end first) and its bytes, to be given back with [`release`].
+//!
+//! The names go out only where they are wanted: in a program of this machine `free` would stand in for the system's own.
 
 use ruhe_job::tell::{Bag, ShelfBag};
 use ruhe_pocket::{Pocket, Reply, Request};
@@ -48,7 +50,7 @@ fn told(call: &[u8], bytes: &[u8]) -> Told {
 }
 
 /// Memory for so many bytes.
-#[unsafe(no_mangle)]
+#[cfg_attr(target_family = "wasm", unsafe(no_mangle))]
 pub extern "C" fn alloc(length: usize) -> *mut u8 {
     Box::into_raw(vec![0u8; length].into_boxed_slice()).cast()
 }
@@ -57,7 +59,7 @@ pub extern "C" fn alloc(length: usize) -> *mut u8 {
 ///
 /// # Safety
 /// `at` and `length` are those of one [`alloc`] that was not given back yet.
-#[unsafe(no_mangle)]
+#[cfg_attr(target_family = "wasm", unsafe(no_mangle))]
 pub unsafe extern "C" fn free(at: *mut u8, length: usize) {
     // SAFETY: by the contract above it is the very box that `alloc` leaked.
     drop(unsafe { Box::from_raw(std::ptr::slice_from_raw_parts_mut(at, length)) });
@@ -67,7 +69,7 @@ pub unsafe extern "C" fn free(at: *mut u8, length: usize) {
 ///
 /// # Safety
 /// Both are memory of [`alloc`] with these lengths.
-#[unsafe(no_mangle)]
+#[cfg_attr(target_family = "wasm", unsafe(no_mangle))]
 pub unsafe extern "C" fn answer(
     call: *const u8,
     length: usize,
@@ -92,7 +94,7 @@ pub unsafe extern "C" fn answer(
 ///
 /// # Safety
 /// `at` came from [`answer`] and was not given back yet.
-#[unsafe(no_mangle)]
+#[cfg_attr(target_family = "wasm", unsafe(no_mangle))]
 pub unsafe extern "C" fn release(at: *mut u8) {
     // SAFETY: by the contract above the four bytes of the length are there, and the box is of that many and four.
     unsafe {
@@ -105,5 +107,34 @@ pub unsafe extern "C" fn release(at: *mut u8) {
             at,
             4 + length as usize,
         )));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A call through the door as the worker makes it.
+    fn asked(call: &str) -> String {
+        let at = alloc(call.len());
+        // SAFETY: memory of `alloc` with its length, given back once; so is the answer.
+        unsafe {
+            std::ptr::copy_nonoverlapping(call.as_ptr(), at, call.len());
+            let out = answer(at, call.len(), at, 0);
+            free(at, call.len());
+            let length = u32::from_le_bytes(*out.cast::<[u8; 4]>()) as usize;
+            let text = std::slice::from_raw_parts(out.add(4), length).to_vec();
+            release(out);
+            String::from_utf8(text).unwrap_or_default()
+        }
+    }
+
+    #[test]
+    fn bytes_go_in_and_come_out() {
+        assert!(asked("no call").contains("\"error\""));
+        let view = asked(
+            r#"{"call":"answer","now_ms":0,"request":{"method":"GET","path":"/api/circuits/nobody"}}"#,
+        );
+        assert!(view.contains("404"), "{view}");
     }
 }

@@ -16,6 +16,7 @@ const POINTS: usize = 300;
 
 /// What was shown and what was true at one time; Pa gauge under pressure, Pa absolute under vacuum.
 #[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[schema(as = DrillPoint)]
 pub struct Point {
     pub at_s: f64,
     /// What the gauge showed; nothing where it was dark or nobody saw it.

@@ -67,6 +67,7 @@ pub struct HeldBack {
 
 /// A running unit that answers its charge.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, ToSchema)]
+#[schema(as = DrillUnit)]
 pub struct Unit {
     /// Charge that is right, kg.
     pub right_kg: f64,

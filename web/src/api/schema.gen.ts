@@ -704,6 +704,177 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelf: drills there are, drills begun, how sure and how right. */
+        get: operations["drills"];
+        put?: never;
+        /** Begins a drill. */
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes a drill that a teacher handed out, as its file. */
+        post: operations["add_own"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/files/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The file of a drill of one's own, to hand out. It holds the truth. */
+        get: operations["own_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a drill from a teacher's form. */
+        post: operations["make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One drill: its clock, what the gauges show, what can be done; after its end what it was worth. */
+        get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does something with one's hands; the clock jumps by what it takes. */
+        post: operations["act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Decides, and ends the drill. */
+        post: operations["decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A look at Ruhe's words, where they are hidden; it costs two points. */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}/result": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The result as a file, for a teacher. */
+        get: operations["result_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drills/{id}/speed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes how fast its clock goes. */
+        put: operations["speed"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/gauges": {
         parameters: {
             query?: never;
@@ -1258,6 +1429,36 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description The account of a drill. */
+        Account: {
+            /** @description Whether what was decided was right. */
+            is_right: boolean;
+            /** @description Its lines. */
+            lines: components["schemas"]["Line"][];
+            /** @description Why the drill is lost, whatever the points. */
+            lost?: string | null;
+            /**
+             * Format: double
+             * @description Their sum, never below 0.
+             */
+            total: number;
+        };
+        /** @description An act, with what it needs, as typed. */
+        ActInput: {
+            /** @description Its code. */
+            act: string;
+            by?: string | null;
+            gas?: string | null;
+            /** @description With its unit, as 9 lb 8.8 oz. */
+            mass?: string | null;
+            /** Format: double */
+            minutes?: number | null;
+            near?: boolean | null;
+            part?: string | null;
+            place?: string | null;
+            /** @description In the unit of the page. */
+            pressure?: string | null;
+        };
         /** @description A real action, with why, how long, and what either result would mean. */
         ActionView: {
             code: string;
@@ -1293,6 +1494,27 @@ export interface components {
             is_met: boolean;
             section: string;
             words: string;
+        };
+        /** @description What is answered when it is asked for. */
+        Answers: {
+            /**
+             * @description What was done before, and what was fitted since.
+             * @default
+             */
+            before?: string;
+            /**
+             * @description What the measure says of the line.
+             * @default
+             */
+            line?: string;
+            /**
+             * @description Plates of the near and the far half.
+             * @default [
+             *       "",
+             *       ""
+             *     ]
+             */
+            plates?: string[];
         };
         ArguedView: {
             /** @description What settles most per minute first. */
@@ -1371,6 +1593,17 @@ export interface components {
             after: number;
             before: number;
         };
+        /** @description A drill to begin. */
+        BeginInput: {
+            level: components["schemas"]["Level"];
+            /**
+             * Format: int32
+             * @description Its number in the list …
+             */
+            number?: number;
+            /** @description … or one of your own. */
+            own?: string | null;
+        };
         BeginView: {
             /**
              * Format: double
@@ -1389,6 +1622,11 @@ export interface components {
             gauge: string;
             source: string;
         };
+        /**
+         * @description What is in the bottle.
+         * @enum {string}
+         */
+        BottleGas: "nitrogen" | "oxygen" | "shop_air";
         /** @description How a joint of the survey was brazed. */
         BrazedDoc: {
             /** @default  */
@@ -1482,6 +1720,27 @@ export interface components {
             reached_pa: number;
             reaches: boolean;
         };
+        /**
+         * @description How a place is looked at.
+         * @enum {string}
+         */
+        By: "bubbles" | "detector" | "ultrasound";
+        /** @description How sure somebody said to be, and how often they were right. */
+        Calibration: {
+            /** @description By how sure: mean of what was said, share that was right, how many. */
+            bins: [
+                number,
+                number,
+                number
+            ][];
+            /**
+             * Format: double
+             * @description Mean Brier score: 0 is perfect, 0.25 is a coin.
+             */
+            brier: number;
+            count: number;
+            words: string;
+        };
         /** @description What goes with a state. Only what the state asks for is filled in. */
         Carried: {
             /**
@@ -1532,6 +1791,12 @@ export interface components {
          * @enum {string}
          */
         Cause: "still" | "leak" | "moisture" | "water" | "outgassing" | "leak_and_moisture" | "leak_and_outgassing";
+        /** @description A cause to choose. */
+        CauseView: {
+            cause: components["schemas"]["DrillCause"];
+            has_place: boolean;
+            title: string;
+        };
         CautionView: {
             /** @description It stands first, in the box where the hand is. */
             can_kill: boolean;
@@ -1694,6 +1959,11 @@ export interface components {
          * @enum {string}
          */
         ClockKind: "since" | "due";
+        /** @description A deciding observation, and why it decides. */
+        Clue: components["schemas"]["What"] & {
+            /** @description In words. */
+            says: string;
+        };
         ColumnView: {
             example: string;
             heading: string;
@@ -1874,6 +2144,20 @@ export interface components {
             rising: boolean;
             warns: boolean;
         };
+        /** @description A decision. */
+        Decision: {
+            /** @description What it was. */
+            cause: components["schemas"]["DrillCause"];
+            /** @description What becomes of it. */
+            give: components["schemas"]["Give"];
+            /** @description Where, if a place belongs to it. */
+            place?: string;
+            /**
+             * Format: double
+             * @description How sure, 0…1.
+             */
+            sure: number;
+        };
         /** @description A device that is signed in. */
         DeviceView: {
             device: string;
@@ -1891,6 +2175,160 @@ export interface components {
          * @enum {string}
          */
         Dimension: "pressure" | "temperature";
+        /** @description Something done by hand. Each costs time of the plant. */
+        Doing: {
+            /** @enum {string} */
+            act: "wait";
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+        } | {
+            /** @enum {string} */
+            act: "open_bottle";
+        } | {
+            /** @enum {string} */
+            act: "shut_bottle";
+        } | {
+            /** @enum {string} */
+            act: "set_regulator";
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            pa: number;
+        } | {
+            /** @enum {string} */
+            act: "press_to";
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            pa: number;
+        } | {
+            /** @enum {string} */
+            act: "change_bottle";
+            /** @description Of what. */
+            gas: components["schemas"]["BottleGas"];
+        } | {
+            /** @enum {string} */
+            act: "vent_to";
+            /**
+             * Format: double
+             * @description Pa gauge; 0 is empty.
+             */
+            pa: number;
+        } | {
+            /** @enum {string} */
+            act: "move_gauge";
+            /** @description To the hoses' end. */
+            near: boolean;
+        } | {
+            /** @enum {string} */
+            act: "second_gauge";
+        } | {
+            /** @enum {string} */
+            act: "hoses_out";
+        } | {
+            /** @enum {string} */
+            act: "new_hoses";
+        } | {
+            /** @enum {string} */
+            act: "core_out";
+        } | {
+            /** @enum {string} */
+            act: "pump_on";
+        } | {
+            /** @enum {string} */
+            act: "valve_off";
+        } | {
+            /** @enum {string} */
+            act: "break_and_pull";
+        } | {
+            /** @enum {string} */
+            act: "ballast";
+        } | {
+            /** @enum {string} */
+            act: "pump_oil";
+        } | {
+            /** @enum {string} */
+            act: "lock_out";
+        } | {
+            /** @enum {string} */
+            act: "warm";
+        } | {
+            /** @enum {string} */
+            act: "fan";
+        } | {
+            /** @enum {string} */
+            act: "look";
+            /** @description With what. */
+            by: components["schemas"]["By"];
+            /**
+             * Format: double
+             * @description For how long, minutes.
+             */
+            minutes: number;
+            /** @description Where. */
+            place: string;
+        } | {
+            /** @enum {string} */
+            act: "sniff";
+        } | {
+            /** @enum {string} */
+            act: "tighten";
+            /** @description Where. */
+            place: string;
+        } | {
+            /** @enum {string} */
+            act: "renew";
+            /** @description Where. */
+            place: string;
+        } | {
+            /** @enum {string} */
+            act: "shade_gauge";
+        } | {
+            /** @enum {string} */
+            act: "probe_on_pipe";
+        } | {
+            /** @enum {string} */
+            act: "open_between";
+        } | {
+            /** @enum {string} */
+            act: "shut_between";
+        } | {
+            /** @enum {string} */
+            act: "read_plate";
+            /** @description Whose. */
+            part: components["schemas"]["Part"];
+        } | {
+            /** @enum {string} */
+            act: "measure_line";
+        } | {
+            /** @enum {string} */
+            act: "read_barometer";
+        } | {
+            /** @enum {string} */
+            act: "tap_gauge";
+        } | {
+            /** @enum {string} */
+            act: "ask";
+        } | {
+            /** @enum {string} */
+            act: "recover";
+        } | {
+            /** @enum {string} */
+            act: "charge";
+            /**
+             * Format: double
+             * @description Kg; out of the system when negative.
+             */
+            kg: number;
+        } | {
+            /** @enum {string} */
+            act: "start_up";
+        };
         DoneByHand: {
             /** Format: int64 */
             at_ms: number;
@@ -1914,6 +2352,151 @@ export interface components {
          * @enum {string}
          */
         DrierState: "not_said" | "none_by_design" | "replaced" | "kept";
+        /**
+         * @description What it was. One list for every drill, so that the list gives nothing away.
+         * @enum {string}
+         */
+        DrillCause: "settling" | "weather" | "leak" | "lets_by" | "refrigerant_in" | "bottle_too_small" | "lower_limit" | "gauge" | "supply_open" | "water" | "core_in" | "hoses" | "tool" | "oil_gas" | "charge" | "dry_and_tight" | "nothing_found";
+        /**
+         * @description Part of the work that a drill is about.
+         * @enum {string}
+         */
+        DrillPhase: "pressure" | "vacuum" | "charge";
+        /** @description What was shown and what was true at one time; Pa gauge under pressure, Pa absolute under vacuum. */
+        DrillPoint: {
+            /** Format: double */
+            at_s: number;
+            /**
+             * Format: double
+             * @description What the gauge showed; nothing where it was dark or nobody saw it.
+             */
+            shown?: number | null;
+            /**
+             * Format: double
+             * @description What would have been true at the temperature and barometer of the start: what is left is the fault.
+             */
+            still: number;
+            /**
+             * Format: double
+             * @description What was true.
+             */
+            truly: number;
+        };
+        /** @description What is right. */
+        DrillRight: {
+            /** @description What it was. */
+            cause: components["schemas"]["DrillCause"];
+            give?: components["schemas"]["Give"] | null;
+            /** @description Where. */
+            place?: string;
+        };
+        /** @description A drill that was begun. */
+        DrillRow: {
+            /** Format: int64 */
+            begun_ms: number;
+            id: string;
+            is_lost: boolean;
+            is_over: boolean;
+            is_right?: boolean | null;
+            level: components["schemas"]["Level"];
+            /** Format: double */
+            sure?: number | null;
+            title: string;
+            /** Format: double */
+            total?: number | null;
+            who: string;
+        };
+        /** @description A step of a way through a drill. */
+        DrillStep: {
+            /** @description What. */
+            doing: components["schemas"]["Doing"];
+            /** @enum {string} */
+            step: "do";
+        } | {
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /** @enum {string} */
+            step: "watch";
+            /** @description Which. */
+            test: components["schemas"]["TestKind"];
+        };
+        /** @description A running unit that answers its charge. */
+        DrillUnit: {
+            /**
+             * Format: double
+             * @description Share of the airflow that is there.
+             */
+            airflow: number;
+            /**
+             * Format: double
+             * @description Subcooling gained by a tenth more of charge, K.
+             */
+            per_tenth: number;
+            /**
+             * Format: double
+             * @description Charge that is right, kg.
+             */
+            right_kg: number;
+            /**
+             * Format: double
+             * @description What is in it at the start, kg.
+             */
+            start_kg: number;
+            /**
+             * Format: double
+             * @description Subcooling at the right charge, K.
+             */
+            subcooling: number;
+            /**
+             * Format: double
+             * @description Superheat at the right charge and airflow, K.
+             */
+            superheat: number;
+        };
+        /** @description A drill as its page shows it. */
+        DrillView: {
+            /** Format: double */
+            at_s: number;
+            /** Format: int64 */
+            begun_ms: number;
+            causes: components["schemas"]["CauseView"][];
+            circuit_id: string;
+            faces: components["schemas"]["FaceView"][];
+            id: string;
+            is_over: boolean;
+            level: components["schemas"]["Level"];
+            log: components["schemas"]["LogLine"][];
+            /** Format: int32 */
+            looks: number;
+            /**
+             * Format: int64
+             * @description What time it is in it.
+             */
+            now_ms: number;
+            offers: components["schemas"]["Offer"][];
+            /** Format: double */
+            par_minutes: number;
+            phase: components["schemas"]["DrillPhase"];
+            places: string[];
+            result?: components["schemas"]["ResultView"] | null;
+            speed: components["schemas"]["Speed"];
+            /**
+             * Format: double
+             * @description Seconds of the plant in a second of ours.
+             */
+            times: number;
+            title: string;
+            told: string;
+        };
+        /** @description The shelf of drills. */
+        DrillsView: {
+            calibration?: components["schemas"]["Calibration"] | null;
+            drills: components["schemas"]["DrillRow"][];
+            scenarios: components["schemas"]["ScenarioRow"][];
+        };
         /**
          * @description Whether the compressor's speed stands still.
          * @enum {string}
@@ -2033,6 +2616,13 @@ export interface components {
             title: string;
             words: string;
         };
+        /** @description What a gauge of the drill shows. */
+        FaceView: {
+            name: string;
+            /** @description As it would be typed; nothing where it is dark. */
+            text?: string | null;
+            unit: string;
+        };
         /** @description A logger's file as it was understood. */
         FileView: {
             /** @description Day and month could both come first in its dates. */
@@ -2084,6 +2674,65 @@ export interface components {
             target_doc?: components["schemas"]["TargetDoc"] | null;
             /** @description Risky repairs that nobody agreed to. */
             without_consent: string[];
+        };
+        /** @description See [`self`]. Pressures in psig, vacuum in micron, volumes in L. */
+        Form: {
+            /** @description What is answered to "what was done before". */
+            before?: string;
+            /**
+             * Format: double
+             * @description How much: psi an hour, or micron in ten minutes.
+             */
+            leak?: number;
+            /** @description The place that leaks, if one does. */
+            leaks_at?: string;
+            /**
+             * Format: double
+             * @description Highest pressure of the weakest part, psig.
+             */
+            limit_psig?: number;
+            /**
+             * Format: double
+             * @description Volume, L.
+             */
+            litres: number;
+            /**
+             * Format: double
+             * @description The leak opens only above this, psig.
+             */
+            opens_above_psig?: number;
+            /**
+             * Format: double
+             * @description Par, minutes.
+             */
+            par_minutes: number;
+            /** @description Part of the work: pressure or vacuum. */
+            phase: components["schemas"]["DrillPhase"];
+            /** @description Places that can be looked at, one a line. */
+            places: string[];
+            /** @description The truth in words. */
+            reveals: string;
+            /**
+             * Format: double
+             * @description Pressure it stands at, psig, or level it was pumped to, micron.
+             */
+            start: number;
+            /** @description The gauge sticks until it is tapped. */
+            sticks?: boolean;
+            /**
+             * Format: double
+             * @description Sun on the pipes, °F an hour.
+             */
+            sun_f_per_hour?: number;
+            /** @description What it is called. */
+            title: string;
+            /** @description The situation. */
+            told: string;
+            /**
+             * Format: double
+             * @description Free water, g.
+             */
+            water_g?: number;
         };
         /** @description A circuit that a search found. */
         FoundRow: {
@@ -2137,6 +2786,21 @@ export interface components {
             /** Format: int64 */
             seen_ms?: number | null;
             sources: components["schemas"]["SensorView"][];
+        };
+        /**
+         * @description What becomes of the circuit.
+         * @enum {string}
+         */
+        Give: "pass" | "reserved" | "fail" | "not_proven";
+        /** @description A refrigerant charge that is held back by a valve. */
+        HeldBack: {
+            /**
+             * Format: double
+             * @description What passes at first, Pa·m³/s at a difference of 1 MPa; goes with the difference of the squares.
+             */
+            lets_by: number;
+            /** @description Where it comes in. */
+            part: components["schemas"]["Part"];
         };
         /** @description Something that may hold a pull-down up. */
         HeldView: {
@@ -2361,6 +3025,35 @@ export interface components {
         KitView: {
             items: components["schemas"]["KitItem"][];
         };
+        /** @description A place that leaks, or one that could and does not. */
+        Leak: {
+            /**
+             * Format: double
+             * @description Pressure at which that was meant, Pa gauge.
+             */
+            at?: number;
+            /**
+             * Format: double
+             * @description Air drawn in under vacuum, Pa·m³/s; nothing said: as the hole would let in.
+             */
+            draws?: number | null;
+            /**
+             * Format: double
+             * @description It opens only above this, Pa gauge.
+             */
+            opens_above?: number;
+            /**
+             * Format: double
+             * @description Gas lost at `at`, Pa·m³/s (0: this place is tight).
+             */
+            out?: number;
+            /** @description The volume it opens. */
+            part: components["schemas"]["Part"];
+            /** @description Where, as the learner can name it. */
+            place: string;
+            /** @description Pressure from inside pushes it shut: a cap's seal that leaks only under vacuum. */
+            shut_by_pressure?: boolean;
+        };
         LeakByDetail: {
             leak_by?: components["schemas"]["Estimate"] | null;
             outside?: components["schemas"]["Estimate"] | null;
@@ -2389,10 +3082,43 @@ export interface components {
             words?: string | null;
         };
         /**
+         * @description What the learner gets to see.
+         * @enum {string}
+         */
+        Level: "words" | "gauges" | "exam";
+        /** @description A line of it. */
+        Line: {
+            /**
+             * Format: double
+             * @description Of how many.
+             */
+            of: number;
+            /** @description Decision, evidence, safety, time, record. */
+            part: string;
+            /**
+             * Format: double
+             * @description Points.
+             */
+            points: number;
+            /** @description Why. */
+            why: string;
+        };
+        /**
          * @description Where a part stands.
          * @enum {string}
          */
         Location: "indoor" | "line" | "outdoor";
+        /** @description Something that was done, in words. */
+        LogLine: {
+            /** Format: double */
+            at_s: number;
+            came: string;
+            /** @description Against a caution. */
+            is_bad: boolean;
+            /** Format: double */
+            until_s: number;
+            words: string;
+        };
         /** @description A look at a place. */
         LookInput: {
             /**
@@ -2529,6 +3255,27 @@ export interface components {
             code: string;
             title: string;
         };
+        /**
+         * @description What an act needs to be told.
+         * @enum {string}
+         */
+        Need: "place" | "minutes" | "pressure" | "mass" | "end" | "method" | "gas" | "plate";
+        /** @description Something that can be done. */
+        Offer: {
+            /** @description Code of the act. */
+            act: string;
+            /** @description Under which heading it stands. */
+            group: string;
+            /**
+             * Format: double
+             * @description Minutes of the plant; a look and a wait take what they say.
+             */
+            minutes: number;
+            /** @description What it needs. */
+            needs: components["schemas"]["Need"][];
+            /** @description On the button. */
+            title: string;
+        };
         /** @description A stage to go on to. */
         OnwardView: {
             stage: components["schemas"]["Stage"];
@@ -2578,6 +3325,11 @@ export interface components {
             /** @description Where the other device goes, one for each address that it may reach; empty: none but this machine. */
             urls: components["schemas"]["PairingUrl"][];
         };
+        /**
+         * @description One of the three volumes that are joined: hoses with the manifold, the near half, the far half.
+         * @enum {string}
+         */
+        Part: "hoses" | "near" | "far";
         /** @description A part of a target. */
         PartView: {
             mass: components["schemas"]["MassView"];
@@ -2830,6 +3582,195 @@ export interface components {
              * @description How much warmer it may get before the end, K.
              */
             warming_k?: number | null;
+        };
+        /** @description The hidden truth. */
+        PlantTruth: {
+            /**
+             * Format: double
+             * @description The barometer's trend, Pa/h.
+             * @default 0
+             */
+            barometer?: number;
+            /**
+             * Format: double
+             * @description What it lets by when shut, Pa·m³/s at a difference of 1 MPa.
+             * @default 0
+             */
+            between_lets_by?: number;
+            /**
+             * @description The valve between the halves is open at the start.
+             * @default true
+             */
+            between_open?: boolean;
+            /**
+             * @description Volume of the bottle, m³, and pressure in it, Pa gauge.
+             * @default [
+             *       0.01,
+             *       13000000
+             *     ]
+             */
+            bottle?: [
+                number,
+                number
+            ];
+            /**
+             * @description Bound water, kg, and how slowly it comes off, s.
+             * @default [
+             *       0,
+             *       900
+             *     ]
+             */
+            bound_water?: [
+                number,
+                number
+            ];
+            /**
+             * @description A valve core sits where the hose is.
+             * @default false
+             */
+            core_in?: boolean;
+            /**
+             * @description Warming by filling, K for each factor of e in pressure, and how fast it fades, s.
+             * @default [
+             *       1.4,
+             *       200
+             *     ]
+             */
+            fill?: [
+                number,
+                number
+            ];
+            /**
+             * Format: double
+             * @description Free water in the far half, kg.
+             * @default 0
+             */
+            free_water?: number;
+            /**
+             * @description The gauge shows what is near the pump at the start.
+             * @default false
+             */
+            gauge_near?: boolean;
+            /**
+             * @description A logger keeps what the gauge shows while nobody looks.
+             * @default true
+             */
+            has_logger?: boolean;
+            /** @default null */
+            held_back?: components["schemas"]["HeldBack"] | null;
+            /**
+             * @description Gas off the hoses under vacuum: Pa·m³/s at first, and the pressure at which it would stop, Pa.
+             * @default [
+             *       0.000002,
+             *       200
+             *     ]
+             */
+            hose_gas?: [
+                number,
+                number
+            ];
+            /**
+             * Format: double
+             * @description Temperature of the air at the start, K.
+             * @default 294
+             */
+            kelvin?: number;
+            /**
+             * Format: double
+             * @description The bottle is left open at the start, set to this, Pa gauge.
+             * @default null
+             */
+            left_open?: number | null;
+            /**
+             * @description Highest pressures of near and far half, Pa gauge; above them they burst.
+             * @default [
+             *       4400000,
+             *       4400000
+             *     ]
+             */
+            limits?: number[];
+            /**
+             * @description Gas dissolved in oil, Pa·m³, and how slowly it comes off, s.
+             * @default [
+             *       0,
+             *       900
+             *     ]
+             */
+            oil_gas?: [
+                number,
+                number
+            ];
+            /**
+             * @description Places, leaking and tight.
+             * @default []
+             */
+            places?: components["schemas"]["Leak"][];
+            /**
+             * @description The probe hangs in the air at the start.
+             * @default false
+             */
+            probe_in_air?: boolean;
+            /**
+             * @description The pump runs at the start, and its valve is open.
+             * @default false
+             */
+            pumping?: boolean;
+            /**
+             * Format: int64
+             * @description Seed of everything random.
+             * @default 1
+             */
+            seed?: number;
+            /**
+             * Format: double
+             * @description The gauge sleeps after so long without a hand on it, s.
+             * @default null
+             */
+            sleeps?: number | null;
+            /**
+             * @description How it stands at the start.
+             * @default {
+             *       "filled": {
+             *         "near": 2068427.1878999998,
+             *         "far": 2068427.1878999998,
+             *         "ago": 3600
+             *       }
+             *     }
+             */
+            start?: components["schemas"]["Start"];
+            /**
+             * @description The gauge stands still until it is tapped.
+             * @default false
+             */
+            sticks?: boolean;
+            /**
+             * Format: double
+             * @description Sun on the pipes, K/h above the air.
+             * @default 0
+             */
+            sun?: number;
+            /**
+             * Format: double
+             * @description Lowest pressure of the pump, Pa.
+             * @default 3.99967104
+             */
+            ultimate?: number;
+            /** @default null */
+            unit?: components["schemas"]["DrillUnit"] | null;
+            /**
+             * @description Volumes of hoses, near half, far half, m³.
+             * @default [
+             *       0.0003,
+             *       0.003,
+             *       0.004
+             *     ]
+             */
+            volumes?: number[];
+            /**
+             * @description What the air does.
+             * @default Steady
+             */
+            weather?: components["schemas"]["Weather"];
         };
         /** @description A rating plate. */
         PlateInput: {
@@ -3288,6 +4229,34 @@ export interface components {
             /** @default  */
             why?: string;
         };
+        /** @description What a drill was worth. */
+        ResultView: {
+            account: components["schemas"]["Account"];
+            /**
+             * Format: double
+             * @description How far "how sure" was from what was so, squared; nothing where nothing was decided.
+             */
+            brier?: number | null;
+            cheapest: components["schemas"]["DrillPoint"][];
+            /** @description What was decided, in words. */
+            decided?: string | null;
+            /** @description What would have happened, and the caution that was acted against. */
+            harm?: string | null;
+            /**
+             * Format: double
+             * @description Minutes of the plant.
+             */
+            minutes: number;
+            /** @description What was shown and what was true on one's own way. */
+            own: components["schemas"]["DrillPoint"][];
+            /** @description The cheapest way, and the same of it. */
+            path: components["schemas"]["StepLine"][];
+            /** @description The hidden truth, in words. */
+            reveals: string;
+            /** @description What would have been right, in words. */
+            right: string;
+            ruhe: components["schemas"]["RuheSaid"][];
+        };
         RetestInput: {
             /**
              * Format: double
@@ -3442,6 +4411,13 @@ export interface components {
             net?: components["schemas"]["MassView"] | null;
             row: components["schemas"]["RowDoc"];
         };
+        /** @description What Ruhe said at the moment of the decision. */
+        RuheSaid: {
+            headline: string;
+            outcome: string;
+            test: string;
+            word: string;
+        };
         Run: {
             marks: components["schemas"]["RunMark"][];
             segments: components["schemas"]["RunSegment"][];
@@ -3513,6 +4489,60 @@ export interface components {
          * @enum {string}
          */
         ScaleMode: "counts_down" | "tared" | "dispenser";
+        /** @description A drill. */
+        Scenario: {
+            /** @description What is answered when it is asked for. */
+            answers?: components["schemas"]["Answers"];
+            /** @description What decides. */
+            clues: components["schemas"]["Clue"][];
+            /**
+             * Format: int32
+             * @description Its place in the list; 0: a teacher's own.
+             */
+            number: number;
+            /**
+             * Format: double
+             * @description Minutes of the plant that are par.
+             */
+            par_minutes: number;
+            /** @description The cheapest way, decision at its end. */
+            path: components["schemas"]["DrillStep"][];
+            /** @description Part of the work. */
+            phase: components["schemas"]["DrillPhase"];
+            /** @description The hidden truth in words, shown at the end. */
+            reveals: string;
+            /** @description What is right. */
+            right: components["schemas"]["DrillRight"];
+            /** @description The job sheet. */
+            sheet: components["schemas"]["Sheet"];
+            /** @description What it is called: nothing of the truth. */
+            title: string;
+            /** @description The situation, as it is told. */
+            told: string;
+            /** @description The hidden truth. */
+            truth: components["schemas"]["PlantTruth"];
+            /** @description The way that is usually gone wrong. */
+            wrong?: components["schemas"]["DrillStep"][];
+            wrong_decision?: components["schemas"]["Decision"] | null;
+        };
+        /** @description A drill in the list. */
+        ScenarioRow: {
+            /**
+             * Format: double
+             * @description Best total so far, and how often it was worked.
+             */
+            best?: number | null;
+            /** Format: int32 */
+            number: number;
+            /** @description Id, of one of your own. */
+            own?: string | null;
+            /** Format: double */
+            par_minutes: number;
+            phase: components["schemas"]["DrillPhase"];
+            times: number;
+            title: string;
+            told: string;
+        };
         /** @description A procedure. */
         SchoolView: {
             code: string;
@@ -3691,6 +4721,23 @@ export interface components {
          * @enum {string}
          */
         Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
+        /** @description What the job sheet says. */
+        Sheet: {
+            /** @description Refrigerant, as the register of refrigerants has it. */
+            refrigerant: string;
+            /** @description Name of the system. */
+            system: string;
+            /**
+             * Format: double
+             * @description Test pressure, Pa gauge, where there is one.
+             */
+            test_pa?: number | null;
+            /**
+             * Format: double
+             * @description Volume of the circuit, m³, as somebody worked out.
+             */
+            volume: number;
+        };
         /** @description What every circuit needs: the kit, the procedures; and which circuits are in work. */
         ShelfBag: {
             /** @description Circuits in work and rigs of the kit. */
@@ -3771,6 +4818,15 @@ export interface components {
             title: string;
         };
         /**
+         * @description How fast the clock goes.
+         * @enum {string}
+         */
+        Speed: "still" | "real" | "ten" | "sixty";
+        /** @description How fast the clock is to go. */
+        SpeedInput: {
+            speed: components["schemas"]["Speed"];
+        };
+        /**
          * @description A stage of the work, in its order.
          * @enum {string}
          */
@@ -3795,6 +4851,41 @@ export interface components {
          * @enum {string}
          */
         Standing: "likely" | "possible" | "unlikely" | "ruled_out";
+        /** @description How it stands when the learner comes. */
+        Start: {
+            /** @description Filled with nitrogen so long ago, s, to so much, Pa gauge. */
+            filled: {
+                /**
+                 * Format: double
+                 * @description How long ago.
+                 */
+                ago: number;
+                /**
+                 * Format: double
+                 * @description Far half.
+                 */
+                far: number;
+                /**
+                 * Format: double
+                 * @description Near half and hoses.
+                 */
+                near: number;
+            };
+        } | {
+            /** @description Pumped, with so much left, Pa absolute: nitrogen and water vapour. */
+            pumped: {
+                /**
+                 * Format: double
+                 * @description Nitrogen and air.
+                 */
+                air: number;
+                /**
+                 * Format: double
+                 * @description Water vapour.
+                 */
+                vapour: number;
+            };
+        } | "open";
         /** @description The running unit. */
         StartView: {
             /**
@@ -3844,6 +4935,12 @@ export interface components {
             code: components["schemas"]["Step"];
             hint: string;
             title: string;
+        };
+        /** @description A step of a way, and when it was done. */
+        StepLine: {
+            /** Format: double */
+            until_s: number;
+            words: string;
         };
         StepView: {
             /** Format: int64 */
@@ -3994,6 +5091,11 @@ export interface components {
             /** @description What is planned. */
             plan: components["schemas"]["Plan"];
         };
+        /**
+         * @description A test that is watched on the way.
+         * @enum {string}
+         */
+        TestKind: "hold" | "leak_by" | "decay" | "pull" | "none";
         TestRecord: {
             /** @description Readings struck out among those shown. */
             struck: number;
@@ -4268,6 +5370,23 @@ export interface components {
             level: components["schemas"]["CeilingLevel"];
             words: string;
         };
+        /** @description What the air does. */
+        Weather: "Steady" | {
+            /**
+             * Format: double
+             * @description Drifts by so many kelvin an hour.
+             */
+            Ramp: number;
+        } | {
+            /** @description Swings by so many kelvin either way over a day, from a phase (0…1). */
+            DayNight: number[];
+        } | {
+            /**
+             * Format: double
+             * @description Sun and cloud: jumps of so many kelvin every quarter of an hour or so.
+             */
+            Cloud: number;
+        };
         /** @description What a hold lets a leak do at most under vacuum, Pa/s. */
         WedgeView: {
             /** Format: double */
@@ -4275,6 +5394,81 @@ export interface components {
             hold: string;
             /** Format: double */
             likely_pa_s: number;
+        };
+        /** @description What must have been seen or done. */
+        What: {
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            pa: number;
+            /** @enum {string} */
+            what: "stood";
+        } | {
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /**
+             * Format: int32
+             * @description Times.
+             */
+            times: number;
+            /** @enum {string} */
+            what: "isolated";
+        } | {
+            /** @description Codes of acts. */
+            any: string[];
+            /** @enum {string} */
+            what: "did";
+        } | {
+            /** @description Where. */
+            place: string;
+            /** @enum {string} */
+            what: "found";
+        } | {
+            /** @description Where. */
+            place: string;
+            /** @enum {string} */
+            what: "mended";
+        } | {
+            /**
+             * Format: int32
+             * @description How many different ones, or readings.
+             */
+            times: number;
+            /** @enum {string} */
+            what: "plates";
+        } | {
+            /**
+             * Format: double
+             * @description Minutes.
+             */
+            minutes: number;
+            /** @enum {string} */
+            what: "ran";
+        } | {
+            /**
+             * Format: double
+             * @description Kg.
+             */
+            kg: number;
+            /** @enum {string} */
+            what: "charged";
+        } | {
+            /**
+             * Format: double
+             * @description Hours.
+             */
+            hours: number;
+            /** @enum {string} */
+            what: "after";
         };
         /**
          * @description Before or after what was done today.
@@ -10348,6 +11542,1637 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DoorView"];
                 };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    drills: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillsView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_own: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Scenario"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    own_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scenario"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Form"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrillView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    act: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    result_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    speed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpeedInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It cannot be read at all. */
             400: {
