@@ -180,6 +180,8 @@ fn harm_ends_it_and_says_which_caution() {
     d.act(json!({"act": "press_to", "pressure": "450"}));
     let view = d.show();
     assert_eq!(view["is_over"], true);
+    let words = view["log"][0]["words"].as_str().unwrap();
+    assert_eq!(words, "Press up to 450 psig, shut the bottle");
     let result = &view["result"];
     assert!(
         result["harm"]

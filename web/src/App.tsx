@@ -2,6 +2,8 @@ import { lazy, Suspense } from "react";
 import { Navigate, Route, Routes, useLocation } from "react-router";
 import { LiveProvider } from "./api/live";
 import { useOutbox } from "./api/outbox";
+import { InDrill, useDrill, useDrillNow } from "./api/drills";
+import { drill } from "./api/room";
 import { useSession } from "./api/session";
 import { Shell } from "./look/Shell";
 import { SignIn } from "./pages/SignIn";
@@ -12,6 +14,8 @@ const Circuit = lazy(() => import("./pages/circuit/Circuit"));
 const Glance = lazy(() => import("./pages/Glance"));
 const Scale = lazy(() => import("./pages/Scale"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
+const Drills = lazy(() => import("./pages/drills/Drills"));
+const Debrief = lazy(() => import("./pages/drills/Debrief"));
 const Kit = lazy(() => import("./pages/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
 const People = lazy(() => import("./pages/people/People"));
@@ -31,9 +35,32 @@ export function App() {
       </main>
     );
   return (
-    <LiveProvider>
+    <LiveProvider>{drill === null ? <Rooms /> : <DrillRoom />}</LiveProvider>
+  );
+}
+
+/** Where one begins: with everything in work, or with the one circuit of a drill. */
+function Begin() {
+  const drill = useDrill();
+  if (!drill) return <Today />;
+  const to = drill.is_over ? "/debrief" : `/circuits/${drill.circuit_id}`;
+  return <Navigate to={to} replace />;
+}
+
+/** The same rooms, in a drill: they open when its clock is known. */
+function DrillRoom() {
+  const { view, error } = useDrillNow();
+  if (!view)
+    return (
+      <main>
+        <p role="status">{error ? error.message : "One moment …"}</p>
+        {error && <a href="/drills">All drills</a>}
+      </main>
+    );
+  return (
+    <InDrill value={view}>
       <Rooms />
-    </LiveProvider>
+    </InDrill>
   );
 }
 
@@ -44,7 +71,7 @@ function Rooms() {
     <Shell>
       <Suspense fallback={<p role="status">One moment …</p>}>
         <Routes>
-          <Route path="/" element={<Today />} />
+          <Route path="/" element={<Begin />} />
           <Route path="/jobs/new" element={<NewJob />} />
           <Route path="/circuits/:id" element={<Circuit />} />
           <Route path="/circuits/:id/glance" element={<Glance />} />
@@ -54,6 +81,8 @@ function Rooms() {
           <Route path="/people" element={<People />} />
           {/* Whoever is in already has nothing to pair. */}
           <Route path="/pair" element={<Navigate to="/" replace />} />
+          <Route path="/drills" element={<Drills />} />
+          <Route path="/debrief" element={<Debrief />} />
           <Route path="/procedures" element={<Procedures />} />
           <Route path="/circuits/:id/record" element={<RecordPage />} />
           <Route path="*" element={<p>There is nothing at this address.</p>} />

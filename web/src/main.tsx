@@ -6,6 +6,7 @@ import { createRoot } from "react-dom/client";
 import { I18nProvider } from "react-aria-components";
 import { BrowserRouter } from "react-router";
 import { readySound } from "./api/alerts";
+import { room } from "./api/room";
 import { App } from "./App";
 import { Global } from "./look/global";
 import { rememberedTheme, setTheme } from "./look/theme";
@@ -30,7 +31,7 @@ if (root)
         <QueryClientProvider client={cache}>
           <Global />
           <UnitsProvider whileLoading={<p role="status">Ruhe is starting …</p>}>
-            <BrowserRouter>
+            <BrowserRouter basename={room}>
               <App />
             </BrowserRouter>
           </UnitsProvider>

@@ -62,9 +62,19 @@ pub struct Calibration {
     pub count: usize,
     /// Mean Brier score: 0 is perfect, 0.25 is a coin.
     pub brier: f64,
-    /// By how sure: mean of what was said, share that was right, how many.
-    pub bins: Vec<(f64, f64, usize)>,
+    /// By how sure.
+    pub bins: Vec<SureBin>,
     pub words: String,
+}
+
+/// Those who said to be about as sure.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct SureBin {
+    /// Mean of what was said.
+    pub said: f64,
+    /// Share that was right.
+    pub right: f64,
+    pub count: usize,
 }
 
 /// The shelf of drills.
@@ -165,10 +175,9 @@ impl ActInput {
         put("part", self.part.clone().map(Into::into));
         if let Some(p) = self.pressure.as_deref() {
             let unit = units.pressure;
-            let value = unit
+            let si = unit
                 .parse(p)
                 .map_err(|_| ApiError::wrong("pressure", format!("“{p}” is not a pressure")))?;
-            let si = unit.to_si(value);
             put(
                 "pa",
                 Some(
@@ -361,7 +370,11 @@ fn calibration(rows: &[DrillRow]) -> Option<Calibration> {
     .filter_map(|(from, to)| {
         let x: Vec<&(f64, bool)> = said.iter().filter(|s| s.0 >= *from && s.0 < *to).collect();
         let mean = x.iter().map(|s| s.0).sum::<f64>() / x.len() as f64;
-        (!x.is_empty()).then(|| (mean, share(&x), x.len()))
+        (!x.is_empty()).then(|| SureBin {
+            said: mean,
+            right: share(&x),
+            count: x.len(),
+        })
     })
     .collect();
     let mean = said.iter().map(|s| s.0).sum::<f64>() / n;

@@ -1,9 +1,11 @@
 import createClient from "openapi-fetch";
 import { port } from "./port";
 import type { components, paths } from "./schema.gen";
+import { now } from "./clock";
+import { room } from "./room";
 
 export type Schemas = components["schemas"];
-export const client = createClient<paths>({ baseUrl: "", fetch: port });
+export const client = createClient<paths>({ baseUrl: room, fetch: port });
 
 /** This device, by a name of its own that stays. */
 export function device(): string {
@@ -20,8 +22,8 @@ export function said(): Record<string, string> {
   return {
     "Ruhe-Id": freshId(),
     "Ruhe-Device": device(),
-    "Ruhe-Clock": String(Date.now()),
-    "Ruhe-Sent": String(Date.now()),
+    "Ruhe-Clock": String(now()),
+    "Ruhe-Sent": String(now()),
   };
 }
 

@@ -4,6 +4,7 @@ import { useLocation } from "react-router";
 import { sync } from "../pocket/sync";
 import type { Schemas } from "./client";
 import { probe, reached } from "./reach";
+import { here } from "./room";
 
 /** How long changes are gathered before asking again, ms: simulated gauges change a test every second. */
 const GATHER = 400;
@@ -40,7 +41,7 @@ export function LiveProvider({ children }: { children: ReactNode }) {
     const listen = () => {
       source?.close();
       source = new EventSource(
-        circuit ? `/api/live?circuit=${circuit}` : "/api/live",
+        here(circuit ? `/api/live?circuit=${circuit}` : "/api/live"),
       );
       source.addEventListener("open", () => {
         reached(true);

@@ -5,6 +5,8 @@ import { reopen, sync } from "../pocket/sync";
 import { openBox } from "./box";
 import { device, freshId, Refusal, told, type Schemas } from "./client";
 import { isAway, isReachable, onReach, probe, reached } from "./reach";
+import { now } from "./clock";
+import { here, room } from "./room";
 
 interface Waits {
   id: string;
@@ -48,7 +50,7 @@ export type Waiting = WaitingReading | WaitingEvent | WaitingCommand;
 export const isReading = (w: Waiting): w is WaitingReading => "channel_id" in w;
 export const isCommand = (w: Waiting): w is WaitingCommand => "request" in w;
 
-const box = openBox<Waiting>("ruhe.waits", (a, b) => a.n - b.n);
+const box = openBox<Waiting>(`ruhe.waits${room}`, (a, b) => a.n - b.n);
 const next = () => 1 + Math.max(0, ...box.all().map((w) => w.n));
 
 /** Puts readings where neither a reload nor a dead network can lose them. */
@@ -72,7 +74,7 @@ export function keepEvent(event: {
     ...event,
     id: freshId(),
     n: next(),
-    client_ms: Date.now(),
+    client_ms: now(),
   };
   box.put([waits]);
   void enteredHere([waits]);
@@ -86,7 +88,7 @@ export async function keepCommand({
   const waits: WaitingCommand = {
     id: request.id ?? freshId(),
     n: next(),
-    client_ms: request.said_ms ?? Date.now(),
+    client_ms: request.said_ms ?? now(),
     request,
     blob,
   };
@@ -133,7 +135,7 @@ const times = (w: WaitingReading | WaitingEvent) => ({
   id: w.id,
   at_ms: w.at_ms ?? null,
   logged_ms: w.client_ms,
-  client_ms: Date.now(),
+  client_ms: now(),
 });
 
 const readingOf = (w: WaitingReading) => ({
@@ -220,14 +222,14 @@ async function toServer(
   headers: Record<string, string> = {},
 ) {
   const search = new URLSearchParams(query).toString();
-  const response = await fetch(search ? `${path}?${search}` : path, {
+  const response = await fetch(here(search ? `${path}?${search}` : path), {
     method,
     headers: {
       "Content-Type": blob ? "application/octet-stream" : "application/json",
       "Ruhe-Id": id ?? "",
       "Ruhe-Device": on ?? "",
-      "Ruhe-Clock": String(said_ms ?? Date.now()),
-      "Ruhe-Sent": String(Date.now()),
+      "Ruhe-Clock": String(said_ms ?? now()),
+      "Ruhe-Sent": String(now()),
       ...headers,
     },
     body: blob ?? (body == null ? null : JSON.stringify(body)),

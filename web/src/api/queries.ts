@@ -8,10 +8,11 @@ import { useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, said, told, type Schemas } from "./client";
 import { port } from "./port";
+import { here } from "./room";
 import { confirmed } from "./session";
 
 /** The units sentences are asked for in. */
-function useSentences() {
+export function useSentences() {
   const { chosen } = useUnits();
   return {
     pressure: chosen.pressure,
@@ -294,7 +295,7 @@ async function sendBytes(
   type: string,
   body: Blob,
 ): Promise<string> {
-  const request = new Request(url, {
+  const request = new Request(here(url), {
     method: "POST",
     headers: { "Content-Type": type, ...said() },
     body,

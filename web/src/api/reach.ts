@@ -1,4 +1,5 @@
 import { useSyncExternalStore } from "react";
+import { here } from "./room";
 
 // Whether the server answers. The browser's own word (navigator.onLine) only knows of a network, not of what is on it.
 let isReached = true;
@@ -25,7 +26,7 @@ export const isAway = (status: number) => [502, 503, 504].includes(status);
 
 /** Asks the server whether it is there. */
 export const probe = () =>
-  fetch("/api/session").then(
+  fetch(here("/api/session")).then(
     (r) => reached(!isAway(r.status)),
     () => reached(false),
   );

@@ -1727,12 +1727,8 @@ export interface components {
         By: "bubbles" | "detector" | "ultrasound";
         /** @description How sure somebody said to be, and how often they were right. */
         Calibration: {
-            /** @description By how sure: mean of what was said, share that was right, how many. */
-            bins: [
-                number,
-                number,
-                number
-            ][];
+            /** @description By how sure. */
+            bins: components["schemas"]["SureBin"][];
             /**
              * Format: double
              * @description Mean Brier score: 0 is perfect, 0.25 is a coin.
@@ -4992,6 +4988,20 @@ export interface components {
             at_ms: number;
             reason: string;
             what: string;
+        };
+        /** @description Those who said to be about as sure. */
+        SureBin: {
+            count: number;
+            /**
+             * Format: double
+             * @description Share that was right.
+             */
+            right: number;
+            /**
+             * Format: double
+             * @description Mean of what was said.
+             */
+            said: number;
         };
         /** @description What the technician wrote down. */
         SurveyDoc: {

@@ -8,7 +8,7 @@ import {
   Sun,
   SunMoon,
 } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import { lazy, Suspense, useState, type ReactNode } from "react";
 import {
   Checkbox,
   Dialog,
@@ -20,12 +20,15 @@ import styled from "styled-components";
 import { OFFERED, span, useUnits, type Kind } from "../units/units";
 import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
 import { setChime, useChime } from "../api/alerts";
+import { drill } from "../api/room";
 import { AllAlerts, useDue } from "./AllAlerts";
 import { useNow } from "./now";
 import { HiddenText, Pick, Quiet, Tag } from "./parts";
 import { HAND, useInHand } from "./screen";
 import { Unsent } from "./Unsent";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
+
+const DrillBar = lazy(() => import("../pages/drills/Bar"));
 
 const Head = styled.header`
   display: flex;
@@ -280,6 +283,7 @@ const ROOMS: [string, string][] = [
   ["/kit", "Kit"],
   ["/bench", "Bench"],
   ["/procedures", "Procedures"],
+  ["/drills", "Drills"],
   ["/people", "People"],
 ];
 
@@ -287,7 +291,8 @@ const ROOMS: [string, string][] = [
 function RoomLinks() {
   return (
     <Rooms aria-label="Rooms">
-      {ROOMS.map(([to, name]) => (
+      {/* A drill has no other rooms. */}
+      {(drill === null ? ROOMS : []).map(([to, name]) => (
         <Link key={to} to={to}>
           {name}
         </Link>
@@ -351,6 +356,11 @@ export function Shell({ children }: { children: ReactNode }) {
           </>
         )}
       </Head>
+      {drill !== null && (
+        <Suspense fallback={null}>
+          <DrillBar />
+        </Suspense>
+      )}
       <Main id="main" tabIndex={-1}>
         {children}
       </Main>

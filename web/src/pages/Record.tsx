@@ -11,6 +11,7 @@ import { Button, Mono, Note, Pick, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { Carries, RecordFinish } from "./RecordFinish";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
+import { here } from "../api/room";
 
 const Sheet = styled.article`
   max-width: 820px;
@@ -302,7 +303,7 @@ function Readers({
         options={READERS}
       />
       <Pick label="On" value={paper} onChange={setPaper} options={PAPERS} />
-      <Get href={`/api/circuits/${circuit.id}/record.pdf?${query}`}>
+      <Get href={here(`/api/circuits/${circuit.id}/record.pdf?${query}`)}>
         <FileText size={19} aria-hidden />
         Open the PDF
       </Get>
@@ -337,7 +338,10 @@ export default function RecordPage() {
             {c.site}, {c.place}
           </p>
         </div>
-        <Get href={`/api/circuits/${data.circuit.id}/record.zip`} download>
+        <Get
+          href={here(`/api/circuits/${data.circuit.id}/record.zip`)}
+          download
+        >
           <Download size={19} aria-hidden />
           Record as a file
         </Get>

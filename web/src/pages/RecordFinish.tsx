@@ -4,6 +4,7 @@ import { Drawn } from "../look/Drawing";
 import { onDate } from "../units/units";
 import { AfterList } from "./circuit/finish/After";
 import { Sets } from "./circuit/finish/StartUp";
+import { here } from "../api/room";
 
 const Part = styled.section`
   border-top: 1px solid var(--line);
@@ -121,7 +122,7 @@ export function RecordFinish({
           <ul>
             {c.visits.map((v) => (
               <li key={v.number}>
-                <a href={`/circuits/${c.id}/record?visit=${v.number}`}>
+                <a href={here(`/circuits/${c.id}/record?visit=${v.number}`)}>
                   {v.number}. {onDate(v.from_ms)}
                 </a>
                 : {v.reason}. {v.state_title}. {v.words.join("; ")} {v.next}

@@ -53,7 +53,7 @@ self.addEventListener("fetch", (event) => {
   const { request } = event;
   const url = new URL(request.url);
   const isOurs = url.origin === location.origin && request.method === "GET";
-  if (!isOurs || url.pathname.startsWith("/api/")) return;
+  if (!isOurs || url.pathname.includes("/api/")) return;
   if (request.mode === "navigate") event.respondWith(page(request));
   else if (LIST.includes(url.pathname) || url.pathname + url.search === RULES)
     event.respondWith(

@@ -1,4 +1,5 @@
 import type { FromWorker, ToWorker } from "./worker";
+import { drill } from "../api/room";
 
 /** A request as the pocket takes it. */
 export interface PocketRequest {
@@ -23,8 +24,9 @@ const waiting = new Map<number, (told: Told) => void>();
 let worker: Worker | undefined;
 let count = 0;
 
-/** Whether there is anything to work with without the server: it was built, and this browser can run it. */
-export const hasPocket = __WASM__ !== "" && typeof Worker !== "undefined";
+/** Whether there is anything to work with without the server: it was built, this browser can run it, and it is no drill. */
+export const hasPocket =
+  drill === null && __WASM__ !== "" && typeof Worker !== "undefined";
 
 function ask(call: unknown, bytes?: ArrayBuffer): Promise<Told> {
   if (!hasPocket) return Promise.resolve({ error: "not built" });

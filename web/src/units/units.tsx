@@ -7,6 +7,7 @@ import {
   type ReactNode,
 } from "react";
 import { client, told, type Schemas } from "../api/client";
+import { now } from "../api/clock";
 
 export type Kind = "pressure" | "temperature" | "vacuum";
 export type Unit = Schemas["Unit"];
@@ -164,9 +165,9 @@ export const onDate = (ms: number) => date.format(ms);
 export function timeOf(text: string): number | null {
   const m = /^(\d{1,2})[:.]?(\d{2})(?:[:.]?(\d{2}))?$/.exec(text.trim());
   if (!m) return null;
-  const at = new Date();
+  const at = new Date(now());
   at.setHours(Number(m[1]), Number(m[2]), Number(m[3] ?? 0), 0);
-  if (at.getTime() > Date.now() + 60_000) at.setDate(at.getDate() - 1);
+  if (at.getTime() > now() + 60_000) at.setDate(at.getDate() - 1);
   return Number(m[1]) < 24 && Number(m[2]) < 60 ? at.getTime() : null;
 }
 

@@ -7,6 +7,7 @@ import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
 import { Alerts } from "../../look/Alerts";
 import { useMay } from "../../api/session";
+import { Covered, useIsCovered } from "../drills/Covered";
 import { useAwake } from "../../look/awake";
 import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
 import { useKey } from "../../look/keys";
@@ -156,6 +157,7 @@ export default function Circuit() {
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
   const mayWork = useMay("work");
+  const isCovered = useIsCovered();
   const isInHand = useInHand();
   const isNarrow = useIsNarrow();
   useAwake(row !== undefined && row.ended_ms == null);
@@ -252,7 +254,7 @@ export default function Circuit() {
       </Head>
       {isInHand ? <PathLine {...pathProps} /> : strip}
       {!isInHand && <Path key={stage.code} {...pathProps} />}
-      {short ? <SaysShort test={short} /> : says}
+      <Covered>{short ? <SaysShort test={short} /> : says}</Covered>
       <Work>
         {stage.code === "survey" && (
           <Survey circuit={circuit} isReadOnly={isReadOnly} />
@@ -292,7 +294,7 @@ export default function Circuit() {
             onNew={isReadOnly ? undefined : () => go(stage.code, "new")}
           />
         )}
-        {shownTest?.argued && (
+        {shownTest?.argued && !isCovered && (
           <Sources
             argued={shownTest.argued}
             isQuiet={
@@ -302,9 +304,11 @@ export default function Circuit() {
           />
         )}
         {stage.code === "rig_check" && !isKit && <RigStage />}
-        {(stage.code === "hold" || stage.code === "decay") && !isPlanning && (
-          <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />
-        )}
+        {(stage.code === "hold" || stage.code === "decay") &&
+          !isPlanning &&
+          !isCovered && (
+            <Ladder rungs={circuit.ladder} live={liveRung(shownTest)} />
+          )}
         {stage.step_kinds.length > 0 &&
           !isKit &&
           stage.code !== "release" &&
@@ -316,8 +320,8 @@ export default function Circuit() {
           <Finish circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
         </Suspense>
       </Work>
-      {short && says}
-      <Why stage={stage} test={shownTest} />
+      {short && !isCovered && says}
+      <Why stage={stage} test={isCovered ? undefined : shownTest} />
       {isInHand && strip}
       {isDocked && (
         <Dock>

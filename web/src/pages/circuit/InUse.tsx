@@ -3,6 +3,7 @@ import { client, freshId, told } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Note } from "../../look/parts";
 import { atClock } from "../../units/units";
+import { now as nowHere } from "../../api/clock";
 
 /** Things of the kit that are chosen here and stand on another circuit: when they are free, and moving them. */
 export function InUse({ circuit, ids }: { circuit: string; ids: string[] }) {
@@ -19,7 +20,7 @@ export function InUse({ circuit, ids }: { circuit: string; ids: string[] }) {
         id: freshId(),
         kind: u.freed_by,
         note: "moved to another circuit",
-        client_ms: Date.now(),
+        client_ms: nowHere(),
       }),
   );
   const taken = (data ?? []).filter(

@@ -8,6 +8,7 @@ import { PhotoButton } from "../../look/PhotoButton";
 import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
 import { atSecond, timeOf } from "../../units/units";
 import { Keypad } from "./Keypad";
+import { now as nowHere } from "../../api/clock";
 
 const Box = styled.div`
   display: grid;
@@ -176,7 +177,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         channel_id: c.id,
         typed: (draft[c.id] ?? "").trim().replace("−", "-"),
         at_ms: at,
-        client_ms: Date.now(),
+        client_ms: nowHere(),
       })),
     );
     setDraft({});

@@ -5,6 +5,7 @@ import { freshId, type Schemas } from "../../api/client";
 import { keep } from "../../api/outbox";
 import { Button, Field, Note, Pick, Primary } from "../../look/parts";
 import { timeOf } from "../../units/units";
+import { now as nowHere } from "../../api/clock";
 
 const Box = styled.section`
   display: grid;
@@ -57,7 +58,7 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
         channel_id: channel,
         typed: l.typed,
         at_ms: l.at_ms,
-        client_ms: Date.now(),
+        client_ms: nowHere(),
       })),
     );
     setText("");

@@ -5,6 +5,7 @@ import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Mono, Note, Quiet } from "../../look/parts";
 import { atSecond } from "../../units/units";
 import { StrikeOut } from "./StrikeOut";
+import { here } from "../../api/room";
 
 const Box = styled.details`
   border-top: 1px solid var(--line);
@@ -140,7 +141,7 @@ export function Readings({ test }: { test: Schemas["TestView"] }) {
             <span>
               {e.photo_id ? (
                 <a
-                  href={`/api/photos/${e.photo_id}`}
+                  href={here(`/api/photos/${e.photo_id}`)}
                   target="_blank"
                   rel="noreferrer"
                 >

@@ -17,6 +17,7 @@ import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
 import { TORQUES, TypedField } from "./survey/rows";
 import { StrikeOut } from "./StrikeOut";
+import { here } from "../../api/room";
 
 const Box = styled.section`
   display: grid;
@@ -419,11 +420,14 @@ export function Search({
                     {l.remark && <em>{l.remark}</em>}
                     {l.photo_id && (
                       <a
-                        href={`/api/photos/${l.photo_id}`}
+                        href={here(`/api/photos/${l.photo_id}`)}
                         target="_blank"
                         rel="noreferrer"
                       >
-                        <img src={`/api/photos/${l.photo_id}`} alt={p.name} />
+                        <img
+                          src={here(`/api/photos/${l.photo_id}`)}
+                          alt={p.name}
+                        />
                       </a>
                     )}
                   </li>

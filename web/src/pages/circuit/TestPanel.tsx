@@ -20,6 +20,8 @@ import { ReadBy } from "./ReadBy";
 import { Readings } from "./Readings";
 import { StrikeOut } from "./StrikeOut";
 import { Undo } from "./Undo";
+import { now as nowHere } from "../../api/clock";
+import { here } from "../../api/room";
 
 const Head = styled.div`
   display: flex;
@@ -120,7 +122,7 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
         placeholder="settled 20 min before the first reading"
         error={save.error?.message}
       />
-      <Button onPress={() => save.mutate({ at_ms: Date.now(), reason })}>
+      <Button onPress={() => save.mutate({ at_ms: nowHere(), reason })}>
         Start the clock
       </Button>
     </Bar>
@@ -245,13 +247,13 @@ export function TestPanel({
           </>
         )}
         {isOpen && (
-          <Get href={`/api/tests/${test.id}/calendar.ics`} download>
+          <Get href={here(`/api/tests/${test.id}/calendar.ics`)} download>
             <CalendarClock size={19} aria-hidden />
             Reminders
           </Get>
         )}
         {test.reading_count > 0 && (
-          <Get href={`/api/tests/${test.id}/package`} download>
+          <Get href={here(`/api/tests/${test.id}/package`)} download>
             <Download size={19} aria-hidden />
             Data package
           </Get>

@@ -6,6 +6,7 @@ import { useWrite, writes } from "../../api/queries";
 import { useNow } from "../../look/now";
 import { Button, Prompt } from "../../look/parts";
 import { useUnits } from "../../units/units";
+import { now as nowHere } from "../../api/clock";
 
 /** The clocks of page and server may differ by so much, ms. */
 const APART = 2_000;
@@ -30,7 +31,7 @@ function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
   const waiting = useWaiting(test.id);
   const now = useNow();
   // What was said before this page was opened is struck out with a reason instead.
-  const [opened] = useState(() => Date.now());
+  const [opened] = useState(() => nowHere());
   const decides = ["supply_isolated", "isolated"];
   const taps: Tap[] = [
     ...waiting.flatMap((w) =>

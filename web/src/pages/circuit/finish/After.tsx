@@ -9,6 +9,7 @@ import { atClock, onDate } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { ComeBack } from "./ComeBack";
 import { Box, type Circuit } from "./parts";
+import { here } from "../../../api/room";
 
 const STRANGER = "…";
 
@@ -170,7 +171,7 @@ export function After({ circuit }: { circuit: Circuit }) {
       <AfterList circuit={circuit} />
       {(state === "temporary" || state === "not_proven") && (
         <p>
-          <a href={`/api/circuits/${circuit.id}/revisit.ics`}>
+          <a href={here(`/api/circuits/${circuit.id}/revisit.ics`)}>
             The day to come back, for a calendar
           </a>
         </p>

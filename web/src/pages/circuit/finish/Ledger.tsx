@@ -10,6 +10,7 @@ import { atClock } from "../../../units/units";
 import { Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
 import { Box, Choice, Rows, type Circuit } from "./parts";
+import { here } from "../../../api/room";
 
 type Row = Schemas["RowDoc"];
 
@@ -103,7 +104,7 @@ export function Ledger({
             <small>{r.net?.forms[4]}</small>
             {r.row.photo_id && (
               <a
-                href={`/api/photos/${r.row.photo_id}`}
+                href={here(`/api/photos/${r.row.photo_id}`)}
                 target="_blank"
                 rel="noreferrer"
               >

@@ -4,6 +4,7 @@ import styled from "styled-components";
 import type { Schemas } from "../../../api/client";
 import { Field, Grid, Pick, Quiet } from "../../../look/parts";
 import { useUnits } from "../../../units/units";
+import { here } from "../../../api/room";
 
 export type Doc = Schemas["SurveyDoc"];
 type Typed = Schemas["Typed"];
@@ -259,12 +260,12 @@ export function ComponentRow({
         <Plate>
           {it.photo_id && (
             <a
-              href={`/api/photos/${it.photo_id}`}
+              href={here(`/api/photos/${it.photo_id}`)}
               target="_blank"
               rel="noreferrer"
             >
               <img
-                src={`/api/photos/${it.photo_id}`}
+                src={here(`/api/photos/${it.photo_id}`)}
                 alt={`Plate of ${it.name}`}
               />
             </a>
