@@ -68,6 +68,8 @@ pub struct Print<'a> {
     pub reader: Reader,
     /// Units of figures and charts.
     pub units: ruhe_core::quantity::Units,
+    /// It is a drill's: every page says so.
+    pub is_drill: bool,
     /// Fingerprint of the installation's key, as the record file is signed with it.
     pub fingerprint: &'a str,
     /// A moment (ms since 1970 UTC) as date and time, and as time alone.

@@ -67,10 +67,10 @@ impl<'a> Writer<'a> {
     pub fn finish(self) -> Laid {
         let c = self.c();
         let head = c.head.get(..16).unwrap_or(&c.head);
-        let mark = if self.record.has_simulated {
-            "SIMULATED GAUGES. "
-        } else {
-            ""
+        let mark = match (self.print.is_drill, self.record.has_simulated) {
+            (true, _) => "DRILL, NO REAL JOB. ",
+            (false, true) => "SIMULATED GAUGES. ",
+            (false, false) => "",
         };
         let foot = format!(
             "{mark}Record of {}, circuit {}. Last entry {head}",

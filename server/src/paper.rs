@@ -58,6 +58,7 @@ pub fn print(s: &AppState, record: &RecordView, asked: Asked) -> Result<Vec<u8>,
         reader: asked.reader,
         units: asked.units,
         fingerprint: &s.key.fingerprint(),
+        is_drill: s.is_drill,
         clock: &clock,
         photo: &photo,
     };

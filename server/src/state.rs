@@ -77,6 +77,8 @@ pub struct AppState {
     pub key: Arc<Key>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated: bool,
+    /// This is the Ruhe of one drill: every page, file and paper of it says so.
+    pub is_drill: bool,
     /// What time it is here.
     pub clock: Clock,
     /// The drills, each a small Ruhe of its own; none within a drill.
@@ -102,6 +104,7 @@ impl AppState {
             root: Arc::default(),
             key: Arc::new(key),
             simulated: false,
+            is_drill: false,
             clock: Clock::default(),
             drills: None,
         }

@@ -236,6 +236,12 @@ fn nothing_of_a_drill_is_among_the_jobs_and_its_papers_say_so() {
         .unwrap();
     let text = pdf_extract::extract_text_from_mem(&paper.bytes().unwrap()).unwrap();
     assert!(text.contains("Drill: practice, no real job"), "{text}");
+    // On every page of it, not only on the first.
+    let pages = text.matches("page ").count();
+    assert!(
+        pages > 0 && text.matches("DRILL, NO REAL JOB").count() == pages,
+        "{text}"
+    );
     let zip = ruhe
         .client
         .get(format!(
@@ -246,6 +252,11 @@ fn nothing_of_a_drill_is_among_the_jobs_and_its_papers_say_so() {
         .send()
         .unwrap();
     assert_eq!(zip.status(), 200);
+    let name = zip.headers()["content-disposition"]
+        .to_str()
+        .unwrap()
+        .to_owned();
+    assert!(name.contains("filename=\"drill-"), "{name}");
     assert!(
         std::fs::read_dir(dir.path().join("drills"))
             .unwrap()

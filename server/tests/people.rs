@@ -582,3 +582,50 @@ fn other_addresses_take_people_and_tls() {
     let _ = process.kill();
     let _ = process.wait();
 }
+
+#[test]
+fn a_drill_is_its_learners_own() {
+    let (_dir, ruhe) = house();
+    let ilse = signed_in(&ruhe, ("Ilse Marrow", PASSWORD), "phone");
+    let lead = signed_in(&ruhe, LEAD, "desk");
+    let begin = json!({"number": 2, "level": "words"});
+    let (status, made) = call(&ruhe, &ilse, "POST", "/api/drills", &begin);
+    assert_eq!(status, 201);
+    let id = made["id"].as_str().unwrap();
+    let (status, view) = call(
+        &ruhe,
+        &ilse,
+        "GET",
+        &format!("/api/drills/{id}"),
+        &Value::Null,
+    );
+    assert_eq!(status, 200);
+    let inside = format!(
+        "/drill/{id}/api/circuits/{}",
+        view["circuit_id"].as_str().unwrap()
+    );
+    assert_eq!(call(&ruhe, &ilse, "GET", &inside, &Value::Null).0, 200);
+    // Nobody else's, signed in or not, from either side.
+    for path in [format!("/api/drills/{id}"), inside.clone()] {
+        assert_eq!(
+            call(&ruhe, &lead, "GET", &path, &Value::Null).0,
+            403,
+            "{path}"
+        );
+        assert_eq!(
+            call(&ruhe, &browser(), "GET", &path, &Value::Null).0,
+            401,
+            "{path}"
+        );
+    }
+    let shelf = |c: &Client| {
+        call(&ruhe, c, "GET", "/api/drills", &Value::Null).1["drills"]
+            .as_array()
+            .unwrap()
+            .len()
+    };
+    assert_eq!((shelf(&ilse), shelf(&lead)), (1, 0));
+    // The office looks at the shelf and begins nothing.
+    let tess = signed_in(&ruhe, ("Tess Quill", PASSWORD), "office");
+    assert_eq!(call(&ruhe, &tess, "POST", "/api/drills", &begin).0, 403);
+}

@@ -155,6 +155,7 @@ impl Drill {
         let state = AppState {
             clock: Clock::of(move || begun_ms + (lock(&clock).now_s() * 1e3) as i64),
             confirmed: main.confirmed.clone(),
+            is_drill: true,
             // A key of its own: no record of a drill is ever signed by the key of the house.
             ..AppState::new(
                 Store::open(folder)?,

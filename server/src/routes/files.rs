@@ -7,6 +7,7 @@ use crate::files;
 use crate::query::FileQuery;
 use crate::record::write_record;
 use crate::service::{Said, now_ms};
+use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, web};
 use base64::prelude::{BASE64_STANDARD, Engine as _};
 use ruhe_core::reading::{
@@ -100,12 +101,14 @@ fn file_name(text: &str) -> String {
         .collect()
 }
 
-fn zipped(name: &str, bytes: Vec<u8>) -> HttpResponse {
+/// A file to be kept; that of a drill says so by its name.
+fn zipped(here: &AppState, name: &str, bytes: Vec<u8>) -> HttpResponse {
+    let drill = if here.is_drill { "drill-" } else { "" };
     HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header((
             "Content-Disposition",
-            format!("attachment; filename=\"{}\"", file_name(name)),
+            format!("attachment; filename=\"{drill}{}\"", file_name(name)),
         ))
         .body(bytes)
 }
@@ -114,19 +117,25 @@ fn zipped(name: &str, bytes: Vec<u8>) -> HttpResponse {
 #[utoipa::path(responses((status = 200, content_type = "application/zip"), Refusals))]
 #[get("/api/tests/{id}/package")]
 pub async fn package_out(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
+    let here = state.clone();
     let (name, bytes) = state
         .work(move |s| {
             let (c, recording) = s.recording(&id)?;
             let t = c.must_show(&id)?;
             let title = Test::name(t.kind, t.attempt);
             let o = &c.opened;
-            let about = format!("{}, circuit {}: {title}", o.system, o.tag);
+            let drill = if s.is_drill {
+                "Drill, no real job: "
+            } else {
+                ""
+            };
+            let about = format!("{drill}{}, circuit {}: {title}", o.system, o.tag);
             let bytes = files::zip(&write_package(&recording, &about))
                 .map_err(|e| ApiError::Inside(e.to_string()))?;
             Ok((format!("{}-{title}.zip", o.tag), bytes))
         })
         .await?;
-    Ok(zipped(&name, bytes))
+    Ok(zipped(&here, &name, bytes))
 }
 
 /// The whole record of a circuit as one file: its log, a data package and the sealed readings of each test, its photos.
@@ -134,6 +143,7 @@ pub async fn package_out(state: Here, id: web::Path<String>) -> Result<HttpRespo
 #[utoipa::path(responses((status = 200, content_type = "application/zip"), Refusals))]
 #[get("/api/circuits/{id}/record.zip")]
 pub async fn whole_record(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
+    let here = state.clone();
     let (name, bytes) = state
         .work(move |s| {
             let (c, files) = write_record(s, &id)?;
@@ -142,7 +152,7 @@ pub async fn whole_record(state: Here, id: web::Path<String>) -> Result<HttpResp
             Ok((format!("{}-{}-record.zip", o.system, o.tag), bytes))
         })
         .await?;
-    Ok(zipped(&name, bytes))
+    Ok(zipped(&here, &name, bytes))
 }
 
 /// Guesses what the columns of a logger's CSV are.
