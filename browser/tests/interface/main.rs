@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod decay_live;
+mod drills;
 mod finish;
 mod hold_by_hand;
 mod import;

@@ -1,4 +1,5 @@
 import type { Schemas } from "../api/client";
+import { bare, useIsCovered } from "../look/Covered";
 import { DecayTrace } from "./DecayTrace";
 import { HoldTrace } from "./HoldTrace";
 import { LeakByTrace } from "./LeakByTrace";
@@ -13,7 +14,8 @@ export function Trace({
   height?: number;
 }) {
   const size = height === undefined ? {} : { height };
-  const verdict = test.verdict;
+  const isCovered = useIsCovered();
+  const verdict = isCovered ? bare(test.verdict) : test.verdict;
   switch (test.kind) {
     case "pressure-hold":
       return (
@@ -28,6 +30,12 @@ export function Trace({
     case "pull-down":
       return <PullTrace verdict={verdict} {...size} />;
     default:
-      return <DecayTrace verdict={verdict} argued={test.argued} {...size} />;
+      return (
+        <DecayTrace
+          verdict={verdict}
+          argued={isCovered ? null : test.argued}
+          {...size}
+        />
+      );
   }
 }

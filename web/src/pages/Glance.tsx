@@ -6,6 +6,7 @@ import { useCircuit, useTest } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { Alerts } from "../look/Alerts";
 import { useAwake } from "../look/awake";
+import { bare, useIsCovered } from "../look/Covered";
 import { useNow } from "../look/now";
 import { Trace } from "../charts/Trace";
 import { Button, Tag } from "../look/parts";
@@ -118,7 +119,8 @@ export default function Glance() {
   const now = useNow();
   const hasChime = useChime();
   useAwake(true);
-  const v = test?.verdict;
+  const isCovered = useIsCovered();
+  const v = isCovered && test ? bare(test.verdict) : test?.verdict;
   const clockOf = ({ at_ms, label }: Schemas["Clock"]) =>
     at_ms > now
       ? {
@@ -168,7 +170,7 @@ export default function Glance() {
       <Number>
         <span>
           {v?.headline}
-          {test?.tightness && <Proves>{test.tightness}</Proves>}
+          {!isCovered && test?.tightness && <Proves>{test.tightness}</Proves>}
         </span>
         {clock ? (
           <span>

@@ -7,7 +7,7 @@ import { Ladder } from "../../charts/Ladder";
 import { RunBar } from "../../charts/RunBar";
 import { Alerts } from "../../look/Alerts";
 import { useMay } from "../../api/session";
-import { Covered, useIsCovered } from "../drills/Covered";
+import { Covered, useIsCovered } from "../../look/Covered";
 import { useAwake } from "../../look/awake";
 import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
 import { useKey } from "../../look/keys";
@@ -252,7 +252,7 @@ export default function Circuit() {
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
         {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
-      {isInHand ? <PathLine {...pathProps} /> : strip}
+      {isInHand ? <PathLine {...pathProps} /> : !isCovered && strip}
       {!isInHand && <Path key={stage.code} {...pathProps} />}
       <Covered>{short ? <SaysShort test={short} /> : says}</Covered>
       <Work>
@@ -322,7 +322,7 @@ export default function Circuit() {
       </Work>
       {short && !isCovered && says}
       <Why stage={stage} test={isCovered ? undefined : shownTest} />
-      {isInHand && strip}
+      {isInHand && !isCovered && strip}
       {isDocked && (
         <Dock>
           <Pad key={running.id} test={running} />

@@ -11,6 +11,7 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Button, HiddenText } from "../../look/parts";
 import { HAND } from "../../look/screen";
+import { useIsCovered } from "../../look/Covered";
 import { Mark } from "../../look/verdict";
 import { atClock } from "../../units/units";
 
@@ -84,6 +85,7 @@ function StageItem({
   test: string | undefined;
   go: PathProps["go"];
 }) {
+  const isCovered = useIsCovered();
   return (
     <li>
       <button
@@ -104,8 +106,8 @@ function StageItem({
                 aria-current={t.id === test ? "true" : undefined}
                 onClick={() => go(s.code, t.id)}
               >
-                <Mark shape={t.shape} size={18} />
-                {t.title} <HiddenText>{t.word}</HiddenText>
+                <Mark shape={isCovered ? "none" : t.shape} size={18} />
+                {t.title} {!isCovered && <HiddenText>{t.word}</HiddenText>}
                 <small>{atClock(t.created_ms)}</small>
               </button>
             </li>

@@ -1,12 +1,12 @@
 import { Pause } from "lucide-react";
-import { useState, type ReactNode } from "react";
+import { useEffect, useRef, useState, type ReactNode } from "react";
 import {
   Dialog,
   DialogTrigger,
   Modal,
   ModalOverlay,
 } from "react-aria-components";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useDrill, useSpeed } from "../../api/drills";
@@ -45,6 +45,12 @@ const Line = styled.div`
   h2 {
     font-size: 1rem;
     font-weight: 650;
+  }
+  a {
+    min-height: 48px;
+    min-width: 48px;
+    display: inline-flex;
+    align-items: center;
   }
 `;
 const Stamp = styled.b`
@@ -165,7 +171,7 @@ function Clock({ drill }: { drill: Schemas["DrillView"] }) {
   if (isInHand && now && next)
     return (
       <Button
-        aria-label={`Clock: ${now[2]}. Change to: ${next[2]}`}
+        aria-label={`${now[1]} Clock: ${now[2]}. Change to: ${next[2]}`}
         onPress={() => speed.mutate(next[0])}
       >
         {face(now[0], now[1])}
@@ -176,7 +182,7 @@ function Clock({ drill }: { drill: Schemas["DrillView"] }) {
       {SPEEDS.map(([code, text, label]) => (
         <Button
           key={code}
-          aria-label={label}
+          aria-label={`${text} ${label}`.trim()}
           aria-pressed={drill.speed === code}
           onPress={() => speed.mutate(code)}
         >
@@ -217,6 +223,14 @@ export default function DrillBar() {
   const isInHand = useInHand();
   // Told until something was done.
   const [isTold, setTold] = useState<boolean | null>(null);
+  const navigate = useNavigate();
+  const isOver = drill?.is_over ?? false;
+  const wasOver = useRef(isOver);
+  useEffect(() => {
+    // Decided, or harm was done: there is nothing left but to look at it.
+    if (isOver && !wasOver.current) void navigate("/debrief");
+    wasOver.current = isOver;
+  }, [isOver, navigate]);
   if (!drill) return null;
   const isOpen = isTold ?? drill.log.length === 0;
   return (

@@ -6,7 +6,6 @@ import {
   SliderTrack,
   Label,
 } from "react-aria-components";
-import { useNavigate } from "react-router";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { useDecide } from "../../api/drills";
@@ -41,6 +40,10 @@ const Sure = styled(Slider)`
       background: var(--edge);
     }
   }
+  input {
+    width: 48px;
+    height: 48px;
+  }
   .thumb {
     width: 28px;
     height: 40px;
@@ -71,7 +74,6 @@ export function Decide({
   onDone: () => void;
 }) {
   const decide = useDecide();
-  const navigate = useNavigate();
   const [cause, setCause] = useState<Schemas["DrillCause"] | "">("");
   const [place, setPlace] = useState("");
   const [give, setGive] = useState<Schemas["Give"] | "">("");
@@ -136,12 +138,7 @@ export function Decide({
                   give,
                   sure: sure / 100,
                 },
-                {
-                  onSuccess: () => {
-                    onDone();
-                    void navigate("/debrief");
-                  },
-                },
+                { onSuccess: onDone },
               );
           }}
         >

@@ -1,37 +1,32 @@
 import { useState } from "react";
-import { FileTrigger, Radio, RadioGroup } from "react-aria-components";
+import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { drills, useShelf } from "../../api/drills";
 import { useWrite } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Named, Note, Primary } from "../../look/parts";
+import { Button, Note, Primary } from "../../look/parts";
 import { Page, Row } from "../../look/page";
 import { MakeDrill } from "./MakeDrill";
 
-const Levels = styled(RadioGroup)`
+const Levels = styled.div`
   display: grid;
-  gap: 2px 14px;
+  gap: 8px 14px;
   grid-template-columns: repeat(auto-fit, minmax(230px, 1fr));
-  label[data-level] {
-    min-height: 48px;
-    border: 1.5px solid var(--edge);
-    border-radius: 8px;
+  button {
+    display: block;
+    text-align: left;
     padding: 8px 12px;
-    cursor: pointer;
-    &[data-selected] {
+    &[aria-pressed="true"] {
       border-color: var(--accent);
       background: var(--accent-wash);
     }
-    &[data-focus-visible] {
-      outline: 3px solid var(--accent);
-      outline-offset: 2px;
-    }
-    small {
-      display: block;
-      color: var(--soft);
-      font-size: 0.9rem;
-    }
+  }
+  small {
+    display: block;
+    color: var(--soft);
+    font-size: 0.9rem;
+    font-weight: 450;
   }
 `;
 const List = styled.ul`
@@ -103,19 +98,15 @@ export default function Drills() {
           </List>
         </section>
       )}
-      <Levels
-        value={level}
-        onChange={(v) => setLevel(v as Schemas["Level"])}
-        aria-labelledby="level"
-      >
-        <Named id="level" elementType="span" style={{ gridColumn: "1 / -1" }}>
-          What you see
-        </Named>
+      <Levels role="group" aria-label="What you see">
         {LEVELS.map(([code, title, words]) => (
-          <Radio key={code} value={code} data-level>
-            {title}
-            <small>{words}</small>
-          </Radio>
+          <Button
+            key={code}
+            aria-pressed={level === code}
+            onPress={() => setLevel(code)}
+          >
+            {title} <small>{words}</small>
+          </Button>
         ))}
       </Levels>
       {phases.map((phase) => (

@@ -227,7 +227,7 @@ export function Hands({
                   isDisabled={hands.isPending}
                   onPress={() => press(o)}
                 >
-                  {o.title}
+                  {o.title}{" "}
                   <small>
                     {o.needs.includes("minutes")
                       ? "as you say"

@@ -3,7 +3,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { drills } from "../../api/drills";
 import { useWrite } from "../../api/queries";
 import { Form } from "../../look/page";
-import { Button, Field, FormEnd, Grid, Pick, Primary } from "../../look/parts";
+import { Button, Field, FormEnd, Grid, Pick } from "../../look/parts";
 
 type Text = Record<string, string>;
 
@@ -129,12 +129,10 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
         isLong
         {...field("reveals")}
       />
-      <FormEnd save={save}>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Keep this drill
-        </Primary>{" "}
+      <FormEnd save={save}>Keep this drill</FormEnd>
+      <span>
         <Button onPress={onDone}>Not now</Button>
-      </FormEnd>
+      </span>
     </Form>
   );
 }

@@ -27,7 +27,11 @@ export function TruthTrace({
   const level = (pa: number | null | undefined) =>
     pa == null ? NaN : units.of(kind, pa);
   const seen = points.filter((p) => until === undefined || p.at_s <= until);
+  // Let out and pressed up again, the small changes in between are what is looked for: the way down is cut off.
+  const most = Math.max(...points.map((p) => p.truly));
+  const isIn = (p: Schemas["DrillPoint"]) => isVacuum || p.truly > 0.8 * most;
   const all = points
+    .filter(isIn)
     .flatMap((p) => [level(p.shown), level(p.truly), level(p.still)])
     .filter((v) => Number.isFinite(v) && (!isVacuum || v > 0));
   const [low, high] = [Math.min(...all), Math.max(...all)];
@@ -63,7 +67,7 @@ export function TruthTrace({
       draw={(width, at) => {
         const x = xOf(width);
         const line = (of: (p: Schemas["DrillPoint"]) => number) =>
-          path(seen.map((p) => [x(p.at_s), y(of(p))]));
+          path(seen.map((p) => [x(p.at_s), isIn(p) ? y(of(p)) : NaN]));
         return (
           <>
             {ticks.map((v) => (

@@ -1,8 +1,9 @@
 import { useSyncExternalStore, type ReactNode } from "react";
 import styled from "styled-components";
-import { now } from "../../api/clock";
-import { useDrill, useLookAtWords } from "../../api/drills";
-import { Button } from "../../look/parts";
+import type { Schemas } from "../api/client";
+import { now } from "../api/clock";
+import { useDrill, useLookAtWords } from "../api/drills";
+import { Button } from "./parts";
 
 /** So long a look lasts, by the clock of the drill, ms. */
 const LOOK = 60_000;
@@ -63,3 +64,17 @@ export function Covered({ children }: { children: ReactNode }) {
     </Cover>
   );
 }
+
+/** What a gauge alone would draw of a test: nothing that Ruhe made of it. */
+export const bare = (verdict: Schemas["Verdict"]): Schemas["Verdict"] => ({
+  ...verdict,
+  word: "Covered",
+  shape: "none",
+  headline: "gauges only",
+  hold: null,
+  decay: verdict.decay ? { ...verdict.decay, explanations: [] } : null,
+  rig: null,
+  pull: null,
+  leak_by: verdict.leak_by ?? null,
+  trace: verdict.trace.map((p) => ({ ...p, corrected: null, ribbon: null })),
+});
