@@ -148,6 +148,8 @@ async fn look(p: &Page, suffix: &str) {
         // Some views are checked without a picture; on a phone three pictures tell the rest.
         if [
             "leak-by-plan",
+            "plan",
+            "visits",
             "release",
             "procedures",
             "rig-stage",

@@ -104,15 +104,16 @@ impl DrillPlant {
                 }
                 self.bottle_open = false;
             }
-            Doing::StartUp => {
-                if self.truth.unit.is_none()
-                    || self.pressure(Part::Near) < 0.6 * ATMOSPHERE && self.charge <= 0.0
-                {
-                    return Some(Outcome::harm(
-                        "The compressor was energised in a vacuum: its windings arc.",
-                        "A compressor is locked out as long as there is a vacuum.",
-                    ));
-                }
+            Doing::StartUp if self.pressure(Part::Near) < 0.6 * ATMOSPHERE => {
+                return Some(Outcome::harm(
+                    "The compressor was energised in a vacuum: its windings arc.",
+                    "A compressor is locked out as long as there is a vacuum.",
+                ));
+            }
+            Doing::StartUp if self.truth.unit.is_none() => {
+                return Some(Outcome::Short {
+                    why: "There is nothing to start here.".into(),
+                });
             }
             Doing::PumpOn if self.highest() > OPEN => {
                 return Some(Outcome::Short {
