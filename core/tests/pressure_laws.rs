@@ -6,7 +6,8 @@ use ruhe_core::hold::Volume;
 use ruhe_core::hold::{
     Foreseen, HoldOutcome, LeakByOutcome, Sky, judge_hold, judge_leak_by, reach,
 };
-use ruhe_core::quantity::Unit;
+use ruhe_core::judge::{Finding, say};
+use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_sim::{HoldPlant, HoldTruth, PSI, Probe, Weather};
 
@@ -77,6 +78,15 @@ proptest! {
             prop_assert!(out > 0.0 || v.outcome != LeakByOutcome::Outside);
         }
     }
+}
+
+#[test]
+fn a_stated_ratio_is_said_with_the_digits_it_deserves() {
+    let v = judge_leak_by(&halves(180.0, 0.0, 4.0 / 3.0, 16.0, 0.0, Unit::Psig));
+    let said = say(&Finding::LeakBy(v), Units::default())
+        .evidence
+        .join(" ");
+    assert!(said.contains("ratio B to A of 1.33, "), "{said}");
 }
 
 /// A simulated hold with two probes; the channels in the order and units asked for.

@@ -2,8 +2,8 @@
 //! often each outcome comes. `cargo run --release -p ruhe-drill --example verdicts -- [SEEDS [NUMBER]]`
 #![allow(clippy::print_stdout)]
 
-use ruhe_core::judge::{Finding, judge};
-use ruhe_core::quantity::{MICRON, Unit};
+use ruhe_core::judge::{Finding, judge, say};
+use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;
 use ruhe_drill::{Scenario, TestKind, Walked, all, walk};
 use ruhe_sim::plant::Sensor;
@@ -96,7 +96,8 @@ fn recording(
     settings.refrigerant = Some(s.sheet.refrigerant.clone());
     settings.volume_l = Some(s.sheet.volume * 1e3);
     settings.test_pa = s.sheet.test_pa;
-    settings.volume_ratio = Some(s.truth.volumes[2] / s.truth.volumes[1]);
+    let [hoses, near, far] = s.truth.volumes;
+    settings.volume_ratio = Some(far / (hoses + near));
     let mut events = vec![];
     if kind == Kind::VacuumDecay {
         settings.evacuated_s = Some(3_600.0);
@@ -137,6 +138,7 @@ fn right(number: u32, watch: usize) -> &'static [&'static str] {
         (2, 0) | (5 | 18 | 19, _) => &["falls"],
         (1 | 2 | 6 | 7 | 8 | 20, _) => &["holds"],
         (3, 0) => &["leak_by"],
+        (4, 0) => &["Gained: check"],
         (9, 0) => &["stalled", "pulling"],
         (10, 0) => &["reached"],
         (11, 0) => &["fails"],
@@ -152,6 +154,15 @@ fn right(number: u32, watch: usize) -> &'static [&'static str] {
 fn outcome(f: &Finding, has_leak: bool) -> String {
     let json = serde_json::to_value(f).unwrap_or_default();
     let word = json["outcome"].as_str().unwrap_or("?").to_owned();
+    // A hold that gains is open by its outcome, and says so by its word.
+    if word == "undecided" {
+        let said = say(f, Units::default()).word;
+        return if said.starts_with("Gained") {
+            said
+        } else {
+            word
+        };
+    }
     if !has_leak || word != "passes" {
         return word;
     }
@@ -169,7 +180,10 @@ fn outcome(f: &Finding, has_leak: bool) -> String {
 }
 
 fn is_decided(word: &str) -> bool {
-    !matches!(word, "undecided" | "not_applicable" | "settling" | "?")
+    !matches!(
+        word,
+        "undecided" | "Gained: check" | "not_applicable" | "settling" | "?"
+    )
 }
 
 #[derive(Default, Clone)]

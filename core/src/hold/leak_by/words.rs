@@ -111,7 +111,10 @@ fn evidence(v: &LeakByFinding, b: &Balance, u: Units) -> Vec<String> {
             significant(k, 2),
             significant(1.96 * e, 1)
         ),
-        (None, Some(k)) => format!("With a volume ratio B to A of {k}, {sum}."),
+        (None, Some(k)) => format!(
+            "With a volume ratio B to A of {}, {sum}.",
+            significant(k, 3)
+        ),
         (None, None) if b.closes => {
             "The balance closes with equal volumes: nothing is missing from the sum.".into()
         }
