@@ -170,6 +170,11 @@ fn a_drill_is_worked_on_the_real_screens_and_won() {
     let shelf = ruhe.get("/api/drills");
     assert_eq!(shelf["scenarios"][0]["best"], account["total"]);
     assert_eq!(shelf["calibration"]["count"], 1);
+    // It can be thrown away, unlike anything of a job.
+    let gone = format!("{}/api/drills/{}", ruhe.url, d.id);
+    assert_eq!(ruhe.client.delete(&gone).send().unwrap().status(), 204);
+    assert_eq!(ruhe.client.get(&gone).send().unwrap().status(), 404);
+    assert!(ruhe.get("/api/drills")["calibration"].is_null());
 }
 
 #[test]

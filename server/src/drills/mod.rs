@@ -26,11 +26,16 @@ use std::sync::{Arc, Mutex};
 
 /// Most drills of one's own that a teacher keeps.
 const OWN: usize = 200;
+/// Most drills that were begun.
+const BEGUN: usize = 300;
+
+/// Drills that somebody looks at, by id.
+type Open = Arc<Mutex<HashMap<String, Arc<Drill>>>>;
 
 /// All drills of a data folder.
 pub struct Drills {
     folder: PathBuf,
-    open: Mutex<HashMap<String, Arc<Drill>>>,
+    open: Open,
 }
 
 /// Nothing but letters, digits and dashes: an id becomes the name of a folder.
@@ -59,7 +64,7 @@ impl Drills {
     pub fn new(folder: PathBuf) -> Self {
         Self {
             folder,
-            open: Mutex::default(),
+            open: Open::default(),
         }
     }
 
@@ -70,6 +75,10 @@ impl Drills {
         b: &BeginInput,
         who: Words,
     ) -> Result<Arc<Drill>, ApiError> {
+        if self.kept().len() >= BEGUN {
+            let words = format!("there are {BEGUN} drills here already: forget some first");
+            return Err(ApiError::Conflict(words));
+        }
         let scenario = match (&b.own, b.number) {
             (Some(id), _) => self.own(id)?,
             (None, n) => all()
@@ -92,8 +101,17 @@ impl Drills {
             who,
         )?);
         lock(&self.open).insert(id, drill.clone());
-        one::keep_going(&drill);
+        one::keep_going(&drill, &self.open);
         Ok(drill)
+    }
+
+    /// Throws a drill away, with all that was worked in it.
+    pub fn forget(&self, id: &str) -> Result<(), ApiError> {
+        if !is_id(id) || !self.folder.join(id).join(kept::FILE).exists() {
+            return Err(missing());
+        }
+        lock(&self.open).remove(id);
+        std::fs::remove_dir_all(self.folder.join(id)).map_err(|e| ApiError::Inside(e.to_string()))
     }
 
     /// A drill that was begun.
@@ -111,7 +129,7 @@ impl Drills {
         }
         let drill = Arc::new(Drill::load(main, &folder)?);
         open.insert(id.into(), drill.clone());
-        one::keep_going(&drill);
+        one::keep_going(&drill, &self.open);
         Ok(drill)
     }
 

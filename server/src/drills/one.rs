@@ -25,6 +25,8 @@ const UNSEEN: Duration = Duration::from_secs(10);
 const LEFT: Duration = Duration::from_secs(120);
 /// How often gauges are read.
 const TICK: Duration = Duration::from_millis(500);
+/// Its clock is kept every so many of those.
+const SAVED: u32 = 10;
 
 /// How far the clock is.
 #[derive(Debug, Clone, Copy)]
@@ -227,6 +229,15 @@ impl Drill {
         inner.kept.save(&self.folder)
     }
 
+    /// Keeps where it is, unless it was thrown away.
+    fn save(&self) -> Result<(), ApiError> {
+        let mut inner = lock(&self.inner);
+        if self.folder.exists() && inner.kept.result.is_none() {
+            self.keep(&mut inner)?;
+        }
+        Ok(())
+    }
+
     /// Changes the speed of the clock.
     pub fn set_speed(&self, speed: Speed) -> Result<(), ApiError> {
         self.advance()?;
@@ -301,21 +312,36 @@ fn over() -> ApiError {
     ApiError::Conflict("this drill is over".into())
 }
 
-/// Reads the gauges of a drill as long as somebody looks at it.
-pub(super) fn keep_going(drill: &Arc<Drill>) {
-    let weak = Arc::downgrade(drill);
+/// Reads the gauges of a drill as long as somebody looks at it; then it is let go of, and loaded again when it is
+/// looked at.
+pub(super) fn keep_going(drill: &Arc<Drill>, open: &super::Open) {
+    let (weak, open, id) = (Arc::downgrade(drill), open.clone(), drill.id.clone());
     std::thread::spawn(move || {
+        let mut ticks = 0u32;
         loop {
             std::thread::sleep(TICK);
             let Some(d) = weak.upgrade() else { return };
-            let unseen = lock(&d.hand).seen.elapsed();
-            if unseen > LEFT || d.result().is_some() {
-                // Looked at again, it is brought up to date by whoever looks.
-                std::thread::sleep(TICK * 4);
-                continue;
-            }
-            if let Err(e) = d.advance() {
+            let is_left = lock(&d.hand).seen.elapsed() > LEFT;
+            let went_on = if d.result().is_some() {
+                Ok(())
+            } else {
+                d.advance()
+            };
+            ticks += 1;
+            let kept = went_on.and_then(|()| {
+                // So that a restart finds the clock about where it was.
+                if is_left || ticks.is_multiple_of(SAVED) {
+                    d.save()
+                } else {
+                    Ok(())
+                }
+            });
+            if let Err(e) = kept {
                 tracing::error!(%e, drill = d.id, "the drill did not go on");
+            }
+            if is_left {
+                lock(&open).remove(&id);
+                return;
             }
         }
     });

@@ -9,7 +9,7 @@ use crate::people::Identity;
 use crate::query::UnitsQuery;
 use crate::service::Said;
 use crate::state::AppState;
-use actix_web::{HttpMessage as _, HttpRequest, HttpResponse, get, post, put, web};
+use actix_web::{HttpMessage as _, HttpRequest, HttpResponse, delete, get, post, put, web};
 use ruhe_drill::{Decision, Form, Scenario, Speed};
 use ruhe_job::tell::Created;
 use serde::Deserialize;
@@ -150,6 +150,24 @@ async fn done(
         })
         .await?;
     Ok(HttpResponse::Created().finish())
+}
+
+/// Throws a drill away.
+#[utoipa::path(responses((status = 204), Refusals))]
+#[delete("/api/drills/{id}")]
+pub async fn forget(
+    state: web::Data<AppState>,
+    request: HttpRequest,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    let who = person(&request);
+    state
+        .work(move |s| {
+            own(s, &id, who.as_deref())?;
+            shelf(s)?.forget(&id)
+        })
+        .await?;
+    Ok(HttpResponse::NoContent().finish())
 }
 
 /// Changes how fast its clock goes.

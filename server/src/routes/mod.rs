@@ -85,6 +85,7 @@ pub fn api(c: &mut ServiceConfig) {
         .service(drills::own_file)
         .service(drills::make)
         .service(drills::show)
+        .service(drills::forget)
         .service(drills::speed)
         .service(drills::act)
         .service(drills::look)

@@ -29,6 +29,8 @@ export const useShelf = () =>
 export const drills = {
   begin: (body: Schemas["BeginInput"]) =>
     told(house.POST("/api/drills", { body })),
+  forget: (id: string) =>
+    told(house.DELETE("/api/drills/{id}", { params: { path: { id } } })),
   make: (body: Schemas["Form"]) =>
     told(house.POST("/api/drills/forms", { body })),
   /** A drill as a teacher handed it out. */

@@ -5,7 +5,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { drills, useShelf } from "../../api/drills";
 import { useWrite } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Note, Primary } from "../../look/parts";
+import { Button, Note, Primary, Quiet } from "../../look/parts";
 import { Page, Row } from "../../look/page";
 import { MakeDrill } from "./MakeDrill";
 
@@ -41,6 +41,18 @@ const Tell = styled(Row)`
   }
 `;
 
+const Two = styled.span`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  align-items: center;
+  a {
+    min-height: 48px;
+    display: inline-flex;
+    align-items: center;
+  }
+`;
+
 const LEVELS: [Schemas["Level"], string, string][] = [
   ["words", "With Ruhe’s words", "You see what Ruhe makes of it"],
   ["gauges", "Gauges only", "A look at Ruhe’s words costs 2 points"],
@@ -51,6 +63,30 @@ const PHASES: Record<Schemas["DrillPhase"], string> = {
   vacuum: "Under vacuum",
   charge: "Charge and start-up",
 };
+
+/** Throws a drill away, asked twice: nothing of it comes back. */
+function Forget({ drill }: { drill: Schemas["DrillRow"] }) {
+  const [isAsked, setAsked] = useState(false);
+  const forget = useWrite(drills.forget);
+  if (!isAsked)
+    return (
+      <Quiet
+        aria-label={`Forget ${drill.title}`}
+        onPress={() => setAsked(true)}
+      >
+        Forget
+      </Quiet>
+    );
+  return (
+    <Button
+      aria-label={`Forget for good: ${drill.title}`}
+      isDisabled={forget.isPending}
+      onPress={() => forget.mutate(drill.id)}
+    >
+      Forget for good
+    </Button>
+  );
+}
 
 /** The shelf of drills: nothing of it is among the jobs. */
 export default function Drills() {
@@ -92,7 +128,10 @@ export default function Drills() {
             {running.map((d) => (
               <Tell key={d.id}>
                 <strong>{d.title}</strong>
-                <a href={`/drill/${d.id}/`}>Go on</a>
+                <Two>
+                  <a href={`/drill/${d.id}/`}>Go on</a>
+                  <Forget drill={d} />
+                </Two>
               </Tell>
             ))}
           </List>
@@ -186,7 +225,10 @@ export default function Drills() {
                   {d.sure != null && ` · ${Math.round(d.sure * 100)} % sure`}
                 </p>
               </div>
-              <a href={`/drill/${d.id}/debrief`}>Look again</a>
+              <Two>
+                <a href={`/drill/${d.id}/debrief`}>Look again</a>
+                <Forget drill={d} />
+              </Two>
             </Tell>
           ))}
         </List>
