@@ -6,7 +6,7 @@ use serde_json::Value;
 use thirtyfour::prelude::*;
 
 /// The page of the demo's circuit of this system.
-async fn of(p: &Page, system: &str, tag: &str) -> String {
+pub async fn of(p: &Page, system: &str, tag: &str) -> String {
     p.open("/").await;
     p.says(system).await;
     let (_, rows) = p.api("GET", "/api/today", Value::Null).await;

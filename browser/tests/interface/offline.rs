@@ -1,6 +1,7 @@
 //! Without the server: the page opens, shows, judges and takes entries; what waited is sent in order, once; what is
 //! refused waits for a person; what cannot be kept is not acknowledged.
 
+use crate::finish::of;
 use crate::hold_by_hand::new_job;
 use crate::support::{Page, Site, on_page, on_site};
 use ruhe_core::reading::PackageFiles;
@@ -132,6 +133,56 @@ fn a_hold_goes_on_without_the_server_and_is_sent_once() {
         assert_eq!(typed.len(), 4, "nothing lost, nothing doubled: {typed:?}");
         assert_eq!(t["events"].as_array().unwrap().len(), 1);
         assert!(t["ended_ms"].is_i64());
+    });
+}
+
+#[test]
+fn survey_charge_and_start_up_go_on_without_the_server() {
+    on_page(true, (1280, 800), |p| async move {
+        let path = of(&p, "Shop split", "A").await;
+        let circuit = path.rsplit('/').next().unwrap().to_owned();
+        has_taken_along(&p).await;
+        p.site.down().await;
+        p.open("/").await;
+        p.says("No network").await;
+        p.open(&format!("{path}?stage=survey")).await;
+        p.press("A section").await;
+        p.fill("Name of the section", "riser").await;
+        p.press("Keep this survey").await;
+        p.says("1 not sent").await;
+        p.open(&format!("{path}?stage=charge")).await;
+        p.press("Change it").await;
+        p.fill("The plate once more", "1320").await;
+        p.press("Keep this target").await;
+        // The sum is made here by the same rules, and so is a refusal.
+        p.fill("Shows now, kg", "9.300").await;
+        p.says("9.140 kg").await;
+        p.fill("Refrigerant on the cylinder", "R-32").await;
+        p.fill("Cylinder", "no. 4").await;
+        p.fill("Scale before", "9.300").await;
+        p.fill("Scale after", "9.140").await;
+        p.press("Add to the ledger").await;
+        p.says("160 g (5.6 oz) in of 164 g (5.8 oz)").await;
+        p.open(&format!("{path}?stage=start_up")).await;
+        p.press("Confirm: Service valves fully open, before the power goes on")
+            .await;
+        p.fill("Suction pressure", "131").await;
+        p.fill("Suction line there", "53").await;
+        p.fill("Liquid pressure", "372").await;
+        p.fill("Liquid line there", "97").await;
+        p.says("8.9 °F").await;
+        p.fill("Running for, min", "12").await;
+        p.press("Keep this set").await;
+        p.says("Not steady yet").await;
+        p.says("5 not sent").await;
+        p.site.up();
+        p.says_no_longer("not sent").await;
+        let (_, c) = p
+            .api("GET", &format!("/api/circuits/{circuit}"), Value::Null)
+            .await;
+        let text = c.to_string();
+        assert!(text.contains("riser") && text.contains("160 g (5.6 oz) in of 164 g"));
+        assert!(text.contains("Not steady yet"), "{text}");
     });
 }
 
