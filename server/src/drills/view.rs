@@ -233,7 +233,7 @@ fn face_view(face: &Face, units: Units) -> FaceView {
             name: "Scale, taken".into(),
             text: face.value.and_then(|kg| {
                 let mass = Mass::parse(&format!("{:.0} g", kg * 1e3), None).ok()?;
-                Some(mass.shown(MassUnit::Pound))
+                Some(mass.shown(MassUnit::PoundOunce))
             }),
             unit: String::new(),
         };
@@ -244,6 +244,15 @@ fn face_view(face: &Face, units: Units) -> FaceView {
         text: face.value.map(|v| typed(&channel, v).0),
         unit: channel.unit.info().label.into(),
     }
+}
+
+/// The gauges that this part of the work looks at; another one only while it shows something.
+fn faces(all: &[Face], phase: Phase) -> impl Iterator<Item = &Face> {
+    all.iter().filter(move |f| match (phase, f.sensor) {
+        (Phase::Pressure, Sensor::Vacuum) | (Phase::Vacuum, Sensor::Pressure) => f.value.is_some(),
+        (Phase::Charge, Sensor::Vacuum | Sensor::Pressure) => false,
+        _ => true,
+    })
 }
 
 fn came(doing: &Doing, outcome: &Outcome, d: &ruhe_drill::Scenario) -> String {
@@ -296,10 +305,7 @@ pub fn drill_view(drill: &Drill, units: Units) -> Result<DrillView, ApiError> {
         times: k.speed.times(),
         at_s: s.plant().now(),
         par_minutes: scenario.par_minutes,
-        faces: s
-            .plant()
-            .faces()
-            .iter()
+        faces: faces(s.plant().faces(), scenario.phase)
             .map(|f| face_view(f, units))
             .collect(),
         places: scenario.places(),

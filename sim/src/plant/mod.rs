@@ -11,7 +11,7 @@ mod step;
 mod truth;
 
 pub use doing::{BottleGas, By, Doing, Outcome};
-pub use gas::refrigerant_boils;
+pub use gas::{compressibility, refrigerant_boils, refrigerant_saturation, water_saturation};
 pub use sensors::{Face, Sensor};
 pub use truth::{HeldBack, Leak, Part, PlantTruth, Start, Unit};
 

@@ -145,16 +145,14 @@ export const sinceCame = (s: number) =>
 export function FacesList({ faces }: { faces: Schemas["FaceView"][] }) {
   return (
     <Faces aria-label="Gauges">
-      {faces
-        .filter((f) => f.text !== null || f.name !== "Vacuum")
-        .map((f) => (
-          <div key={f.name}>
-            <dt>{f.name}</dt>
-            <dd>
-              {f.text ?? "dark"} <small>{f.text && f.unit}</small>
-            </dd>
-          </div>
-        ))}
+      {faces.map((f) => (
+        <div key={f.name}>
+          <dt>{f.name}</dt>
+          <dd>
+            {f.text ?? "dark"} <small>{f.text && f.unit}</small>
+          </dd>
+        </div>
+      ))}
     </Faces>
   );
 }
