@@ -29,7 +29,7 @@ fn nitrogen_is_that_of_the_table() {
     let mut seen = 0;
     for r in rows("nitrogen.csv") {
         let (t, p, density) = (number(&r[0]) + 273.15, number(&r[1]) * 1e5, number(&r[2]));
-        if p > 1e7 || t < 243.0 || t > 345.0 {
+        if p > 1e7 || !(243.0..=345.0).contains(&t) {
             continue;
         }
         let z = p * NITROGEN.0 / (density * NITROGEN.1 * t);
