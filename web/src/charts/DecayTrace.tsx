@@ -1,9 +1,9 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { useState } from "react";
 import type { Schemas } from "../api/client";
-import { plain, span, trimmed, useUnits } from "../units/units";
+import { plain, span, useUnits } from "../units/units";
 import { path, tickText, timeTicks } from "./axis";
-import { Frame, sampled, Toggle } from "./Frame";
+import { Frame, Levels, sampled, Toggle } from "./Frame";
 
 const LEFT = 62;
 const RIGHT = 14;
@@ -106,20 +106,7 @@ export function DecayTrace({
                 />
               </clipPath>
             </defs>
-            {ticks.map((v) => (
-              <g key={v}>
-                <line
-                  className="tick"
-                  x1={LEFT}
-                  x2={width - RIGHT}
-                  y1={y(v)}
-                  y2={y(v)}
-                />
-                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">
-                  {trimmed(v)}
-                </text>
-              </g>
-            ))}
+            <Levels at={ticks} y={y} left={LEFT} right={width - RIGHT} />
             <text x={LEFT + 4} y={12} fontWeight={600}>
               {unit}
             </text>

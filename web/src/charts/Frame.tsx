@@ -7,6 +7,7 @@ import {
 import { ToggleButton } from "react-aria-components";
 import styled from "styled-components";
 import { HAND } from "../look/screen";
+import { trimmed } from "../units/units";
 import { useWidth } from "./axis";
 
 export const Svg = styled.svg`
@@ -215,4 +216,27 @@ export function Frame({
 export function sampled<T>(list: T[], most: number): T[] {
   const step = Math.max(1, Math.ceil(list.length / most));
   return list.filter((_, i) => i % step === 0 || i === list.length - 1);
+}
+
+/** Lines across a drawing at its levels, each with its figure. */
+export function Levels({
+  at,
+  y,
+  left,
+  right,
+}: {
+  at: number[];
+  y: (value: number) => number;
+  /** Ends of the lines, px. */
+  left: number;
+  right: number;
+}) {
+  return at.map((v) => (
+    <g key={v}>
+      <line className="tick" x1={left} x2={right} y1={y(v)} y2={y(v)} />
+      <text x={left - 8} y={y(v) + 4} textAnchor="end">
+        {trimmed(v)}
+      </text>
+    </g>
+  ));
 }

@@ -1,8 +1,8 @@
 import { scaleLinear } from "d3-scale";
 import type { Schemas } from "../api/client";
-import { plain, trimmed, useUnits } from "../units/units";
+import { plain, useUnits } from "../units/units";
 import { path, tickText, timeTicks } from "./axis";
-import { Frame, sampled } from "./Frame";
+import { Frame, Levels, sampled } from "./Frame";
 
 const LEFT = 58;
 const RIGHT = 14;
@@ -59,20 +59,7 @@ export function LeakByTrace({
       }}
       draw={(width, at) => (
         <>
-          {y.ticks(5).map((v) => (
-            <g key={v}>
-              <line
-                className="tick"
-                x1={LEFT}
-                x2={width - RIGHT}
-                y1={y(v)}
-                y2={y(v)}
-              />
-              <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">
-                {trimmed(v, 4)}
-              </text>
-            </g>
-          ))}
+          <Levels at={y.ticks(5)} y={y} left={LEFT} right={width - RIGHT} />
           {timeTicks(0, to - from, width / 90).map((t) => (
             <text
               key={t}

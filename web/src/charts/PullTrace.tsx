@@ -2,7 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import type { Schemas } from "../api/client";
 import { plain, trimmed, useUnits } from "../units/units";
 import { path, tickText, timeTicks } from "./axis";
-import { Frame, sampled } from "./Frame";
+import { Frame, Levels, sampled } from "./Frame";
 
 const LEFT = 62;
 const RIGHT = 14;
@@ -66,20 +66,7 @@ export function PullTrace({
         const ty = y(level(target));
         return (
           <>
-            {ticks.map((v) => (
-              <g key={v}>
-                <line
-                  className="tick"
-                  x1={LEFT}
-                  x2={width - RIGHT}
-                  y1={y(v)}
-                  y2={y(v)}
-                />
-                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">
-                  {trimmed(v)}
-                </text>
-              </g>
-            ))}
+            <Levels at={ticks} y={y} left={LEFT} right={width - RIGHT} />
             <text x={LEFT + 4} y={12} fontWeight={600}>
               {unit}
             </text>

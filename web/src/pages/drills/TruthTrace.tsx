@@ -1,8 +1,8 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import type { Schemas } from "../../api/client";
 import { path, tickText, timeTicks } from "../../charts/axis";
-import { Frame, sampled } from "../../charts/Frame";
-import { plain, trimmed, useUnits } from "../../units/units";
+import { Frame, Levels, sampled } from "../../charts/Frame";
+import { plain, useUnits } from "../../units/units";
 
 const LEFT = 62;
 const RIGHT = 14;
@@ -70,20 +70,7 @@ export function TruthTrace({
           path(seen.map((p) => [x(p.at_s), isIn(p) ? y(of(p)) : NaN]));
         return (
           <>
-            {ticks.map((v) => (
-              <g key={v}>
-                <line
-                  className="tick"
-                  x1={LEFT}
-                  x2={width - RIGHT}
-                  y1={y(v)}
-                  y2={y(v)}
-                />
-                <text x={LEFT - 8} y={y(v) + 4} textAnchor="end">
-                  {trimmed(v)}
-                </text>
-              </g>
-            ))}
+            <Levels at={ticks} y={y} left={LEFT} right={width - RIGHT} />
             <text x={LEFT + 4} y={12} fontWeight={600}>
               {unit}
             </text>
