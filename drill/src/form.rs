@@ -3,7 +3,7 @@
 use crate::clue::{Clue, What};
 use crate::decision::Cause;
 use crate::scenario::{Answers, Phase, Right, Scenario, Sheet, Step, TestKind};
-use ruhe_sim::plant::{By, Doing, Leak, Part, PlantTruth, Start};
+use ruhe_sim::plant::{By, Doing, Heat, Leak, Part, PlantTruth, Start};
 use ruhe_sim::{MICRON, PSI};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
@@ -246,7 +246,9 @@ impl Form {
                     [
                         Doing::Ballast,
                         Doing::LockOut,
-                        Doing::Warm,
+                        Doing::Warm {
+                            with: Heat::Blanket,
+                        },
                         Doing::BreakAndPull,
                     ]
                     .map(act),

@@ -1,7 +1,7 @@
 //! What hands can do in each part of the work. The list depends on nothing that is hidden.
 
 use crate::scenario::Phase;
-use ruhe_sim::plant::{BottleGas, By, Doing, Part};
+use ruhe_sim::plant::{BottleGas, By, Doing, Heat, Part};
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
 
@@ -25,6 +25,8 @@ pub enum Need {
     Gas,
     /// Whose plate.
     Plate,
+    /// What it is warmed with.
+    Heat,
 }
 
 /// Something that can be done.
@@ -170,7 +172,14 @@ pub fn offers(phase: Phase) -> Vec<Offer> {
         offer(pump, "Another set of hoses", &[], &Doing::NewHoses),
         offer(pump, "Take the core out", &[], &Doing::CoreOut),
         offer(unit, "Lock the compressor out", &[], &Doing::LockOut),
-        offer(unit, "Warm oil and coil", &[], &Doing::Warm),
+        offer(
+            unit,
+            "Warm oil and coil",
+            &[Need::Heat],
+            &Doing::Warm {
+                with: Heat::Blanket,
+            },
+        ),
         offer(unit, "A fan on the coil", &[], &Doing::Fan),
         offer(unit, "Start the unit", &[], &Doing::StartUp),
     ];

@@ -2,8 +2,8 @@
 #![allow(clippy::unwrap_used)]
 
 use ruhe_sim::plant::{
-    BottleGas, By, Doing, DrillPlant, HeldBack, Leak, Outcome, Part, PlantTruth, Sensor, Start,
-    Unit, compressibility, refrigerant_saturation, water_saturation,
+    BottleGas, By, Doing, DrillPlant, Heat, HeldBack, Leak, Outcome, Part, PlantTruth, Sensor,
+    Start, Unit, compressibility, refrigerant_saturation, water_saturation,
 };
 use ruhe_sim::{ATMOSPHERE, MICRON, PSI};
 
@@ -175,7 +175,9 @@ fn gas_from_oil_rises_less_each_time_and_sooner_when_warm() {
         });
         p.act(&Doing::LockOut);
         if is_warmed {
-            p.act(&Doing::Warm);
+            p.act(&Doing::Warm {
+                with: Heat::Blanket,
+            });
         }
         let mut out = vec![];
         for _ in 0..3 {
@@ -366,6 +368,11 @@ fn every_harm_ends_with_its_caution() {
         )
         .contains("never oxygen")
     );
+    let burns = PlantTruth {
+        flammable: true,
+        ..PlantTruth::pumped(300.0, 0.0)
+    };
+    assert!(harm(burns, Doing::Warm { with: Heat::Gun }).contains("nothing that glows"));
     assert!(harm(PlantTruth::pumped(200.0, 0.0), Doing::StartUp).contains("locked out"));
     let weak = PlantTruth {
         limits: [4e6, 1.1e6],
@@ -420,9 +427,22 @@ fn what_is_done_against_a_caution_is_named_and_goes_on() {
         .contains("shop air")
     );
     let mut p = DrillPlant::new(PlantTruth::pumped(200.0, 0.0));
-    assert!(against(&mut p, Doing::Warm).contains("Lock the compressor out"));
+    assert!(
+        against(
+            &mut p,
+            Doing::Warm {
+                with: Heat::Blanket
+            }
+        )
+        .contains("Lock the compressor out")
+    );
     p.act(&Doing::LockOut);
-    assert_eq!(p.act(&Doing::Warm), Outcome::Done);
+    assert_eq!(
+        p.act(&Doing::Warm {
+            with: Heat::Blanket
+        }),
+        Outcome::Done
+    );
     assert!(p.harm().is_none());
 }
 

@@ -8,7 +8,7 @@ mod vacuum;
 use crate::clue::{Clue, What};
 use crate::decision::{Cause, Decision, Give};
 use crate::scenario::{Phase, Right, Scenario, Sheet, Step, TestKind};
-use ruhe_sim::plant::{By, Doing, Leak, Part};
+use ruhe_sim::plant::{By, Doing, Heat, Leak, Part};
 
 const PSI: f64 = ruhe_sim::PSI;
 const MICRON: f64 = ruhe_sim::MICRON;

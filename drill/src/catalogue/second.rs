@@ -5,7 +5,7 @@ use crate::scenario::Answers;
 use ruhe_sim::plant::{PlantTruth, Start};
 
 pub fn all() -> Vec<Scenario> {
-    vec![needle(), sleeper(), still(), late(), history()]
+    vec![needle(), sleeper(), still(), late(), history(), counter()]
 }
 
 fn at(psig: f64) -> Start {
@@ -210,6 +210,57 @@ fn history() -> Scenario {
             Phase::Pressure,
             "A split in a signal box, at 300 psig. The owner has paid for two charges in three years, and wants to hear that it is tight.",
             sheet("Signal box split", "R-32", 300.0, 7.0),
+        )
+    }
+}
+
+fn counter() -> Scenario {
+    Scenario {
+        truth: PlantTruth {
+            flammable: true,
+            ultimate: 270.0 * MICRON,
+            oil_gas: (2.4, 6_900.0),
+            places: vec![
+                Leak::none("process tube", Part::Near),
+                Leak::none("brazed joint, drier", Part::Far),
+            ],
+            ..PlantTruth::pumped(300.0, 0.0)
+        },
+        answers: Answers {
+            before: "R-290 was recovered, the drier changed, the hold was tight. A heat gun lies on the bench.".into(),
+            ..Answers::default()
+        },
+        reveals: "R-290 dissolved in the oil comes off, less each time. There is no leak; but what comes off burns.".into(),
+        clues: vec![
+            did(&["ask"], "What had been in it?"),
+            isolated(2, 10.0, "Two rises, the second smaller."),
+            did(&["warm"], "Warmth drives it out of the oil, without a glow."),
+        ],
+        right: Right { give: Some(Give::Reserved), ..right(Cause::OilGas) },
+        par_minutes: 125.0,
+        path: vec![
+            doing(Doing::Ask),
+            doing(Doing::ValveOff),
+            watch(TestKind::Decay, 11.0),
+            doing(Doing::PumpOn),
+            doing(Doing::LockOut),
+            doing(Doing::Warm { with: Heat::Blanket }),
+            doing(Doing::BreakAndPull),
+            doing(Doing::ValveOff),
+            watch(TestKind::Decay, 15.0),
+        ],
+        wrong: vec![
+            doing(Doing::ValveOff),
+            watch(TestKind::Decay, 11.0),
+            doing(Doing::LockOut),
+            doing(Doing::Warm { with: Heat::Gun }),
+        ],
+        wrong_decision: decides(Cause::OilGas, Give::Reserved),
+        ..blank(
+            "Under the counter",
+            Phase::Vacuum,
+            "A small cooler under a tea room's counter, its drier just changed. The pull gets to about 300 micron and then rises by some 200 in ten minutes; it has to be back in use tonight.",
+            sheet("Tea room cooler", "R-290", 0.0, 7.0),
         )
     }
 }

@@ -155,6 +155,7 @@ pub struct ActInput {
     pub by: Option<String>,
     pub gas: Option<String>,
     pub part: Option<String>,
+    pub with: Option<String>,
 }
 
 impl ActInput {
@@ -173,6 +174,7 @@ impl ActInput {
         put("by", self.by.clone().map(Into::into));
         put("gas", self.gas.clone().map(Into::into));
         put("part", self.part.clone().map(Into::into));
+        put("with", self.with.clone().map(Into::into));
         if let Some(p) = self.pressure.as_deref() {
             let unit = units.pressure;
             let si = unit

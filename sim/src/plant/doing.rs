@@ -28,6 +28,16 @@ pub enum BottleGas {
     ShopAir,
 }
 
+/// What something is warmed with.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum Heat {
+    /// A warming blanket.
+    Blanket,
+    /// A heat gun: its element glows.
+    Gun,
+}
+
 /// Something done by hand. Each costs time of the plant.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[serde(tag = "act", rename_all = "snake_case")]
@@ -87,7 +97,10 @@ pub enum Doing {
     /// Locks the compressor out.
     LockOut,
     /// Warms oil and coil.
-    Warm,
+    Warm {
+        /// With what.
+        with: Heat,
+    },
     /// A fan on the coil.
     Fan,
     /// Looks at a place.
@@ -158,7 +171,7 @@ impl Doing {
             Self::HosesOut => 12.0,
             Self::NewHoses => 10.0,
             Self::BreakAndPull => 40.0,
-            Self::Warm => 30.0,
+            Self::Warm { .. } => 30.0,
             Self::Recover => 45.0,
             Self::PumpOil => 15.0,
             Self::ChangeBottle { .. } | Self::CoreOut | Self::VentTo { .. } | Self::MeasureLine => {
@@ -257,7 +270,10 @@ impl Doing {
             Self::Ballast => "Open the gas ballast".into(),
             Self::PumpOil => "Change the pump's oil".into(),
             Self::LockOut => "Lock the compressor out".into(),
-            Self::Warm => "Warm oil and coil".into(),
+            Self::Warm {
+                with: Heat::Blanket,
+            } => "Warm oil and coil with a blanket".into(),
+            Self::Warm { with: Heat::Gun } => "Warm oil and coil with a heat gun".into(),
             Self::Fan => "A fan on the coil".into(),
             Self::Look { place, by, minutes } => {
                 let by = match by {

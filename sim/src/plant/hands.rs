@@ -1,7 +1,7 @@
 //! What hands do to the plant, and the harm that can come of it.
 
 use super::gas::moles;
-use super::{ATMOSPHERE, BottleGas, By, Doing, DrillPlant, Outcome, Part};
+use super::{ATMOSPHERE, BottleGas, By, Doing, DrillPlant, Heat, Outcome, Part};
 use crate::PSI;
 use rand::Rng;
 
@@ -124,7 +124,13 @@ impl DrillPlant {
             Doing::ValveOff => self.pumping = false,
             Doing::Ballast => self.ballast = true,
             Doing::BreakAndPull => return Some(self.break_and_pull()),
-            Doing::Warm => {
+            Doing::Warm { with: Heat::Gun } if self.truth.flammable => {
+                return Some(Outcome::harm(
+                    "What came out of the oil met the glowing element and burned.",
+                    "Where a flammable refrigerant was, nothing that glows: a blanket, fresh air, a detector.",
+                ));
+            }
+            Doing::Warm { .. } => {
                 self.is_warmed = true;
                 if !self.locked_out {
                     return Some(Outcome::against(

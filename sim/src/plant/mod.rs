@@ -10,7 +10,7 @@ mod sensors;
 mod step;
 mod truth;
 
-pub use doing::{BottleGas, By, Doing, Outcome};
+pub use doing::{BottleGas, By, Doing, Heat, Outcome};
 pub use gas::{compressibility, refrigerant_boils, refrigerant_saturation, water_saturation};
 pub use sensors::{Face, Sensor};
 pub use truth::{HeldBack, Leak, Part, PlantTruth, Start, Unit};

@@ -96,7 +96,12 @@ fn water_holds_the_pump_up_and_the_ballast_helps() {
     assert!((2_500.0..8_000.0).contains(&stands), "{stands}");
     p.act(&Doing::Ballast);
     p.act(&Doing::LockOut);
-    assert_eq!(p.act(&Doing::Warm), Outcome::Done);
+    assert_eq!(
+        p.act(&Doing::Warm {
+            with: Heat::Blanket
+        }),
+        Outcome::Done
+    );
     p.act(&Doing::BreakAndPull);
     p.act(&Doing::BreakAndPull);
     p.act(&Doing::BreakAndPull);

@@ -163,6 +163,8 @@ pub struct PlantTruth {
     pub gauge_near: bool,
     /// A logger keeps what the gauge shows while nobody looks.
     pub has_logger: bool,
+    /// What still comes out of the oil burns.
+    pub flammable: bool,
     /// The unit, where it can run.
     pub unit: Option<Unit>,
     /// Seed of everything random.
@@ -202,6 +204,7 @@ impl Default for PlantTruth {
             probe_in_air: false,
             gauge_near: false,
             has_logger: true,
+            flammable: false,
             unit: None,
             seed: 1,
         }

@@ -1459,6 +1459,7 @@ export interface components {
             place?: string | null;
             /** @description In the unit of the page. */
             pressure?: string | null;
+            with?: string | null;
         };
         /** @description A real action, with why, how long, and what either result would mean. */
         ActionView: {
@@ -2254,6 +2255,8 @@ export interface components {
         } | {
             /** @enum {string} */
             act: "warm";
+            /** @description With what. */
+            with: components["schemas"]["Heat"];
         } | {
             /** @enum {string} */
             act: "fan";
@@ -2789,6 +2792,11 @@ export interface components {
          * @enum {string}
          */
         Give: "pass" | "reserved" | "fail" | "not_proven";
+        /**
+         * @description What something is warmed with.
+         * @enum {string}
+         */
+        Heat: "blanket" | "gun";
         /** @description A refrigerant charge that is held back by a valve. */
         HeldBack: {
             /**
@@ -3256,7 +3264,7 @@ export interface components {
          * @description What an act needs to be told.
          * @enum {string}
          */
-        Need: "place" | "minutes" | "pressure" | "mass" | "end" | "method" | "gas" | "plate";
+        Need: "place" | "minutes" | "pressure" | "mass" | "end" | "method" | "gas" | "plate" | "heat";
         /** @description Something that can be done. */
         Offer: {
             /** @description Code of the act. */
@@ -3637,6 +3645,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * @description What still comes out of the oil burns.
+             * @default false
+             */
+            flammable?: boolean;
             /**
              * Format: double
              * @description Free water in the far half, kg.

@@ -66,6 +66,10 @@ const ENDS = [
   { id: "near", text: "the pump’s end" },
   { id: "far", text: "the far end" },
 ];
+const HEATS = [
+  { id: "blanket", text: "a warming blanket" },
+  { id: "gun", text: "a heat gun" },
+];
 const PLATES = [
   { id: "near", text: "first plate, or first side" },
   { id: "far", text: "the other" },
@@ -110,6 +114,7 @@ export function Hands({
     gas: "nitrogen",
     end: "near",
     plate: "near",
+    heat: "blanket",
   });
   const refusal = hands.error instanceof Refusal ? hands.error : null;
   const field = (name: string) => ({
@@ -131,6 +136,7 @@ export function Hands({
         by: text("method", "method"),
         gas: text("gas", "gas"),
         part: text("plate", "plate"),
+        with: text("heat", "heat"),
       },
       { onSuccess: () => setAsked(null) },
     );
@@ -186,6 +192,9 @@ export function Hands({
           )}
           {asked.needs.includes("plate") && (
             <Pick label="Which" {...field("plate")} options={PLATES} />
+          )}
+          {asked.needs.includes("heat") && (
+            <Pick label="With what" {...field("heat")} options={HEATS} />
           )}
           {asked.needs.includes("gas") && (
             <Pick label="Of what" {...field("gas")} options={GASES} />
