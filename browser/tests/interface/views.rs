@@ -141,6 +141,7 @@ async fn look(p: &Page, suffix: &str) {
         ),
         ("record", format!("{}/record", of("Cold store")), "SHA-256"),
         ("new-job", "/jobs/new".into(), "Rating plates"),
+        ("drills", "/drills".into(), "Practice on a simulated plant"),
     ] {
         p.open(&path).await;
         p.says(words).await;
@@ -162,6 +163,7 @@ async fn look(p: &Page, suffix: &str) {
             "repaired",
             "kit",
             "new-job",
+            "drills",
         ]
         .contains(&view)
         {

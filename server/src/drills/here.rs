@@ -36,6 +36,8 @@ impl FromRequest for Here {
                     .get::<Identity>()
                     .map(|i| i.person.clone());
                 if d.who.person.is_none() || d.who.person == who {
+                    // Looked at by whoever may: its clock goes on.
+                    d.seen();
                     Ok(Self(d.state.clone()))
                 } else {
                     Err(ApiError::Forbidden("this drill is somebody else's".into()))
@@ -81,7 +83,6 @@ pub async fn into_drill(
         };
         match found {
             Ok(drill) => {
-                drill.seen();
                 request.extensions_mut().insert(drill);
             }
             Err(e) => {
