@@ -128,6 +128,18 @@ fn on_gauges_only_words_are_covered_and_a_look_costs() {
         for word in ["Passes", "Fails", "leak, "] {
             assert!(!text.contains(word), "“{word}” in {text}");
         }
+        // Neither do the gates nor the record tell.
+        p.open(&format!("/drill/{id}/circuits/{circuit}?stage=sign_off"))
+            .await;
+        p.says("What Ruhe makes of them is covered").await;
+        assert!(!p.text().await.contains("gates"));
+        p.open(&format!("/drill/{id}/circuits/{circuit}/record"))
+            .await;
+        p.says("What Ruhe makes of them is covered").await;
+        assert!(!p.text().await.contains("Gates"));
+        p.open(&format!("/drill/{id}/circuits/{circuit}?stage=decay"))
+            .await;
+        p.says("What Ruhe makes of them is covered").await;
         p.press("Look for a minute: 2 points").await;
         p.says_no_longer("What Ruhe makes of them is covered").await;
         let (_, drill) = p

@@ -12,6 +12,7 @@ import { Word } from "../look/verdict";
 import { Carries, RecordFinish } from "./RecordFinish";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
 import { here } from "../api/room";
+import { Covered } from "../look/Covered";
 
 const Sheet = styled.article`
   max-width: 820px;
@@ -311,7 +312,16 @@ function Readers({
   );
 }
 
+/** The record, covered as all words are where a drill is worked on gauges only. */
 export default function RecordPage() {
+  return (
+    <Covered>
+      <WholeRecord />
+    </Covered>
+  );
+}
+
+function WholeRecord() {
   const { id = "" } = useParams();
   const [search] = useSearchParams();
   const visit = search.get("visit");

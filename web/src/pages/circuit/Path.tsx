@@ -86,15 +86,17 @@ function StageItem({
   go: PathProps["go"];
 }) {
   const isCovered = useIsCovered();
+  // That a stage is done tells what was found in it.
+  const state = isCovered ? "ahead" : s.state;
   return (
     <li>
       <button
         type="button"
-        className={s.state}
+        className={state}
         aria-current={isShown ? "step" : undefined}
         onClick={() => go(s.code)}
       >
-        {STATES[s.state]}
+        {STATES[state]}
         {s.title}
       </button>
       {s.tests.length > 0 && (
