@@ -6,13 +6,19 @@ import { createRoot } from "react-dom/client";
 import { I18nProvider } from "react-aria-components";
 import { BrowserRouter } from "react-router";
 import { readySound } from "./api/alerts";
-import { room } from "./api/room";
+import { drill, room } from "./api/room";
 import { App } from "./App";
 import { Global } from "./look/global";
 import { rememberedTheme, setTheme } from "./look/theme";
 import { UnitsProvider } from "./units/units";
 
 setTheme(rememberedTheme());
+// A drill that was thrown away has no rooms: to the shelf.
+if (drill !== null)
+  void fetch(`/api/drills/${drill}`).then(
+    (r) => r.status === 404 && location.replace("/drills"),
+    () => undefined,
+  );
 readySound();
 // Only over TLS and on this machine itself: elsewhere a browser has none.
 if ("serviceWorker" in navigator && import.meta.env.PROD)

@@ -55,6 +55,9 @@ fn a_drill_is_won_on_the_real_screens() {
         p.says("the warmth fades within minutes").await;
         p.is_sound("how a drill went").await;
         p.picture("drill-debrief").await;
+        // Thrown away it leads back to the shelf, not to an empty page.
+        p.open("/drill/thrown-away/debrief").await;
+        p.says("Practice on a simulated plant").await;
         // Back among the jobs nothing of it is left but a line on the shelf.
         p.open("/").await;
         p.says("No circuit in work").await;
