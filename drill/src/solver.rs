@@ -9,6 +9,8 @@ use crate::session::Session;
 pub struct Walked {
     /// As it ended.
     pub session: Session,
+    /// When each step was done, s.
+    pub until_s: Vec<f64>,
     /// Tests on the way.
     pub watched: Vec<(TestKind, f64, f64)>,
 }
@@ -18,7 +20,7 @@ pub struct Walked {
 pub fn walk(scenario: Scenario, path: &[Step], decision: Option<Decision>) -> Walked {
     use ruhe_sim::plant::{Doing, Outcome};
     let mut session = Session::new(scenario);
-    let mut watched = vec![];
+    let (mut watched, mut until_s) = (vec![], vec![]);
     for step in path {
         match step {
             Step::Do { doing } => {
@@ -40,9 +42,14 @@ pub fn walk(scenario: Scenario, path: &[Step], decision: Option<Decision>) -> Wa
                 watched.push((*test, from, session.plant().now()));
             }
         }
+        until_s.push(session.plant().now());
     }
     if let Some(d) = decision {
         session.decide(d);
     }
-    Walked { session, watched }
+    Walked {
+        session,
+        until_s,
+        watched,
+    }
 }

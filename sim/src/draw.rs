@@ -1,5 +1,6 @@
 //! Decays drawn from a prior that is written down in a file.
 
+use super::plant::water_saturation;
 use super::{MICRON, Shown, VacuumPlant, VacuumTruth};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -21,12 +22,6 @@ pub struct DrawnDecay {
     pub near_pump: Option<bool>,
     /// Whether the temperature is followed by a probe that shows a tenth of a kelvin.
     pub has_probe: bool,
-}
-
-/// Saturation over water, Pa: Magnus's form with the coefficients of the WMO guide no. 8 (from memory).
-fn saturation(kelvin: f64) -> f64 {
-    let c = kelvin - 273.15;
-    611.2 * (17.62 * c / (243.12 + c)).exp()
 }
 
 impl DrawnDecay {
@@ -102,7 +97,10 @@ impl DrawnDecay {
         } else if cause == "water" {
             let (low, high) = ends("/water_band/ends")?;
             t.moisture = even(
-                (low * saturation(t.kelvin), high * saturation(t.kelvin)),
+                (
+                    low * water_saturation(t.kelvin),
+                    high * water_saturation(t.kelvin),
+                ),
                 &mut rng,
             );
         } else if cause.contains("outgassing") {

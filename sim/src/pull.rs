@@ -1,6 +1,7 @@
 //! A circuit being pumped down: pump, hoses, valve cores, gas off the walls, bound and free water, breaks.
 
 use super::gauge::normal;
+use super::plant::water_saturation;
 use super::{ATMOSPHERE, MICRON, Shown};
 use rand::{Rng, SeedableRng};
 use rand_chacha::ChaCha8Rng;
@@ -147,16 +148,6 @@ impl PullPlant {
         }
     }
 
-    /// Saturation over water or ice, Pa: Magnus's form (WMO guide no. 8, from memory).
-    fn saturation(kelvin: f64) -> f64 {
-        let c = kelvin - 273.15;
-        if c > 0.0 {
-            611.2 * (17.62 * c / (243.12 + c)).exp()
-        } else {
-            611.2 * (22.46 * c / (272.62 + c)).exp()
-        }
-    }
-
     fn step(&mut self, h: f64) {
         let v = &self.truth;
         let p = self.air + self.vapour;
@@ -181,11 +172,11 @@ impl PullPlant {
         self.air = self.air * kept + gas * h / v.volume;
         let (r, heat, specific) = WATER;
         let off =
-            self.bound * (1.0 - (-h / v.bound.1).exp()) * f64::from(p < Self::saturation(v.kelvin));
+            self.bound * (1.0 - (-h / v.bound.1).exp()) * f64::from(p < water_saturation(v.kelvin));
         self.bound -= off;
         let mut boiled = 0.0;
         if self.free > 1e-9 {
-            boiled = (v.warmth.1 * (Self::saturation(self.chilled) - self.vapour) * h)
+            boiled = (v.warmth.1 * (water_saturation(self.chilled) - self.vapour) * h)
                 .clamp(-0.1 * self.free, 0.2 * self.free);
             self.chilled += (v.warmth.0 * (v.kelvin - self.chilled) * h - heat * boiled)
                 / ((self.free + 0.02) * specific);

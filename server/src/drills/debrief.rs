@@ -146,28 +146,17 @@ fn trace(s: &Session) -> Vec<Point> {
 
 fn steps(scenario: &Scenario) -> (Vec<StepLine>, Vec<Point>) {
     let walked = walk(scenario.clone(), &scenario.path, None);
-    let mut did = walked.session.did().iter();
-    let mut watched = walked.watched.iter();
-    let mut out: Vec<StepLine> = vec![];
-    for step in &scenario.path {
-        let (words, until_s) = match step {
-            Step::Watch { minutes, .. } => {
-                let until = watched.next().map_or(0.0, |w| w.2);
-                (format!("Watch for {minutes:.0} minutes"), until)
-            }
-            Step::Do { doing } => {
-                // A look is repeated until something is found.
-                let mut until = 0.0;
-                let mut ahead = did.clone();
-                while let Some(d) = ahead.next().filter(|d| d.doing == *doing) {
-                    until = d.until_s;
-                    did = ahead.clone();
-                }
-                (doing.words(), until)
-            }
-        };
-        out.push(StepLine { words, until_s });
-    }
+    let words = scenario.path.iter().map(|step| match step {
+        Step::Watch { minutes, .. } => format!("Watch for {minutes:.0} minutes"),
+        Step::Do { doing } => doing.words(),
+    });
+    let out = words
+        .zip(&walked.until_s)
+        .map(|(words, until_s)| StepLine {
+            words,
+            until_s: *until_s,
+        })
+        .collect();
     (out, trace(&walked.session))
 }
 

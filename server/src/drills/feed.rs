@@ -22,7 +22,6 @@ fn face_of(channels: &[Channel], i: usize, faces: &[Face]) -> Option<f64> {
     let sensor = match (c.quantity, nth) {
         (Quantity::GaugePressure, 0) => Sensor::Pressure,
         (Quantity::GaugePressure, 1) => Sensor::SecondPressure,
-        (Quantity::AbsolutePressure, 0) if c.unit.of_si(1e5) > 2_000.0 => Sensor::Vacuum,
         (Quantity::AbsolutePressure, 0) => Sensor::Vacuum,
         (Quantity::Temperature, 0) => Sensor::Probe,
         _ => return None,

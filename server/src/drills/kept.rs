@@ -11,7 +11,7 @@ pub const FILE: &str = "drill.json";
 
 /// Who works a drill.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Words {
+pub struct Learner {
     /// Id of the person, where people are known.
     pub person: Option<String>,
     /// Their name, or of the device.
@@ -22,7 +22,7 @@ pub struct Words {
 #[derive(Debug, Clone, Serialize, Deserialize)]
 pub struct Kept {
     pub id: String,
-    pub who: Words,
+    pub who: Learner,
     pub level: Level,
     pub scenario: Scenario,
     /// The practice circuit.

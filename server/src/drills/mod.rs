@@ -11,7 +11,7 @@ mod one;
 mod view;
 
 pub use here::{Here, into_drill};
-pub use kept::{Kept, Words};
+pub use kept::{Kept, Learner};
 pub use one::Drill;
 pub use view::{ActInput, BeginInput, DrillView, DrillsView, drill_view, drills_view};
 
@@ -73,7 +73,7 @@ impl Drills {
         &self,
         main: &AppState,
         b: &BeginInput,
-        who: Words,
+        who: Learner,
     ) -> Result<Arc<Drill>, ApiError> {
         if self.kept().len() >= BEGUN {
             let words = format!("there are {BEGUN} drills here already: forget some first");

@@ -2,7 +2,7 @@
 
 use super::debrief::{ResultView, debrief, ruhe_said};
 use super::feed::feed;
-use super::kept::{Kept, Words};
+use super::kept::{Kept, Learner};
 use crate::error::ApiError;
 use crate::key;
 use crate::lock::lock;
@@ -61,7 +61,7 @@ pub struct Drill {
     /// Its id.
     pub id: String,
     /// Who works it.
-    pub who: Words,
+    pub who: Learner,
     /// Its own Ruhe.
     pub state: AppState,
     folder: PathBuf,
@@ -108,7 +108,7 @@ impl Drill {
         id: &str,
         scenario: Scenario,
         level: Level,
-        who: Words,
+        who: Learner,
     ) -> Result<Self, ApiError> {
         std::fs::create_dir_all(folder).map_err(|e| ApiError::Inside(e.to_string()))?;
         let mut kept = Kept {
@@ -300,6 +300,10 @@ impl Drill {
         self.advance()
     }
 
+    fn is_closed(&self) -> bool {
+        lock(&self.inner).kept.result.is_some()
+    }
+
     /// What was decided and what it was worth, once it is over.
     #[must_use]
     pub fn result(&self) -> Option<(Kept, ResultView)> {
@@ -322,11 +326,7 @@ pub(super) fn keep_going(drill: &Arc<Drill>, open: &super::Open) {
             std::thread::sleep(TICK);
             let Some(d) = weak.upgrade() else { return };
             let is_left = lock(&d.hand).seen.elapsed() > LEFT;
-            let went_on = if d.result().is_some() {
-                Ok(())
-            } else {
-                d.advance()
-            };
+            let went_on = if d.is_closed() { Ok(()) } else { d.advance() };
             ticks += 1;
             let kept = went_on.and_then(|()| {
                 // So that a restart finds the clock about where it was.

@@ -2,7 +2,7 @@
 
 use crate::body::Body;
 use crate::drills::{
-    ActInput, BeginInput, Drill, DrillView, Drills, DrillsView, Words, drill_view, drills_view,
+    ActInput, BeginInput, Drill, DrillView, Drills, DrillsView, Learner, drill_view, drills_view,
 };
 use crate::error::{ApiError, Refusals};
 use crate::people::Identity;
@@ -69,7 +69,7 @@ pub async fn begin(
     said: Said,
     body: Body<BeginInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let who = Words {
+    let who = Learner {
         person: person(&request),
         name: said.by.name.clone(),
     };

@@ -18,21 +18,20 @@ impl DrillPlant {
         }
         self.run_to(before + 60.0 * doing.minutes());
         if self.burst {
-            return self.bursts();
+            return Self::bursts();
         }
         let done = early.unwrap_or_else(|| self.then(doing));
         self.look_at_gauges();
-        if self.burst { self.bursts() } else { done }
+        if self.burst { Self::bursts() } else { done }
     }
 
     /// Whether something has burst.
     #[must_use]
     pub fn harm(&self) -> Option<Outcome> {
-        self.burst.then(|| self.bursts())
+        self.burst.then(Self::bursts)
     }
 
-    #[allow(clippy::unused_self)]
-    fn bursts(&self) -> Outcome {
+    fn bursts() -> Outcome {
         Outcome::harm(
             "The pressure went above what the weakest part is made for. Parts of it fly.",
             "Read every plate, and never press above the lowest of what is joined.",
@@ -156,7 +155,6 @@ impl DrillPlant {
                 }
             }
             Doing::ChangeBottle { gas } => {
-                self.bottle = *gas;
                 let (v, p) = (10e-3, 13.0e6);
                 self.truth.bottle = (v, p);
                 self.bottle_mol = moles(p + ATMOSPHERE, v, self.metal[0]);

@@ -70,7 +70,6 @@ pub struct DrillPlant {
     hoses_in: bool,
     core_in: bool,
     bottle_open: bool,
-    bottle: BottleGas,
     bottle_mol: f64,
     regulator: f64,
     pumping: bool,
@@ -88,7 +87,7 @@ pub struct DrillPlant {
     held_back: f64,
     charge: f64,
     started: Option<f64>,
-    /// Pressure at which a volume burst.
+    /// A volume was pressed above what it is made for.
     burst: bool,
     sensors: Sensors,
     history: Vec<Seen>,
@@ -108,7 +107,6 @@ impl DrillPlant {
             hoses_in: true,
             core_in: truth.core_in,
             bottle_open: truth.left_open.is_some(),
-            bottle: BottleGas::Nitrogen,
             bottle_mol: moles(truth.bottle.1 + ATMOSPHERE, truth.bottle.0, truth.kelvin),
             regulator: truth.left_open.unwrap_or(0.0),
             pumping: truth.pumping,
@@ -187,7 +185,7 @@ impl DrillPlant {
             .any(|i| self.truth.places[*i].place == place)
     }
 
-    /// Whether the bottle is open, the pump's valve is open.
+    /// Whether neither the bottle feeds it nor the pump draws on it.
     #[must_use]
     pub fn is_shut_off(&self) -> bool {
         !self.bottle_open && !self.pumping

@@ -253,13 +253,16 @@ impl DrillPlant {
         self.bottle_mol -= mol;
         self.inside[0].nitrogen += mol;
         let open = [true, self.hoses_in, self.hoses_in && self.between_open];
-        let all: f64 = (0..3)
-            .filter(|i| open[*i])
-            .map(|i| self.inside[i].nitrogen)
-            .sum();
-        for (i, x) in self.inside.iter_mut().enumerate().filter(|(i, _)| open[*i]) {
-            let _ = i;
-            x.heat += self.truth.fill.0 * mol / all.max(1e-9);
+        let filled = || self.inside.iter().zip(open).filter(|(_, is_open)| *is_open);
+        let all: f64 = filled().map(|(x, _)| x.nitrogen).sum();
+        let warmer = self.truth.fill.0 * mol / all.max(1e-9);
+        for (x, _) in self
+            .inside
+            .iter_mut()
+            .zip(open)
+            .filter(|(_, is_open)| *is_open)
+        {
+            x.heat += warmer;
         }
     }
 }
