@@ -56,7 +56,7 @@ fn void(w: &mut Work, entry: &str, reason: &str) -> Result<String, Refusal> {
     let b = VoidInput {
         reason: reason.into(),
     };
-    w.act(|c, _| strike(c, entry, &b, &By::default()))
+    w.act(|c, _| strike(c, entry, &b, &By::machine("", "")))
 }
 
 #[test]
@@ -368,11 +368,11 @@ fn every_command(
         ("clock", start_clock(c, test, &clock, now)),
         (
             "read",
-            read(c, test, &reading, &By::default(), now).map(|_| vec![]),
+            read(c, test, &reading, &By::machine("", ""), now).map(|_| vec![]),
         ),
         (
             "strike_reading",
-            strike_reading(c, test, &line, &instead, "s", (&By::default(), now)).map(|x| x.0),
+            strike_reading(c, test, &line, &instead, "s", (&By::machine("", ""), now)).map(|x| x.0),
         ),
         (
             "end",
@@ -396,7 +396,7 @@ fn every_command(
                 Units::default(),
             ),
         ),
-        ("strike", strike(c, entry, &void, &By::default())),
+        ("strike", strike(c, entry, &void, &By::machine("", ""))),
         ("sign", sign(c, &signature, now, now)),
     ]
 }

@@ -45,7 +45,7 @@ fn every_case_taken_by_command_is_frozen_as_a_good_judge_says() {
             plan,
             (START, "imported"),
             (&kit, None, today()),
-            (&id, &ruhe_job::people::By::default()),
+            (&id, &ruhe_job::people::By::machine("", "")),
             w.now,
         )
         .unwrap();

@@ -194,7 +194,8 @@ fn a_charge_goes_in_to_its_number() {
     let b = VoidInput {
         reason: "read from the wrong line".into(),
     };
-    w.act(|c, _| strike(c, &over, &b, &By::default())).unwrap();
+    w.act(|c, _| strike(c, &over, &b, &By::machine("", "")))
+        .unwrap();
     weighs(&mut w, liquid("600")).unwrap();
     assert_eq!(
         gate(&w, GateCode::Charge),
@@ -411,7 +412,7 @@ fn from_arrival_to_a_signed_visit_and_back() {
             &VoidInput {
                 reason: "no".into()
             },
-            &By::default()
+            &By::machine("", "")
         ))
         .is_err()
     );

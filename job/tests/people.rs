@@ -7,7 +7,7 @@ use ruhe_job::refusal::Refusal;
 fn by(name: &str, role: Role) -> By {
     By {
         name: name.into(),
-        role: Some(role),
+        standing: Standing::Person(role),
         device: "phone".into(),
     }
 }
@@ -38,7 +38,7 @@ fn the_table_of_roles() {
         }
     }
     // Where nobody is known by name, whoever sits there may do everything.
-    assert!(Right::all().all(|r| By::default().must(r).is_ok()));
+    assert!(Right::all().all(|r| By::machine("", "").must(r).is_ok()));
 }
 
 #[test]
@@ -72,6 +72,31 @@ fn names_are_tidy_and_a_lead_stays() {
     assert_eq!(person_name("  Odo \u{a0} Fenn ").unwrap(), "Odo Fenn");
     assert!(person_name("Odo\nFenn").is_err() && person_name(" ").is_err());
     assert!(person_name(&"x".repeat(81)).is_err());
+    // Nothing that is not seen, nothing that only looks like a known name.
+    for bad in [
+        "Odo\u{200b} Fenn",
+        "Odo\u{200d}Fenn",
+        "\u{202e}nneF odO",
+        "Od\u{43e} Fenn",
+        "Odo\u{ad} Fenn",
+        "()",
+    ] {
+        assert!(person_name(bad).is_err(), "{bad:?}");
+    }
+    for good in [
+        "Zoë Åström",
+        "O’Fenn-Marrow",
+        "Ольга Нева",
+        "伊藤 梅",
+        "Technician 2",
+    ] {
+        assert_eq!(person_name(good).unwrap(), good);
+    }
+    assert!(
+        looks_like("Ilse Marrow", "IIse  marrow"),
+        "a capital i for an l"
+    );
+    assert!(looks_like("Odo Fenn", "0do Fenn") && !looks_like("Odo Fenn", "Odo Penn"));
     let p = |id: &str, role, is_out| PersonKept {
         person: id.into(),
         name: id.into(),
@@ -85,25 +110,41 @@ fn names_are_tidy_and_a_lead_stays() {
 }
 
 #[test]
-fn what_is_not_listed_asks_for_looking_or_working() {
-    let right = |m, p| asked(m, p);
-    assert_eq!(right("GET", "/api/anything/new"), Asked::Right(Right::Look));
+fn what_is_not_listed_is_no_address() {
+    for (method, pattern) in [
+        ("GET", "/api/anything/new"),
+        ("HEAD", "/api/today"),
+        ("POST", "/api/today"),
+        ("GET", "/api/door"),
+        ("get", "/api/today"),
+        ("GET", "/api/today/"),
+    ] {
+        assert_eq!(asked(method, pattern), None, "{method} {pattern}");
+    }
     assert_eq!(
-        right("HEAD", "/api/anything/new"),
-        Asked::Right(Right::Look)
+        asked("POST", "/api/circuits/{id}/tried/set"),
+        Some(Asked::Right(Right::Look))
     );
-    assert_eq!(
-        right("POST", "/api/anything/new"),
-        Asked::Right(Right::Work)
-    );
-    assert_eq!(
-        right("DELETE", "/api/anything/new"),
-        Asked::Right(Right::Work)
-    );
-    assert_eq!(
-        right("POST", "/api/circuits/{id}/tried/set"),
-        Asked::Right(Right::Look)
-    );
-    assert_eq!(right("POST", "/api/door"), Asked::Gauge);
-    assert_eq!(right("GET", "/api/door"), Asked::Right(Right::Look));
+    assert_eq!(asked("POST", "/api/door"), Some(Asked::Gauge));
+    assert_eq!(methods("/api/door"), ["POST"]);
+    // No address stands twice, and nothing that is asked of nobody changes what is kept.
+    let mut seen = std::collections::HashSet::new();
+    for (method, pattern, wanted, in_drills) in ADDRESSES {
+        assert!(seen.insert((method, pattern)), "{method} {pattern}");
+        assert_eq!(is_in_drills(method, pattern), in_drills);
+        if wanted == Asked::Nobody {
+            assert!(
+                method == "GET"
+                    || pattern.starts_with("/api/session")
+                    || pattern == "/api/pairing/use",
+                "{method} {pattern}"
+            );
+        }
+    }
+}
+
+#[test]
+fn nobody_acts_without_a_name_where_people_are_known() {
+    assert_eq!(NobodyKnown::if_so(true), None);
+    assert!(NobodyKnown::if_so(false).is_some());
 }

@@ -60,28 +60,36 @@ impl<'a> Writer<'a> {
     fn time(&self, ms: i64) -> String {
         (self.print.clock)(ms).1
     }
+    /// A signature's time: that of who keeps the log, and the device's own where it said another.
+    fn when(&self, at_ms: i64, said_ms: Option<i64>) -> String {
+        let at = |ms| format!("{} {}", self.day(ms), self.time(ms));
+        match said_ms {
+            None => at(at_ms),
+            Some(said) => format!("{} (the device said {})", at(at_ms), at(said)),
+        }
+    }
     pub fn pages(&self) -> usize {
         self.sheet.pages()
     }
 
     pub fn finish(self) -> Laid {
         let c = self.c();
-        let head = c.head.get(..16).unwrap_or(&c.head);
+        let hash = c.hash.get(..16).unwrap_or(&c.hash);
         let mark = match (self.print.is_drill, self.record.has_simulated) {
             (true, _) => "DRILL, NO REAL JOB. ",
             (false, true) => "SIMULATED GAUGES. ",
             (false, false) => "",
         };
         let foot = format!(
-            "{mark}Record of {}, circuit {}. Last entry {head}",
-            c.system, c.tag
+            "{mark}Record of {}, circuit {}. Entry {}, hash {hash}…",
+            c.system, c.tag, c.entries
         );
         self.sheet.finish(&foot)
     }
 
     fn hash_code(&mut self) {
         // What is printed can be compared with the file: key and last entry in one code.
-        let text = format!("ruhe:{}:{}", self.print.fingerprint, self.c().head);
+        let text = format!("ruhe:{}:{}", self.print.fingerprint, self.c().hash);
         let Ok(code) = qrcode::QrCode::new(text.as_bytes()) else {
             return;
         };
@@ -347,20 +355,22 @@ impl<'a> Writer<'a> {
         let c = self.c();
         self.sheet.rule();
         if let Some(s) = &c.signature {
-            let when = format!("{} {}", self.day(s.at_ms), self.time(s.at_ms));
+            let when = self.when(s.at_ms, s.said_ms);
             self.sheet.bold(&format!("{}, {}, {when}", s.name, s.role));
             self.sheet.paragraph(&s.statement);
             let (path, name) = (s.carries.drawing.clone(), s.name.clone());
             self.drawing(&path, &name);
         }
         for a in &c.finish.after {
-            let when = format!("{} {}", self.day(a.at_ms), self.time(a.at_ms));
+            let when = self.when(a.at_ms, a.said_ms);
+            let name = named(&a.name, a.said_by.as_deref());
             self.sheet
-                .paragraph(&format!("{}: {}, {when}. {}", a.title, a.name, a.words));
+                .paragraph(&format!("{}: {name}, {when}. {}", a.title, a.words));
             let (path, name) = (a.drawing.clone(), a.name.clone());
             self.drawing(&path, &name);
         }
-        self.sheet.mono(&format!("last entry {}", c.head));
+        self.sheet
+            .mono(&format!("entry {}, SHA-256 {}", c.entries, c.hash));
         self.sheet.mono(&format!("key {}", self.print.fingerprint));
         self.sheet.soft("Ruhe helps to record and judge; it does not certify. The local code and the maker's manual decide.");
     }
@@ -858,12 +868,20 @@ impl<'a> Writer<'a> {
                 x.options,
                 dot(&x.risk),
                 dot(&x.answer),
-                x.name,
+                named(&x.name, x.said_by.as_deref()),
                 self.day(x.at_ms),
                 self.time(x.at_ms)
             ));
             self.drawing(&x.drawing, &x.name);
         }
+    }
+}
+
+/// A name as it is printed: one that nobody confirmed is somebody's word.
+fn named(name: &str, said_by: Option<&str>) -> String {
+    match said_by {
+        None => name.into(),
+        Some(by) => format!("{name} (as said by {by})"),
     }
 }
 

@@ -4,7 +4,8 @@ use crate::wire::{Reply, Request};
 use crate::{Pocket, see};
 use ruhe_job::act;
 use ruhe_job::act::{
-    EventInput, ReadingsInput, SignatureInput, StrikeInput, TestInput, WitnessInput,
+    AdditionInput, ConsentInput, EventInput, ReadingsInput, SignatureInput, StrikeInput, TestInput,
+    WitnessInput,
 };
 use ruhe_job::charge::ScaleInput;
 use ruhe_job::kit::{in_use, must_be_free};
@@ -45,8 +46,10 @@ pub fn act(
     bytes: &[u8],
     now: i64,
 ) -> Result<Reply, Refusal> {
-    if let Asked::Right(right) = asked(&r.method, &pattern(path)) {
-        p.by(r).must(right)?;
+    match asked(&r.method, &pattern(path)) {
+        Some(Asked::Right(right)) => p.by(r)?.must(right)?,
+        Some(_) => {}
+        None => return Err(Refusal::Missing("address".into())),
     }
     let at = r.at(now);
     match (r.method.as_str(), path) {
@@ -62,7 +65,7 @@ pub fn act(
             decided(p, id, r, now, |c, _| act::take_photo(c, bytes))
         }
         ("POST", ["api", "circuits", id, "entries", entry, "strike"]) => {
-            let (b, by) = (r.read()?, p.by(r));
+            let (b, by) = (r.read()?, p.by(r)?);
             decided(p, id, r, now, |c, _| act::strike(c, entry, &b, &by))
         }
         ("POST", ["api", "circuits", id, verb]) => circuit(p, id, verb, r, now),
@@ -91,14 +94,28 @@ fn circuit(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Resul
         "ports" => rule!(act::keep_ports),
         "vacuum-broken" => rule!(act::break_vacuum),
         "sets" => rule!(act::measure),
-        "consents" => rule!(act::consent),
-        "additions" => rule!(|c, b, at| act::add_words(c, &b, at)),
+        "consents" => {
+            let (mut b, by): (ConsentInput, _) = (r.read()?, p.by(r)?);
+            b.said_by = by.role().map(|_| by.name);
+            decided(p, id, r, now, |c, at| act::consent(c, b, at))
+        }
+        "additions" => {
+            let (mut b, by): (AdditionInput, _) = (r.read()?, p.by(r)?);
+            if by.role().is_some() {
+                b.name = by.name;
+            }
+            decided(p, id, r, now, |c, at| act::add_words(c, &b, at, now))
+        }
         "visits" => rule!(|c, b, at| act::come_back(c, &b, at)),
-        "witness" => rule!(|c, b: WitnessInput, at| act::countersign(c, &b, at)),
+        "witness" => {
+            let (mut b, by): (WitnessInput, _) = (r.read()?, p.by(r)?);
+            b.said_by = by.role().map(|_| by.name);
+            decided(p, id, r, now, |c, at| act::countersign(c, &b, at, now))
+        }
         "signature" => {
             let mut b: SignatureInput = r.read()?;
-            let by = p.by(r);
-            if by.role.is_some() {
+            let by = p.by(r)?;
+            if by.role().is_some() {
                 b.name = by.name;
             }
             decided(p, id, r, now, |c, at| act::sign(c, &b, at, now))
@@ -107,14 +124,14 @@ fn circuit(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Resul
     }
 }
 
-fn who(p: &Pocket, r: &Request) -> Who {
-    let by = p.by(r);
-    Who {
+fn who(p: &Pocket, r: &Request) -> Result<Who, Refusal> {
+    let by = p.by(r)?;
+    Ok(Who {
         id: r.id.clone(),
         actor: by.name,
         device: by.device,
         said_ms: r.said_ms,
-    }
+    })
 }
 
 fn created(id: &str) -> Result<Reply, Refusal> {
@@ -130,7 +147,7 @@ fn decided(
     rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal>,
 ) -> Result<Reply, Refusal> {
     act::check_id("Ruhe-Id", &r.id)?;
-    let who = who(p, r);
+    let who = who(p, r)?;
     let held = p.held(id)?;
     if held.knows(&r.id) {
         return created(&r.id);
@@ -166,7 +183,7 @@ fn test(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Result<R
     let of = p.circuit_of(id)?;
     match verb {
         "readings" => {
-            let (b, by): (ReadingsInput, _) = (r.read()?, p.by(r));
+            let (b, by): (ReadingsInput, _) = (r.read()?, p.by(r)?);
             let held = p.held(&of)?;
             let batch = act::read(&held.circuit()?, id, &b, &by, now)?;
             let skewed = batch.iter().filter(|l| l.skewed).count();
@@ -186,7 +203,7 @@ fn test(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Result<R
             decided(p, &of, r, now, |c, at| act::start_clock(c, id, &b, at))
         }
         "end" => {
-            let (who, at) = (who(p, r), r.at(now));
+            let (who, at) = (who(p, r)?, r.at(now));
             let held = p.held(&of)?;
             let c = held.circuit()?;
             let (found, seal) = held.judged(c.must_have(id)?);
@@ -199,7 +216,7 @@ fn test(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Result<R
 }
 
 fn strike_reading(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {
-    let (b, by, who): (StrikeInput, _, _) = (r.read()?, p.by(r), who(p, r));
+    let (b, by, who): (StrikeInput, _, _) = (r.read()?, p.by(r)?, who(p, r)?);
     let missing = || Refusal::Missing("reading on this device".into());
     let held = p.circuits.values_mut().find(|h| h.reading(id).is_some());
     let held = held.ok_or_else(missing)?;

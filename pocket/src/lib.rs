@@ -14,7 +14,7 @@ pub use wire::{Reply, Request};
 
 use held::Held;
 use ruhe_job::log::{Chain, Entry, KIT, PROCEDURES, parse};
-use ruhe_job::people::{By, Role};
+use ruhe_job::people::{By, NobodyKnown, Standing};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::{Circuit, KitState, Procedures};
 use ruhe_job::tell::{Bag, ShelfBag, SiteView};
@@ -26,7 +26,7 @@ pub struct Pocket {
     procedures: Procedures,
     circuits: BTreeMap<String, Held>,
     sites: Vec<SiteView>,
-    by: (String, Option<Role>),
+    by: Option<(String, Standing)>,
 }
 
 impl Default for Pocket {
@@ -36,7 +36,7 @@ impl Default for Pocket {
             procedures: Procedures::fold(vec![], Chain::empty(PROCEDURES)),
             circuits: BTreeMap::new(),
             sites: vec![],
-            by: (String::new(), None),
+            by: None,
         }
     }
 }
@@ -59,7 +59,12 @@ impl Pocket {
         self.procedures =
             Procedures::fold(entries(&shelf.procedures, 0)?, Chain::empty(PROCEDURES));
         self.sites.clone_from(&shelf.sites);
-        self.by = (shelf.name.clone(), shelf.role);
+        // No role: the server said that nobody was known there.
+        let standing = match shelf.role {
+            Some(role) => Some(Standing::Person(role)),
+            None => NobodyKnown::if_so(false).map(Standing::Anyone),
+        };
+        self.by = standing.map(|s| (shelf.name.clone(), s));
         self.circuits
             .retain(|id, _| shelf.circuits.iter().any(|c| c.id == *id));
         Ok(())
@@ -90,12 +95,17 @@ impl Pocket {
         done.unwrap_or_else(|e| Reply::refused(&e))
     }
 
-    fn by(&self, request: &Request) -> By {
-        By {
-            name: self.by.0.clone(),
-            role: self.by.1,
+    /// Who acts; nothing is done before it is known for whom all this was taken along.
+    fn by(&self, request: &Request) -> Result<By, Refusal> {
+        let (name, standing) = self
+            .by
+            .clone()
+            .ok_or_else(|| Refusal::Denied("it is not known here who is signed in".into()))?;
+        Ok(By {
+            name,
+            standing,
             device: request.device.clone(),
-        }
+        })
     }
 
     fn held(&mut self, id: &str) -> Result<&mut Held, Refusal> {

@@ -1,10 +1,10 @@
 //! The application: routes, headers, limits, and where it may listen.
 
-use crate::body::PACKAGE;
+use crate::connections::{Connections, descriptors};
 use crate::drills::into_drill;
 use crate::error::{ApiError, Problem};
 use crate::feed::resume;
-use crate::people::gate;
+use crate::people::{Guarded, gate};
 use crate::routes::{api, page};
 use crate::service::refresh_forever;
 use crate::state::{AppState, Changed};
@@ -25,6 +25,11 @@ const CSP: &str = "default-src 'none'; script-src 'self'; \
     style-src 'self' 'sha256-47DEQpj8HBSa+/TImW+5JCeuQeRkm5NMpJWZG3hSuFU=' 'sha256-38RhXrc7EdReTKsOm23ZPOCUgniTUUcjky8QOOrQx6o='; \
     font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 
+/// Threads that take requests; work goes to others.
+const WORKERS: usize = 2;
+/// How long the head of a request may take.
+const HEAD: std::time::Duration = std::time::Duration::from_secs(10);
+
 /// A server that listens.
 pub struct Served {
     /// To be awaited.
@@ -40,7 +45,17 @@ fn forbidden(request: ServiceRequest, message: &str) -> ServiceResponse {
     }))
 }
 
-/// Refuses names that are not this machine's (a page elsewhere may point its name here) and writes from other pages.
+/// Whether a path says what it means: no address of Ruhe needs signs written as `%61`, doubled slashes or dots for
+/// folders, and what reads a path in two ways is where a gate is walked around.
+fn is_plain(path: &str) -> bool {
+    let signs = |c: char| c.is_ascii_alphanumeric() || "/-_.~".contains(c);
+    path.starts_with('/')
+        && path.chars().all(signs)
+        && !path.contains("//")
+        && !path.split('/').any(|part| part == "." || part == "..")
+}
+
+/// Refuses paths that could be read in two ways, names that are not this machine's (a page elsewhere may point its name here) and writes from other pages.
 async fn guard(
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
@@ -71,6 +86,14 @@ async fn guard(
             "Ruhe does not answer under this name; names are given with --name",
         )
         .map_into_right_body());
+    }
+    if !is_plain(request.uri().path()) {
+        return Ok(request
+            .into_response(HttpResponse::NotFound().json(Problem {
+                message: "there is nothing at this address".into(),
+                field: None,
+            }))
+            .map_into_right_body());
     }
     let is_write = ![Method::GET, Method::HEAD, Method::OPTIONS].contains(request.method());
     if is_write
@@ -169,19 +192,21 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
     };
     let root = tls.as_ref().and_then(|t| t.root.clone());
     let state = AppState {
-        root: Arc::new(root),
+        root: Arc::new(root.clone()),
         ..state
     };
     let (reached, door, kept) = (state.reached.clone(), state.door.clone(), state.clone());
     actix_web::rt::spawn(refresh_forever(state.clone()));
-    let data = web::Data::new(state);
+    let data = Guarded::behind(state);
+    let root = web::Data::new(RootFile(root));
     let known = web::Data::new(Names(names.clone()));
+    let (connections, most) = (Connections::default(), descriptors());
     let mut server = HttpServer::new(move || {
         App::new()
             .into_utoipa_app()
             .app_data(data.clone())
             .app_data(known.clone())
-            .app_data(web::PayloadConfig::new(PACKAGE))
+            .app_data(root.clone())
             .app_data(
                 web::QueryConfig::default()
                     .error_handler(|e, _| ApiError::Unreadable(e.to_string()).into()),
@@ -192,8 +217,9 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
             .default_service(web::get().to(page))
             .wrap(Compress::default())
             .wrap(from_fn(gate))
-            .wrap(from_fn(guard))
             .wrap(from_fn(into_drill))
+            // First of all: what comes after it reads a path that can be read in one way only.
+            .wrap(from_fn(guard))
             .wrap(
                 DefaultHeaders::new()
                     .add(("Content-Security-Policy", CSP))
@@ -202,7 +228,10 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
                     .add(("Cross-Origin-Opener-Policy", "same-origin")),
             )
     })
-    .workers(2)
+    .workers(WORKERS)
+    .max_connections(most / WORKERS)
+    .client_request_timeout(HEAD)
+    .on_connect(move |connection, kept| connections.greet(connection, kept))
     .shutdown_timeout(1);
     let config = tls.map(|t| t.config);
     for bind in &reach.binds {
@@ -249,8 +278,10 @@ fn https(name: &str, port: u16) -> String {
 }
 
 /// Ruhe's own root, for other devices to trust. It is no secret.
-async fn root_file(state: web::Data<AppState>) -> HttpResponse {
-    match &*state.root {
+struct RootFile(Option<tls::Root>);
+
+async fn root_file(root: web::Data<RootFile>) -> HttpResponse {
+    match &root.0 {
         Some(root) => HttpResponse::Ok()
             .content_type("application/x-x509-ca-cert")
             .body(root.pem.clone()),

@@ -74,6 +74,9 @@ pub enum ApiError {
     TooMany { message: String, wait_s: u64 },
     #[error("{0}")]
     TooLarge(String),
+    /// What is kept is not as it was kept.
+    #[error("{0}")]
+    Changed(String),
     #[error("something went wrong in Ruhe; the log has the details")]
     Inside(String),
 }
@@ -130,7 +133,7 @@ impl ResponseError for ApiError {
             Self::Unreadable(_) => StatusCode::BAD_REQUEST,
             Self::Wrong { .. } => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Missing(_) => StatusCode::NOT_FOUND,
-            Self::Conflict(_) => StatusCode::CONFLICT,
+            Self::Conflict(_) | Self::Changed(_) => StatusCode::CONFLICT,
             Self::Forbidden(_) => StatusCode::FORBIDDEN,
             Self::SignIn(_) => StatusCode::UNAUTHORIZED,
             Self::TooMany { .. } => StatusCode::TOO_MANY_REQUESTS,

@@ -7,6 +7,7 @@
 pub mod analyse;
 pub mod app;
 mod body;
+mod connections;
 pub mod demo;
 mod drills;
 mod error;

@@ -2,7 +2,7 @@
 #![allow(clippy::print_stdout)]
 
 use clap::{Parser, Subcommand};
-use ruhe_job::people::{By, PersonInput, Role};
+use ruhe_job::people::{PersonInput, Role};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
     AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve, specification, tls,
@@ -237,13 +237,7 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
         Store::open(data).map_err(|e| e.to_string())?,
         key::load(data)?,
     );
-    let said = Said {
-        by: By {
-            device: "the command".into(),
-            ..By::default()
-        },
-        ..Said::default()
-    };
+    let said = Said::by_machine("", "the command");
     let named = |name: &str| {
         let all = state.people().map_err(|e| e.to_string())?;
         all.into_iter()
@@ -257,7 +251,9 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
                 role,
                 password: asked_password()?,
             };
-            state.add_person(&b, &said).map_err(|e| e.to_string())?;
+            state
+                .add_person(&b, &said, None)
+                .map_err(|e| e.to_string())?;
             let p = named(&b.name)?;
             say(&format!("{} comes in as {}", p.name, p.role.title()));
         }
@@ -275,7 +271,7 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
                 password: Some(asked_password()?),
             };
             state
-                .change_person(&p.person, &b, &said)
+                .change_person(&p.person, &b, &said, None)
                 .map_err(|e| e.to_string())?;
             say(&format!("{} is signed out everywhere", p.name));
         }
@@ -287,7 +283,7 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
                 password: None,
             };
             state
-                .change_person(&p.person, &b, &said)
+                .change_person(&p.person, &b, &said, None)
                 .map_err(|e| e.to_string())?;
             say(&format!("{} no longer comes in", p.name));
         }

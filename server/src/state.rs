@@ -3,7 +3,7 @@
 use crate::drills::Drills;
 use crate::error::ApiError;
 use crate::feeds::Feeds;
-use crate::people::{Pairings, Throttle};
+use crate::people::{Pairings, Refusals, Streams, Throttle};
 use crate::service::{Confirmed, Running, Waiting};
 use crate::tls::Root;
 use quick_cache::sync::Cache;
@@ -63,6 +63,12 @@ pub struct AppState {
     pub feeds: Arc<Feeds>,
     pub throttle: Arc<Throttle>,
     pub pairings: Arc<Pairings>,
+    /// What was refused at the door and is not yet written down.
+    pub refusals: Arc<Refusals>,
+    /// Live streams that are open.
+    pub streams: Arc<Streams>,
+    /// Recordings are taken one at a time.
+    pub importing: Arc<Mutex<()>>,
     /// Who confirmed just now that it is they who sign, by the digest of the token.
     pub confirmed: Arc<Mutex<HashMap<String, Confirmed>>>,
     /// Addresses at which other devices reach this one; set when it listens.
@@ -97,6 +103,9 @@ impl AppState {
             feeds: Arc::default(),
             throttle: Arc::default(),
             pairings: Arc::default(),
+            refusals: Arc::default(),
+            streams: Arc::default(),
+            importing: Arc::default(),
             confirmed: Arc::default(),
             reached: Arc::default(),
             last: Arc::default(),

@@ -12,11 +12,12 @@ mod people;
 mod readings;
 pub mod rows;
 mod schema;
+mod shape;
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool, PooledConnection};
-use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use diesel_migrations::{EmbeddedMigrations, embed_migrations};
 use std::path::Path;
 
 pub use index::Wanted;
@@ -100,6 +101,36 @@ impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
     }
 }
 
+/// Makes a folder that nobody but its owner may look into; one that is there stays as its owner has it.
+///
+/// # Errors
+/// If it cannot be made.
+pub fn folder_for_the_owner_alone(dir: &Path) -> std::io::Result<()> {
+    let mut builder = std::fs::DirBuilder::new();
+    builder.recursive(true);
+    #[cfg(unix)]
+    std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
+    builder.create(dir)
+}
+
+/// Makes a file that nobody but its owner may read, or makes one so; what SQLite lays beside it follows it.
+fn for_the_owner_alone(path: &Path) -> std::io::Result<()> {
+    let mut options = std::fs::OpenOptions::new();
+    options.write(true).create(true).truncate(false);
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::{OpenOptionsExt as _, PermissionsExt as _};
+        options.mode(0o600);
+        let file = options.open(path)?;
+        if file.metadata()?.permissions().mode() & 0o077 != 0 {
+            file.set_permissions(std::fs::Permissions::from_mode(0o600))?;
+        }
+    }
+    #[cfg(not(unix))]
+    options.open(path)?;
+    Ok(())
+}
+
 impl Store {
     /// Opens (or makes) `ruhe.sqlite` in `dir` and brings it up to date.
     ///
@@ -107,18 +138,17 @@ impl Store {
     /// If the folder or the file cannot be used.
     pub fn open(dir: &Path) -> Result<Self, StoreError> {
         let open = |e: &dyn std::fmt::Display| StoreError::Open(e.to_string());
-        std::fs::create_dir_all(dir).map_err(|e| open(&e))?;
+        folder_for_the_owner_alone(dir).map_err(|e| open(&e))?;
         let path = dir.join("ruhe.sqlite");
         let url = path
             .to_str()
             .ok_or_else(|| StoreError::Open("the path is not UTF-8".into()))?;
+        for_the_owner_alone(&path).map_err(|e| open(&e))?;
         let mut first = SqliteConnection::establish(url).map_err(|e| open(&e))?;
         first
             .batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;")
             .map_err(|e| open(&e))?;
-        first
-            .run_pending_migrations(MIGRATIONS)
-            .map_err(|e| open(&e))?;
+        shape::bring_up(&mut first)?;
         let pool = Pool::builder()
             .max_size(6)
             .connection_customizer(Box::new(Pragmas))
@@ -166,6 +196,7 @@ impl Store {
                 file.display()
             )));
         }
+        for_the_owner_alone(file).map_err(|e| StoreError::Open(e.to_string()))?;
         let mut c = self.connection()?;
         diesel::sql_query("VACUUM INTO ?")
             .bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned())

@@ -1,7 +1,7 @@
 //! Logs and photos: entries in their order.
 
-use crate::rows::{Entry, Photo, Test};
-use crate::schema::{entries, photos, tests};
+use crate::rows::{Entry, Photo, Seal, Test};
+use crate::schema::{entries, photos, seals, tests, told};
 use crate::{StoreError, Tx};
 use diesel::prelude::*;
 
@@ -79,6 +79,55 @@ impl Tx<'_> {
                 .values(row)
                 .execute(self.0)?;
         }
+        Ok(())
+    }
+
+    /// Keeps signatures of entries.
+    ///
+    /// # Errors
+    /// If an entry has one by this key already.
+    pub fn seal(&mut self, rows: &[Seal]) -> Result<(), StoreError> {
+        for row in rows {
+            diesel::insert_into(seals::table)
+                .values(row)
+                .execute(self.0)?;
+        }
+        Ok(())
+    }
+
+    /// The signature of an entry by a key.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn sealed(&mut self, log: &str, seq: i64, key: &str) -> Result<Option<String>, StoreError> {
+        Ok(seals::table
+            .find((log, seq, key))
+            .select(seals::signature)
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// What an id was used for.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn told(&mut self, id: &str) -> Result<Option<String>, StoreError> {
+        Ok(told::table
+            .find(id)
+            .select(told::what)
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// Notes what an id was used for, the first time.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn tell(&mut self, id: &str, what: &str) -> Result<(), StoreError> {
+        diesel::insert_into(told::table)
+            .values((told::id.eq(id), told::what.eq(what)))
+            .on_conflict_do_nothing()
+            .execute(self.0)?;
         Ok(())
     }
 

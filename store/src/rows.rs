@@ -16,6 +16,17 @@ pub struct Entry {
     pub hash: String,
 }
 
+/// The signature of an entry by a key of the installation.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = seals)]
+pub struct Seal {
+    pub log: String,
+    pub seq: i64,
+    /// The public key, hexadecimal.
+    pub key: String,
+    pub signature: String,
+}
+
 /// Where a test belongs.
 #[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable)]
 #[diesel(table_name = tests)]
@@ -126,6 +137,19 @@ pub struct Session {
     pub made_ms: i64,
     pub seen_ms: i64,
     pub ends_ms: i64,
+    /// The session that showed the code it came in with.
+    pub paired_by: Option<String>,
+}
+
+/// What was refused within an hour.
+#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
+#[diesel(table_name = refusals)]
+pub struct Refused {
+    pub hour_ms: i64,
+    pub what: String,
+    pub place: String,
+    pub address: String,
+    pub count: i64,
 }
 
 /// A gauge that may send readings.

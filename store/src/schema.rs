@@ -1,6 +1,8 @@
 //! Tables as Diesel sees them; the migration is the source.
 
 diesel::table! { entries (log, seq) { log -> Text, seq -> BigInt, id -> Text, deed -> Text, json -> Text, hash -> Text, } }
+diesel::table! { seals (log, seq, key) { log -> Text, seq -> BigInt, key -> Text, signature -> Text, } }
+diesel::table! { told (id) { id -> Text, what -> Text, } }
 diesel::table! { tests (n) { n -> BigInt, id -> Text, circuit -> Text, is_open -> Bool, } }
 diesel::table! {
     readings (seq) {
@@ -55,6 +57,17 @@ diesel::table! {
         made_ms -> BigInt,
         seen_ms -> BigInt,
         ends_ms -> BigInt,
+        paired_by -> Nullable<Text>,
+    }
+}
+diesel::table! { known_devices (token) { token -> Text, person -> Text, made_ms -> BigInt, } }
+diesel::table! {
+    refusals (hour_ms, what, place, address) {
+        hour_ms -> BigInt,
+        what -> Text,
+        place -> Text,
+        address -> Text,
+        count -> BigInt,
     }
 }
 diesel::table! {

@@ -76,7 +76,7 @@ fn store() -> (tempfile::TempDir, Store) {
                 name: "Site".into(),
                 place: String::new(),
             })?;
-            tx.put_person(&Person {
+            tx.add_person(&Person {
                 id: "h".into(),
                 name: "Odo Fenn".into(),
                 role: "lead".into(),

@@ -147,6 +147,6 @@ pub fn read_gauge(
         device: gauge.name.into(),
         client_ms: Some(gauge.sent_ms),
         received_ms: now,
-        skewed: (now - gauge.sent_ms).abs() > super::SKEW,
+        skewed: now.saturating_sub(gauge.sent_ms).saturating_abs() > super::SKEW,
     })
 }

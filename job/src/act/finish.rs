@@ -94,6 +94,9 @@ pub struct ConsentInput {
     pub by_phone: bool,
     /// When, if not now: ms since 1970 UTC.
     pub at_ms: Option<i64>,
+    /// Who says that it is them: never taken from what was sent.
+    #[serde(skip)]
+    pub said_by: Option<String>,
 }
 
 /// Keeps how a system was found.
@@ -241,6 +244,7 @@ pub fn consent(c: &Circuit, b: ConsentInput, now: i64) -> Result<Vec<Deed>, Refu
         risk: needed("risk", &b.risk)?,
         answer: needed("answer", &b.answer)?,
         name: needed("name", &b.name)?,
+        said_by: b.said_by.clone(),
         drawing: drawing(&b.drawing, "drawing")?,
         at_ms: happened_at("at_ms", b.at_ms, now)?,
     };

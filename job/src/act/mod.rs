@@ -46,6 +46,23 @@ const FIRST: i64 = 946_684_800_000;
 /// Longest id that is taken.
 const ID: usize = 64;
 
+/// And after this no clock of a device is right: 2100-01-01.
+const LAST: i64 = 4_102_444_800_000;
+
+/// A device's clock as a header carries it, ms since 1970 UTC.
+///
+/// # Errors
+/// If it is no whole number, or no time that a clock can show.
+pub fn ms_since_1970(field: &str, text: &str) -> Result<i64, Refusal> {
+    let at: Option<i64> = text.parse().ok();
+    at.filter(|at| (0..LAST).contains(at)).ok_or_else(|| {
+        Refusal::wrong(
+            field,
+            format!("“{text}” is no time of a clock, in ms since 1970"),
+        )
+    })
+}
+
 /// A time somebody stated, now if nobody did.
 fn happened_at(field: &str, stated: Option<i64>, now: i64) -> Result<i64, Refusal> {
     let at = stated.unwrap_or(now);
@@ -59,15 +76,23 @@ fn happened_at(field: &str, stated: Option<i64>, now: i64) -> Result<i64, Refusa
     }
 }
 
+/// Times further apart than this are two, ms: a signature then carries both.
+const APART: i64 = 120_000;
+
+/// The time that a device said, where it is another than the keeper's.
+fn said_otherwise(said_ms: i64, kept_ms: i64) -> Option<i64> {
+    (said_ms.saturating_sub(kept_ms).saturating_abs() > APART).then_some(said_ms)
+}
+
 /// Clocks further apart than this are flagged, ms.
 const SKEW: i64 = 5_000;
 
 /// When something was logged: by the page's clock if it is about right. If not, the time it waited is still known, and
 /// is taken from the clock of who keeps the log: two devices on one circuit must not tell two times.
 fn logged_at(logged: i64, sent: i64, now: i64) -> i64 {
-    let apart = now - sent;
-    if apart.abs() > SKEW {
-        logged + apart
+    let apart = now.saturating_sub(sent);
+    if apart.saturating_abs() > SKEW {
+        logged.saturating_add(apart)
     } else {
         logged
     }

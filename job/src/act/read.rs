@@ -117,6 +117,6 @@ fn line(
         device: by.device.clone(),
         client_ms: Some(r.client_ms),
         received_ms: now,
-        skewed: (now - r.client_ms).abs() > SKEW,
+        skewed: now.saturating_sub(r.client_ms).saturating_abs() > SKEW,
     })
 }

@@ -1,6 +1,6 @@
 //! Signing a circuit: afterwards it is read-only.
 
-use super::happened_at;
+use super::said_otherwise;
 use crate::log::{Carries, Deed, Signed};
 use crate::refusal::{Refusal, filled};
 use crate::signoff::{Carried, Reservation, State, check_carried, drawing};
@@ -60,11 +60,12 @@ fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
     }
 }
 
-/// Signs a circuit, if its gates and overrides allow the state.
+/// Signs a circuit, if its gates and overrides allow the state. The time is that of who keeps the log; `said_ms`, the
+/// device's own, stands beside it where it is another.
 ///
 /// # Errors
 /// What is missing; a test that runs; something that changed meanwhile.
-pub fn sign(c: &Circuit, b: &SignatureInput, at_ms: i64, now: i64) -> Result<Vec<Deed>, Refusal> {
+pub fn sign(c: &Circuit, b: &SignatureInput, said_ms: i64, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let (name, role) = (needed("name", &b.name)?, needed("role", &b.role)?);
     let statement = needed("statement", &b.statement)?;
@@ -90,7 +91,7 @@ pub fn sign(c: &Circuit, b: &SignatureInput, at_ms: i64, now: i64) -> Result<Vec
             ),
         ));
     }
-    check_carried(b.state, &b.carried, &b.reservations, day_of(at_ms))?;
+    check_carried(b.state, &b.carried, &b.reservations, day_of(now))?;
     Ok(vec![Deed::Signed(Signed {
         carries: Carries {
             carried: b.carried.clone(),
@@ -102,6 +103,7 @@ pub fn sign(c: &Circuit, b: &SignatureInput, at_ms: i64, now: i64) -> Result<Vec
         statement,
         state: b.state,
         gates,
-        at_ms: happened_at("at_ms", Some(at_ms), now)?,
+        at_ms: now,
+        said_ms: said_otherwise(said_ms, now),
     })])
 }

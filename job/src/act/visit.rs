@@ -1,6 +1,6 @@
 //! After the signature: a witness signs, words are added, somebody comes back.
 
-use super::happened_at;
+use super::{happened_at, said_otherwise};
 use crate::log::{Added, Countersigned, Deed, Visited};
 use crate::procedure::JobKind;
 use crate::refusal::{Refusal, clipped, filled};
@@ -19,13 +19,18 @@ pub struct WitnessInput {
     pub statement: String,
     #[serde(default)]
     pub drawing: String,
+    /// Who says that it is them, where they did not confirm it themselves: never taken from what was sent.
+    #[serde(skip)]
+    pub said_by: Option<String>,
 }
 
-/// Words added to a signed visit.
+/// Words added to a signed visit, in the name of whoever is signed in.
 #[derive(Debug, Clone, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[allow(missing_docs)]
 pub struct AdditionInput {
+    /// A name, asked for only where nobody is known.
+    #[serde(default)]
     pub name: String,
     pub words: String,
     /// What was outstanding is done.
@@ -56,7 +61,12 @@ fn must_be_signed(c: &Circuit) -> Result<(), Refusal> {
 ///
 /// # Errors
 /// What is missing; a visit that is not signed; somebody who signed already.
-pub fn countersign(c: &Circuit, b: &WitnessInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+pub fn countersign(
+    c: &Circuit,
+    b: &WitnessInput,
+    said_ms: i64,
+    now: i64,
+) -> Result<Vec<Deed>, Refusal> {
     must_be_signed(c)?;
     let name = filled("name", &b.name, 200)?;
     if c.signature.as_ref().is_some_and(|s| s.said.name == name) {
@@ -70,7 +80,9 @@ pub fn countersign(c: &Circuit, b: &WitnessInput, now: i64) -> Result<Vec<Deed>,
         role: filled("role", &b.role, 200)?,
         statement: clipped(&b.statement, 2_000),
         drawing: drawing(&b.drawing, "drawing")?,
+        said_by: b.said_by.clone(),
         at_ms: now,
+        said_ms: said_otherwise(said_ms, now),
     })])
 }
 
@@ -78,13 +90,19 @@ pub fn countersign(c: &Circuit, b: &WitnessInput, now: i64) -> Result<Vec<Deed>,
 ///
 /// # Errors
 /// What is missing; a visit that is not signed.
-pub fn add_words(c: &Circuit, b: &AdditionInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+pub fn add_words(
+    c: &Circuit,
+    b: &AdditionInput,
+    said_ms: i64,
+    now: i64,
+) -> Result<Vec<Deed>, Refusal> {
     must_be_signed(c)?;
     Ok(vec![Deed::Added(Added {
         name: filled("name", &b.name, 200)?,
         words: filled("words", &b.words, 2_000)?,
         completes: b.completes,
         at_ms: now,
+        said_ms: said_otherwise(said_ms, now),
     })])
 }
 

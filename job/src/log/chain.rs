@@ -1,6 +1,6 @@
 //! Adding to a log, and checking one that somebody hands over.
 
-use super::{Deed, Entry, Who, sha256};
+use super::{Deed, Entry, Unkept, Who, sha256};
 
 /// Hash before the first entry.
 const NOTHING: &str = "0000000000000000000000000000000000000000000000000000000000000000";
@@ -30,14 +30,29 @@ impl Chain {
     /// Chains what was done to the end of the log: entries with their canonical bytes and hashes. Of several deeds of
     /// one act the second has the id of the first and ".2".
     ///
+    /// Each is read back before it is handed on: what could not be read again later is not kept.
+    ///
     /// # Errors
-    /// If a number in a deed is not finite.
+    /// If an entry would not come back as it is.
     pub fn append(
         &mut self,
         who: &Who,
         now_ms: i64,
         deeds: Vec<Deed>,
-    ) -> Result<Vec<(Entry, String, String)>, serde_json::Error> {
+    ) -> Result<Vec<(Entry, String, String)>, Unkept> {
+        // Only as a whole: the end of the log moves on once every entry is sure to be kept.
+        let mut on = self.clone();
+        let out = on.chained(who, now_ms, deeds)?;
+        *self = on;
+        Ok(out)
+    }
+
+    fn chained(
+        &mut self,
+        who: &Who,
+        now_ms: i64,
+        deeds: Vec<Deed>,
+    ) -> Result<Vec<(Entry, String, String)>, Unkept> {
         let mut out = Vec::with_capacity(deeds.len());
         for (i, deed) in deeds.into_iter().enumerate() {
             let entry = Entry {
@@ -56,6 +71,10 @@ impl Chain {
                 deed,
             };
             let bytes = entry.canonical()?;
+            let back = parse(&bytes, entry.seq).map_err(|f| Unkept(f.what))?;
+            if back != entry {
+                return Err(Unkept("it would not be read back as it was said".into()));
+            }
             self.hash = sha256(bytes.as_bytes());
             self.seq += 1;
             out.push((entry, bytes, self.hash.clone()));

@@ -185,8 +185,45 @@ pub struct Signed {
     pub gates: Vec<GateView>,
     /// What the state must carry.
     pub carries: Carries,
-    /// When, ms since 1970 UTC.
+    /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
+    /// When by the device's own word, where that is another time.
+    pub said_ms: Option<i64>,
+}
+
+/// What was done to who comes in and what sends: sessions, passwords, codes, gauges.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(tag = "done", rename_all = "snake_case")]
+#[allow(missing_docs)]
+pub enum HouseDeed {
+    /// A device was signed in; by a code, if another session showed one.
+    SignedIn {
+        person: String,
+        session: String,
+        paired_by: Option<String>,
+    },
+    /// A device was signed out; no session: all of them.
+    SignedOut {
+        person: String,
+        session: Option<String>,
+    },
+    /// A password was set; it is not said which.
+    PasswordSet { person: String },
+    /// A code for another device was shown.
+    CodeShown { person: String },
+    /// A gauge was let in.
+    GaugeLetIn { gauge: String, name: String },
+    /// A gauge was shut out.
+    GaugeShutOut { gauge: String },
+    /// A sensor of a gauge was bound to a channel of a test.
+    GaugeBound {
+        gauge: String,
+        source: String,
+        test: String,
+        channel: String,
+    },
+    /// The log was signed anew, with another key.
+    KeyRenewed { key: String },
 }
 
 /// What an entry says.
@@ -256,6 +293,8 @@ pub enum Deed {
     },
     /// A person; the same id again is their next version.
     PersonKept(PersonKept),
+    /// What was done to sessions, passwords, codes and gauges.
+    House(HouseDeed),
     /// A procedure of one's own; the same code again is its next version.
     ProcedureKept {
         code: String,
@@ -264,6 +303,11 @@ pub enum Deed {
 }
 
 impl Deed {
+    /// Whether a log that begins with it is a circuit's.
+    #[must_use]
+    pub const fn opens_a_circuit(&self) -> bool {
+        matches!(self, Self::Opened(_))
+    }
     /// Its name in the file.
     #[must_use]
     pub fn name(&self) -> &'static str {
@@ -290,6 +334,7 @@ impl Deed {
             Self::Measured(_) => "measured",
             Self::Consented(_) => "consented",
             Self::Countersigned(_) => "countersigned",
+            Self::House(_) => "house",
             Self::Added(_) => "added",
             Self::Visited(_) => "visited",
             Self::SiteKept { .. } => "site_kept",

@@ -72,6 +72,8 @@ pub struct Consented {
     pub risk: String,
     pub answer: String,
     pub name: String,
+    /// Who said that it was them, where the name is of nobody known; none: nobody was known at all.
+    pub said_by: Option<String>,
     /// The signature as a path of an SVG; empty: by telephone.
     pub drawing: String,
     /// When, ms since 1970 UTC.
@@ -96,8 +98,12 @@ pub struct Countersigned {
     pub role: String,
     pub statement: String,
     pub drawing: String,
-    /// When, ms since 1970 UTC.
+    /// Who said that it was them, where they did not confirm it themselves.
+    pub said_by: Option<String>,
+    /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
+    /// When by the device's own word, where that is another time.
+    pub said_ms: Option<i64>,
 }
 
 /// Words added to a signed visit.
@@ -108,8 +114,10 @@ pub struct Added {
     pub words: String,
     /// What was outstanding is done.
     pub completes: bool,
-    /// When, ms since 1970 UTC.
+    /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
+    /// When by the device's own word, where that is another time.
+    pub said_ms: Option<i64>,
 }
 
 /// Somebody came back: the next visit.

@@ -12,8 +12,8 @@ mod finish;
 
 pub use chain::{Chain, Fault, check, parse};
 pub use deed::{
-    Confirmed, Deed, Ended, Looked, Marked, Mended, Opened, Overridden, Planned, PlannedChannel,
-    Seal, Signed,
+    Confirmed, Deed, Ended, HouseDeed, Looked, Marked, Mended, Opened, Overridden, Planned,
+    PlannedChannel, Seal, Signed,
 };
 pub use digest::{ReadingLine, hex, readings_digest, sha256};
 pub use finish::{
@@ -67,13 +67,40 @@ pub struct Who {
     pub said_ms: Option<i64>,
 }
 
+/// Why an entry cannot be kept.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("this cannot be kept: {0}")]
+pub struct Unkept(pub String);
+
+/// The largest whole number that a double, and so RFC 8785, carries exactly: 2⁵³ − 1.
+const EXACT: u64 = (1 << 53) - 1;
+
+/// Refuses whole numbers that would come back as others.
+fn must_be_exact(value: &serde_json::Value) -> Result<(), Unkept> {
+    use serde_json::Value;
+    match value {
+        Value::Number(n) => {
+            let size = n.as_u64().or_else(|| n.as_i64().map(i64::unsigned_abs));
+            if size.is_some_and(|s| s > EXACT) {
+                return Err(Unkept(format!("{n} is larger than 2⁵³ − 1")));
+            }
+            Ok(())
+        }
+        Value::Array(all) => all.iter().try_for_each(must_be_exact),
+        Value::Object(all) => all.values().try_for_each(must_be_exact),
+        Value::Null | Value::Bool(_) | Value::String(_) => Ok(()),
+    }
+}
+
 impl Entry {
     /// Its canonical bytes (RFC 8785).
     ///
     /// # Errors
-    /// If a number in it is not finite.
-    pub fn canonical(&self) -> Result<String, serde_json::Error> {
+    /// If a number in it is not finite, or is a whole one that the form cannot carry.
+    pub fn canonical(&self) -> Result<String, Unkept> {
         // By way of a value: one set of code for the canonical form and for what is shown, which a phone has to load.
-        serde_jcs::to_string(&serde_json::to_value(self)?)
+        let value = serde_json::to_value(self).map_err(|e| Unkept(e.to_string()))?;
+        must_be_exact(&value)?;
+        serde_jcs::to_string(&value).map_err(|e| Unkept(e.to_string()))
     }
 }

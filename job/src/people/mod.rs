@@ -4,11 +4,13 @@
 
 mod asked;
 
-pub use asked::{Asked, asked};
+pub use asked::{ADDRESSES, Address, Asked, asked, is_in_drills, methods};
 
 use crate::refusal::{Refusal, filled};
 use serde::{Deserialize, Serialize};
 use strum::{EnumIter, IntoEnumIterator as _};
+use unicode_normalization::UnicodeNormalization as _;
+use unicode_security::{GeneralSecurityProfile as _, MixedScript as _, skeleton};
 
 /// The log of people: who came, with which role, and who was shut out.
 pub const PEOPLE: &str = "people";
@@ -120,24 +122,66 @@ impl Right {
     }
 }
 
-/// Who acts. Without people everybody at this machine may do everything, and the log names nobody.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
+/// Proof that somebody looked, and nobody was known here.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct NobodyKnown(());
+
+impl NobodyKnown {
+    /// The proof, if there are no people.
+    #[must_use]
+    pub const fn if_so(has_people: bool) -> Option<Self> {
+        if has_people { None } else { Some(Self(())) }
+    }
+}
+
+/// As what somebody acts. There is no way to act as nobody in particular where people are known.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Standing {
+    /// Somebody who is known here.
+    Person(Role),
+    /// Whoever sits at the machine while nobody is known: may do everything, and the log names nobody.
+    Anyone(NobodyKnown),
+    /// Ruhe itself, or its command on the machine.
+    Machine,
+}
+
+/// Who acts.
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct By {
     /// A name, empty if nobody is known here.
     pub name: String,
-    /// As what, if people are known here.
-    pub role: Option<Role>,
+    /// As what.
+    pub standing: Standing,
     /// On which device.
     pub device: String,
 }
 
 impl By {
+    /// Ruhe itself, or its command, in somebody's name or in nobody's.
+    #[must_use]
+    pub fn machine(name: &str, device: &str) -> Self {
+        Self {
+            name: name.into(),
+            standing: Standing::Machine,
+            device: device.into(),
+        }
+    }
+
+    /// The role, of a person who is known.
+    #[must_use]
+    pub const fn role(&self) -> Option<Role> {
+        match self.standing {
+            Standing::Person(role) => Some(role),
+            Standing::Anyone(_) | Standing::Machine => None,
+        }
+    }
+
     /// Refuses what this person may not do.
     ///
     /// # Errors
     /// [`Refusal::Denied`], in words that say who may.
     pub fn must(&self, right: Right) -> Result<(), Refusal> {
-        match self.role {
+        match self.role() {
             Some(role) if !role.may(right) => {
                 let who: Vec<String> = Role::all()
                     .filter(|r| r.may(right))
@@ -194,16 +238,52 @@ pub struct PersonInput {
 /// Longest name of a person, letters.
 const NAME: usize = 80;
 
-/// A name that can stand under an entry.
+/// Signs that a name may have beside letters and digits.
+const SIGNS: &str = " .,'’-()/&+";
+
+/// A name that can stand under an entry, composed (NFKC) and with single blanks.
 ///
 /// # Errors
-/// If it is empty, too long, or could be taken for another.
+/// If it is empty, too long, or could be taken for another: signs that are not seen, letters of several scripts that
+/// do not belong together (Unicode Technical Standard #39).
 pub fn person_name(text: &str) -> Result<String, Refusal> {
-    let name = filled("name", text, NAME)?;
+    let wrong = |why: &str| Refusal::wrong("name", why);
+    let name: String = filled("name", text, NAME)?.nfkc().collect();
     if name.chars().any(char::is_control) {
-        return Err(Refusal::wrong("name", "a name has no line breaks or tabs"));
+        return Err(wrong("a name has no line breaks or tabs"));
     }
-    Ok(name.split_whitespace().collect::<Vec<_>>().join(" "))
+    let is_seen = |c: char| {
+        SIGNS.contains(c)
+            || c.is_alphanumeric()
+            || (c.identifier_allowed() && !('\u{200c}'..='\u{200d}').contains(&c))
+    };
+    let name = name.split_whitespace().collect::<Vec<_>>().join(" ");
+    if let Some(bad) = name.chars().find(|c| !is_seen(*c)) {
+        return Err(wrong(&format!(
+            "a name has no sign like U+{:04X}",
+            u32::from(bad)
+        )));
+    }
+    if !name.chars().any(char::is_alphanumeric) {
+        return Err(wrong("a name has letters"));
+    }
+    if !name.is_single_script() {
+        return Err(wrong(
+            "letters of several scripts stand in this name, and some of them look alike: take those of one",
+        ));
+    }
+    Ok(name)
+}
+
+/// Whether two names could be taken for each other: the same letters, or such as look the same (UTS #39, skeleton),
+/// large or small.
+#[must_use]
+pub fn looks_like(a: &str, b: &str) -> bool {
+    let bare = |t: &str| {
+        let seen: String = skeleton(t).filter(|c| !c.is_whitespace()).collect();
+        skeleton(&seen.to_lowercase()).collect::<String>()
+    };
+    bare(a) == bare(b)
 }
 
 /// Refuses a change after which nobody could let anybody in.

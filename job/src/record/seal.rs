@@ -5,11 +5,14 @@
 
 use super::{Files, MANIFEST, Tampered};
 use crate::log::{hex, sha256};
-use ed25519_dalek::{Signature, Signer, SigningKey, Verifier, VerifyingKey};
+use ed25519_dalek::{Signature, Signer, SigningKey, VerifyingKey};
 use serde::{Deserialize, Serialize};
 
 /// Name of the signature's file.
 pub const SIGNATURE: &str = "signature.json";
+
+/// The one kind of signature there is.
+const ALGORITHM: &str = "Ed25519";
 
 /// The installation's own key.
 pub struct Key(SigningKey);
@@ -38,6 +41,10 @@ fn bytes<const N: usize>(text: &str) -> Option<[u8; N]> {
     all?.try_into().ok().filter(|_| text.len() == 2 * N)
 }
 
+fn entry_bytes(log: &str, seq: u64, hash: &str) -> Vec<u8> {
+    format!("ruhe entry\n{log}\n{seq}\n{hash}\n").into_bytes()
+}
+
 impl Key {
     /// From its secret, 32 random bytes.
     #[must_use]
@@ -49,12 +56,32 @@ impl Key {
     pub fn fingerprint(&self) -> String {
         fingerprint(self.0.verifying_key().as_bytes())
     }
+    /// The public key, hexadecimal.
+    #[must_use]
+    pub fn public(&self) -> String {
+        hex(self.0.verifying_key().as_bytes())
+    }
+    /// Signs an entry as it is kept: its log, its place, its hash, which by the chain is everything before it too.
+    #[must_use]
+    pub fn seal_entry(&self, log: &str, seq: u64, hash: &str) -> String {
+        hex(&self.0.sign(&entry_bytes(log, seq, hash)).to_bytes())
+    }
+    /// Whether a signature is this key's for that entry.
+    #[must_use]
+    pub fn sealed_entry(&self, log: &str, seq: u64, hash: &str, signature: &str) -> bool {
+        bytes(signature).is_some_and(|s: [u8; 64]| {
+            let signature = Signature::from_bytes(&s);
+            let key = self.0.verifying_key();
+            key.verify_strict(&entry_bytes(log, seq, hash), &signature)
+                .is_ok()
+        })
+    }
     /// Signs a record.
     pub fn sign(&self, files: &mut Files) {
         let public = self.0.verifying_key();
         let manifest = files.get(MANIFEST).map_or(&[][..], Vec::as_slice);
         let signed = Signed {
-            algorithm: "Ed25519".into(),
+            algorithm: ALGORITHM.into(),
             signs: MANIFEST.into(),
             public_key: hex(public.as_bytes()),
             fingerprint: fingerprint(public.as_bytes()),
@@ -82,9 +109,13 @@ pub(super) fn check(files: &Files) -> Result<Option<String>, Tampered> {
     let signature: [u8; 64] = bytes(&s.signature).ok_or_else(|| wrong("its signature is none"))?;
     let key = VerifyingKey::from_bytes(&public).map_err(|_| wrong("its key is none"))?;
     let manifest = files.get(MANIFEST).map_or(&[][..], Vec::as_slice);
-    key.verify(manifest, &Signature::from_bytes(&signature))
+    // Strict: keys of small order verify anything, and there is one signature of a message, not several.
+    if s.algorithm != ALGORITHM || s.signs != MANIFEST {
+        return Err(wrong("it is not a signature of a kind known here"));
+    }
+    key.verify_strict(manifest, &Signature::from_bytes(&signature))
         .map_err(|_| wrong("it is not a signature of this record’s manifest"))?;
-    if s.fingerprint != fingerprint(&public) || s.signs != MANIFEST {
+    if s.fingerprint != fingerprint(&public) {
         return Err(wrong("what it says of its key is not so"));
     }
     Ok(Some(s.fingerprint))

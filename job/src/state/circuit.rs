@@ -150,11 +150,12 @@ impl Circuit {
         out.strike_out(&rest);
         for e in rest {
             if let Deed::Visited(v) = &e.deed {
-                out.next_visit(Kept {
+                let visit = Kept {
                     id: e.id.clone(),
                     actor: e.actor.clone(),
                     said: v.clone(),
-                })?;
+                };
+                out.next_visit(visit, &e.before)?;
             }
             out.chain.seq = e.seq;
             out.last.clone_from(&e.id);
@@ -165,9 +166,11 @@ impl Circuit {
     }
 
     /// The visit so far becomes a past one; what the circuit is stays.
-    fn next_visit(&mut self, visit: Kept<Visited>) -> Result<(), Refusal> {
+    /// `before`: hash of the last entry of the visit so far.
+    fn next_visit(&mut self, visit: Kept<Visited>, before: &str) -> Result<(), Refusal> {
         self.settle()?;
         let mut past = self.clone();
+        past.chain.hash = before.into();
         past.past.clear();
         self.past.push(Arc::new(past));
         self.finish = self.finish.next(visit);
@@ -289,6 +292,7 @@ impl Circuit {
             | Deed::SiteKept { .. }
             | Deed::PersonKept(_)
             | Deed::KitKept { .. }
+            | Deed::House(_)
             | Deed::ProcedureKept { .. } => {}
         }
     }

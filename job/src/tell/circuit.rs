@@ -27,10 +27,11 @@ pub struct SignatureView {
     pub statement: String,
     pub state: State,
     pub state_title: String,
+    /// By the clock of who keeps the log.
     pub at_ms: i64,
+    /// By the device's own, where that was another time.
+    pub said_ms: Option<i64>,
     pub carries: CarriesView,
-    /// Hash of the last entry, chained to everything before it.
-    pub digest: String,
 }
 
 /// What one finished hold says about leak size.
@@ -94,6 +95,9 @@ pub struct CircuitView {
     pub struck: Vec<StruckView>,
     /// Hash of the last entry of its log: what is signed.
     pub head: String,
+    /// Place of the last entry, and its hash, which by the chain is that of everything before it.
+    pub entries: u64,
+    pub hash: String,
     /// A test was judged by an older version of the method than this.
     pub has_older_engine: bool,
     pub run: Run,
@@ -203,6 +207,8 @@ pub fn circuit_view(
             })
             .collect(),
         head: c.head(),
+        entries: c.chain.seq,
+        hash: c.chain.hash.clone(),
         has_older_engine: c.has_older_engine(),
         signature: c.signature.as_ref().map(|g| SignatureView {
             state_title: g.said.state.title().into(),
@@ -211,12 +217,12 @@ pub fn circuit_view(
             statement: g.said.statement.clone(),
             state: g.said.state,
             at_ms: g.said.at_ms,
+            said_ms: g.said.said_ms,
             carries: CarriesView {
                 carried: g.said.carries.carried.clone(),
                 reservations: g.said.carries.reservations.clone(),
                 drawing: g.said.carries.drawing.clone(),
             },
-            digest: c.chain.hash.clone(),
         }),
     })
 }

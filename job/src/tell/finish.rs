@@ -490,6 +490,8 @@ pub struct ConsentView {
     pub risk: String,
     pub answer: String,
     pub name: String,
+    /// Who said that it was them.
+    pub said_by: Option<String>,
     pub drawing: String,
     pub at_ms: i64,
 }
@@ -503,6 +505,7 @@ fn consent_view(id: &str, x: &Consented) -> ConsentView {
         risk: x.risk,
         answer: x.answer,
         name: x.name,
+        said_by: x.said_by,
         drawing: x.drawing,
         at_ms: x.at_ms,
     }
@@ -514,9 +517,14 @@ fn consent_view(id: &str, x: &Consented) -> ConsentView {
 pub struct AfterView {
     pub title: String,
     pub name: String,
+    /// Who said that it was them, where they did not confirm it themselves.
+    pub said_by: Option<String>,
     pub words: String,
     pub drawing: String,
+    /// By the clock of who keeps the log.
     pub at_ms: i64,
+    /// By the device's own, where that was another time.
+    pub said_ms: Option<i64>,
 }
 
 /// What came after the signature, in the order it came.
@@ -525,9 +533,11 @@ pub fn after_view(c: &Circuit) -> Vec<AfterView> {
     let witness = c.finish.witnesses.iter().map(|w| AfterView {
         title: format!("Witness, {}", w.said.role),
         name: w.said.name.clone(),
+        said_by: w.said.said_by.clone(),
         words: w.said.statement.clone(),
         drawing: w.said.drawing.clone(),
         at_ms: w.said.at_ms,
+        said_ms: w.said.said_ms,
     });
     let added = c.finish.added.iter().map(|a| AfterView {
         title: if a.said.completes {
@@ -537,9 +547,11 @@ pub fn after_view(c: &Circuit) -> Vec<AfterView> {
         }
         .into(),
         name: a.said.name.clone(),
+        said_by: None,
         words: a.said.words.clone(),
         drawing: String::new(),
         at_ms: a.said.at_ms,
+        said_ms: a.said.said_ms,
     });
     let mut out: Vec<AfterView> = witness.chain(added).collect();
     out.sort_by_key(|a| a.at_ms);

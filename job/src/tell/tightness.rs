@@ -59,7 +59,8 @@ pub fn tightness(t: &Test, charge: Option<Mass>, is_fine: bool) -> Option<Tightn
     let Finding::PressureHold(v) = t.finding() else {
         return None;
     };
-    if v.outcome != HoldOutcome::Holds {
+    // A hold within its limit that loses gas all the same has shown a leak: no word of tightness stands over it.
+    if v.outcome != HoldOutcome::Holds || v.loss_detected {
         return None;
     }
     let known = v.proves.as_ref().map(|p| coarse(p, charge));

@@ -233,7 +233,7 @@ impl Work {
             &c,
             test,
             &ReadingsInput { readings },
-            &By::default(),
+            &By::machine("", ""),
             self.now,
         )
         .unwrap();

@@ -3,7 +3,7 @@
 use super::plants::{hold_channels, vacuum_channels};
 use crate::error::ApiError;
 use crate::feed::{Plant, Truth, listen, readings};
-use crate::service::{Patience, Said, append, entry_rows, fresh_id, judged_whole, now_ms, today};
+use crate::service::{Patience, Said, entry_rows, fresh_id, judged_whole, now_ms, today};
 use crate::state::AppState;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Reading, Recording, RigPart};
 use ruhe_job::act::{
@@ -11,7 +11,6 @@ use ruhe_job::act::{
     confirm, freeze, import, keep_survey, look, mend, sign,
 };
 use ruhe_job::log::{Deed, ReadingLine, Who};
-use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::refusal::Refusal;
@@ -69,15 +68,7 @@ struct Played<'a> {
 
 impl Builder<'_> {
     fn said() -> Said {
-        Said {
-            id: Some(fresh_id()),
-            by: By {
-                name: "Ilse Marrow".into(),
-                role: None,
-                device: "demo".into(),
-            },
-            ..Said::default()
-        }
+        Said::by_machine("Ilse Marrow", "demo").with_id(&fresh_id())
     }
 
     pub fn system(
@@ -206,7 +197,8 @@ impl Builder<'_> {
                 self.now,
             )?;
             let mut chain = c.chain;
-            append(tx, &mut chain, &who, now_ms(), taken.deeds)?;
+            self.state
+                .append(tx, &mut chain, &who, now_ms(), taken.deeds)?;
             let n = tx.test(&who.id)?.n;
             tx.add_readings(&entry_rows(n, &lines))?;
             if is_over {
@@ -219,7 +211,8 @@ impl Builder<'_> {
                     id: format!("{}.end", who.id),
                     ..who.clone()
                 };
-                append(tx, &mut chain, &ends, now_ms(), vec![deed])?;
+                self.state
+                    .append(tx, &mut chain, &ends, now_ms(), vec![deed])?;
             }
             self.state.follow(tx, circuit)?;
             Ok(who.id.clone())

@@ -55,7 +55,7 @@ pub struct DemoKit {
 
 /// The van's kit: gauges, a pump, good and bad hoses, and two rigs with their checks.
 pub fn kit(b: &Builder<'_>) -> Result<DemoKit, ApiError> {
-    let put = |doc: KitDoc| b.state.keep_kit(None, doc, &Said::default());
+    let put = |doc: KitDoc| b.state.keep_kit(None, doc, &Said::by_machine("", "demo"));
     let named = |kind: KitKind, name: &str| KitDoc {
         kind,
         name: name.into(),

@@ -10,7 +10,7 @@ mod kept;
 mod one;
 mod view;
 
-pub use here::{Here, into_drill};
+pub use here::{Here, InDrill, into_drill};
 pub use kept::{Kept, Learner};
 pub use one::Drill;
 pub use view::{ActInput, BeginInput, DrillView, DrillsView, drill_view, drills_view};

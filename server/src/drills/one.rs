@@ -10,7 +10,6 @@ use crate::service::{Said, now_ms};
 use crate::state::{AppState, Clock};
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
 use ruhe_job::act::{CircuitInput, JobInput, PlateInput};
-use ruhe_job::people::By;
 use ruhe_job::procedure::JobKind;
 use ruhe_sim::PSI;
 use ruhe_sim::plant::{Doing, LONGEST};
@@ -110,7 +109,8 @@ impl Drill {
         level: Level,
         who: Learner,
     ) -> Result<Self, ApiError> {
-        std::fs::create_dir_all(folder).map_err(|e| ApiError::Inside(e.to_string()))?;
+        ruhe_store::folder_for_the_owner_alone(folder)
+            .map_err(|e| ApiError::Inside(e.to_string()))?;
         let mut kept = Kept {
             id: id.into(),
             who,
@@ -127,12 +127,8 @@ impl Drill {
         };
         let drill = Self::of(main, folder, kept.clone())?;
         let said = Said {
-            by: By {
-                name: kept.who.name.clone(),
-                ..By::default()
-            },
             heard_ms: Some(kept.begun_ms),
-            ..Said::default()
+            ..Said::by_machine(&kept.who.name, "")
         };
         let circuits = drill.state.open(&job(&kept.scenario), &said)?;
         kept.circuit = circuits.into_iter().next().unwrap_or_default();
@@ -190,6 +186,17 @@ impl Drill {
     #[must_use]
     pub fn begun_ms(&self) -> i64 {
         self.begun_ms
+    }
+
+    /// Refuses whoever is not its learner.
+    ///
+    /// # Errors
+    /// If it is somebody else's.
+    pub fn must_be_of(&self, person: Option<&str>) -> Result<(), ApiError> {
+        if self.who.person.is_some() && self.who.person.as_deref() != person {
+            return Err(ApiError::Forbidden("this drill is somebody else's".into()));
+        }
+        Ok(())
     }
 
     /// Somebody looks: the clock goes on.

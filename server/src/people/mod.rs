@@ -1,13 +1,19 @@
-//! Coming in: secrets, throttling, pairing, and the gate that every request passes.
+//! Coming in: secrets, throttling, pairing, the gate that every request passes, and what is counted at it.
 
 mod gate;
+mod limits;
 mod pairing;
+mod refusals;
 mod secret;
+mod streams;
 mod throttle;
 
-pub use gate::{Identity, cookie_name, gate};
-pub use pairing::Pairings;
+pub use gate::{Calling, Guarded, House, Identity, cookie_name, gate, passed, place, place_of};
+pub use limits::{Limits, SILENCE};
+pub use pairing::{Pairings, ShownBy};
+pub use refusals::Refusals;
 pub use secret::{Secret, check_password, fresh_code, hashed, is_password};
+pub use streams::Streams;
 pub use throttle::Throttle;
 
 /// A session that is not used ends after so long, ms: a week.

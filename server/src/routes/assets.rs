@@ -1,5 +1,6 @@
 //! The built page. Names with a hash never change; everything else is asked for again.
 
+use actix_web::http::Method;
 use actix_web::{HttpRequest, HttpResponse};
 use rust_embed::{EmbeddedFile, RustEmbed};
 
@@ -28,7 +29,9 @@ const WORKER_CSP: &str =
 /// A file of the page, or the page itself for any of its own addresses.
 pub async fn page(request: HttpRequest) -> HttpResponse {
     let path = request.path().trim_start_matches('/');
-    if path.starts_with("api/") {
+    let is_asked_for = [Method::GET, Method::HEAD].contains(request.method());
+    // No page has such a part: whoever asks for it means the API, which is at no such address.
+    if !is_asked_for || path.split('/').any(|part| part.eq_ignore_ascii_case("api")) {
         return HttpResponse::NotFound().json(crate::error::Problem {
             message: "there is nothing at this address".into(),
             field: None,

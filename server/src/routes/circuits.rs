@@ -1,6 +1,6 @@
 //! Circuits: taking a job on, the survey, steps, overrides, striking out, signing, the record.
 
-use crate::body::Body;
+use crate::body::{Body, Raw};
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::stop_simulated;
@@ -21,9 +21,6 @@ use ruhe_job::survey::SurveyView;
 use ruhe_job::tell::{CircuitView, Created, JobCreated, RecordView, circuit_view};
 use ruhe_paper::{Paper, Reader};
 use ruhe_store::rows;
-
-/// Largest photo, bytes.
-const PHOTO: usize = 8 << 20;
 
 /// Lets a rule decide about a circuit, as of when it was said, and answers with the id of what was kept.
 pub(super) async fn decided(
@@ -180,7 +177,7 @@ pub async fn sign(
 ) -> Result<HttpResponse, ApiError> {
     let said = state.signer(said, Right::Sign, confirmed(&request))?;
     let mut b = body.into_inner();
-    if said.by.role.is_some() {
+    if said.by.role().is_some() {
         // Who is known here signs under the name they are known by.
         b.name.clone_from(&said.by.name);
     }
@@ -235,26 +232,20 @@ pub async fn add_photo(
     state: Here,
     id: web::Path<String>,
     said: Said,
-    body: web::Bytes,
+    body: Raw,
 ) -> Result<HttpResponse, ApiError> {
     let circuit = id.into_inner();
-    if body.len() > PHOTO {
-        return Err(ApiError::TooLarge(format!(
-            "a photo may have {} MB; take it smaller",
-            PHOTO >> 20
-        )));
-    }
     let acted = state
         .work(move |s| {
             s.act(&circuit, &said, |tx, c, who| {
-                let deeds = take_photo(c, &body)?;
+                let deeds = take_photo(c, &body.0)?;
                 for d in &deeds {
                     if let Deed::PhotoTaken { mime, .. } = d {
                         tx.add_photo(&rows::Photo {
                             id: who.id.clone(),
                             circuit: c.id.clone(),
                             mime: mime.clone(),
-                            bytes: body.to_vec(),
+                            bytes: body.0.to_vec(),
                         })?;
                     }
                 }

@@ -1,15 +1,15 @@
 //! The gauges' door: readings that a gauge sends by itself, and who lets which gauge in. docs/gauges.md describes it.
 
-use crate::body::Body;
+use crate::body::{Body, Raw};
 use crate::error::{ApiError, Refusals};
 use crate::gauge::{DoneByHand, DoorView, RefusedLine};
 use crate::lock::lock;
-use crate::people::Secret;
+use crate::people::{Calling, House, Secret};
 use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms};
 use crate::state::{AppState, Heard};
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
-use ruhe_job::act::{FromGauge, GaugeLine, Sent, read_gauge, sent};
-use ruhe_job::log::sha256;
+use ruhe_job::act::{FromGauge, GaugeLine, Sent, ms_since_1970, read_gauge, sent};
+use ruhe_job::log::HouseDeed;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::tell::Created;
 use ruhe_store::{Tx, rows};
@@ -17,9 +17,8 @@ use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
 
-/// Most lines and bytes of one call.
+/// Most lines of one call.
 const LINES: usize = 2_000;
-const BYTES: usize = 512 << 10;
 
 #[derive(Debug, Clone, Deserialize, ToSchema)]
 pub struct GaugeInput {
@@ -60,25 +59,8 @@ pub struct BindInput {
     pub source: String,
 }
 
-/// The gauge that calls, by its token.
-fn caller(state: &AppState, token: &str) -> Result<rows::Gauge, ApiError> {
-    let kept = sha256(token.trim().as_bytes());
-    let found = state
-        .store
-        .read(|tx| Ok::<_, ApiError>(tx.gauge_of(&kept)?))?;
-    found.ok_or_else(|| {
-        ApiError::SignIn("this token opens nothing: it is wrong, or the gauge was shut out".into())
-    })
-}
-
 /// The lines of a call, each understood or refused.
 fn lines(body: &[u8]) -> Result<Vec<Result<Sent, Refusal>>, ApiError> {
-    if body.len() > BYTES {
-        return Err(ApiError::TooLarge(format!(
-            "at most {} kB a call",
-            BYTES >> 10
-        )));
-    }
     let text = std::str::from_utf8(body)
         .map_err(|_| ApiError::Unreadable("the lines are not UTF-8".into()))?;
     let all: Vec<&str> = text.lines().filter(|l| !l.trim().is_empty()).collect();
@@ -120,22 +102,17 @@ fn done(
 #[utoipa::path(request_body(content = String, content_type = "application/x-ndjson"), responses((status = 200, body = DoorView), Refusals))]
 #[post("/api/door")]
 pub async fn door(
-    state: web::Data<AppState>,
+    state: House,
+    calling: Calling,
     request: HttpRequest,
-    body: web::Bytes,
+    body: Raw,
 ) -> Result<web::Json<DoorView>, ApiError> {
     let header = |name: &str| request.headers().get(name).and_then(|v| v.to_str().ok());
-    let token = header("Authorization")
-        .and_then(|v| v.strip_prefix("Bearer "))
-        .unwrap_or_default()
-        .to_owned();
-    let sent_ms = header("Ruhe-Sent").and_then(|v| v.parse().ok());
+    let sent_ms = header("Ruhe-Sent")
+        .map(|t| ms_since_1970("Ruhe-Sent", t))
+        .transpose()?;
     let (view, touched) = state
-        .work(move |s| {
-            let gauge = caller(s, &token)?;
-            s.throttle.call(&gauge.id)?;
-            take(s, &gauge, &body, sent_ms)
-        })
+        .work(move |s| take(s, &calling.0, &body.0, sent_ms))
         .await?;
     for (circuit, test) in &touched {
         state.waiting.note(circuit, false);
@@ -161,6 +138,10 @@ fn take(
     let mut view = DoorView::default();
     let mut touched = BTreeSet::new();
     s.store.write(|tx| {
+        // Shut out since it came through the gate, it is not listened to.
+        if tx.gauge_of(&gauge.token)?.is_none() {
+            return Err(ApiError::SignIn("this gauge was shut out".into()));
+        }
         let bound = tx.bindings(&gauge.id)?;
         // Looked up once a call, not once a line.
         let mut places = BTreeMap::new();
@@ -215,7 +196,7 @@ fn take(
 /// Gauges that were let in, and what each sent last.
 #[utoipa::path(responses((status = 200, body = Vec<GaugeView>), Refusals))]
 #[get("/api/gauges")]
-pub async fn gauges(state: web::Data<AppState>) -> Result<web::Json<Vec<GaugeView>>, ApiError> {
+pub async fn gauges(state: House) -> Result<web::Json<Vec<GaugeView>>, ApiError> {
     let views = state
         .work(|s| {
             s.store.read(|tx| {
@@ -263,7 +244,7 @@ pub async fn gauges(state: web::Data<AppState>) -> Result<web::Json<Vec<GaugeVie
 #[utoipa::path(request_body = GaugeInput, responses((status = 201, body = GaugeMade), Refusals))]
 #[post("/api/gauges")]
 pub async fn add_gauge(
-    state: web::Data<AppState>,
+    state: House,
     said: Said,
     body: Body<GaugeInput>,
 ) -> Result<HttpResponse, ApiError> {
@@ -291,7 +272,7 @@ impl AppState {
             is_simulated: false,
             is_out: false,
         };
-        self.store.write(|tx| {
+        self.write_for(said, |tx| {
             if tx
                 .gauges()?
                 .iter()
@@ -299,7 +280,12 @@ impl AppState {
             {
                 return Err(ApiError::wrong("name", "another gauge is called so"));
             }
-            Ok(tx.add_gauge(&row)?)
+            tx.add_gauge(&row)?;
+            let done = HouseDeed::GaugeLetIn {
+                gauge: row.id.clone(),
+                name: row.name.clone(),
+            };
+            self.note_house(tx, said, done)
         })?;
         Ok(GaugeMade {
             id: row.id,
@@ -332,13 +318,17 @@ impl AppState {
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/gauges/{id}")]
 pub async fn drop_gauge(
-    state: web::Data<AppState>,
+    state: House,
     id: web::Path<String>,
+    said: Said,
 ) -> Result<HttpResponse, ApiError> {
     state
         .work(move |s| {
-            s.store
-                .write(|tx| Ok::<_, ApiError>(tx.shut_gauge_out(&id)?))
+            s.write_for(&said, |tx| {
+                tx.shut_gauge_out(&id)?;
+                let gauge = id.clone();
+                s.note_house(tx, &said, HouseDeed::GaugeShutOut { gauge })
+            })
         })
         .await?;
     Ok(HttpResponse::NoContent().finish())
@@ -348,15 +338,16 @@ pub async fn drop_gauge(
 #[utoipa::path(request_body = BindInput, responses((status = 201, body = Created), Refusals))]
 #[put("/api/tests/{id}/channels/{channel}/gauge")]
 pub async fn bind(
-    state: web::Data<AppState>,
+    state: House,
     path: web::Path<(String, String)>,
+    said: Said,
     body: Body<BindInput>,
 ) -> Result<HttpResponse, ApiError> {
     let (id, channel) = path.into_inner();
     let b = body.into_inner();
     let (circuit, test) = state
         .work(move |s| {
-            s.store.write(|tx| {
+            s.write_for(&said, |tx| {
                 let row = tx.test(&id)?;
                 let c = s.folded(tx, &row.circuit)?;
                 c.must_be_open()?;
@@ -378,6 +369,13 @@ pub async fn bind(
                     test: row.n,
                     channel: i32::try_from(at).unwrap_or(0),
                 })?;
+                let done = HouseDeed::GaugeBound {
+                    gauge: b.gauge.clone(),
+                    source: b.source.clone(),
+                    test: id.clone(),
+                    channel: channel.clone(),
+                };
+                s.note_house(tx, &said, done)?;
                 Ok((row.circuit, id.clone()))
             })
         })

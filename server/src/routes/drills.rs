@@ -5,7 +5,7 @@ use crate::drills::{
     ActInput, BeginInput, Drill, DrillView, Drills, DrillsView, Learner, drill_view, drills_view,
 };
 use crate::error::{ApiError, Refusals};
-use crate::people::Identity;
+use crate::people::{House, Identity};
 use crate::query::UnitsQuery;
 use crate::service::Said;
 use crate::state::AppState;
@@ -40,19 +40,14 @@ fn shelf(state: &AppState) -> Result<Arc<Drills>, ApiError> {
 /// A drill of whoever asks.
 fn own(state: &AppState, id: &str, person: Option<&str>) -> Result<Arc<Drill>, ApiError> {
     let drill = shelf(state)?.get(state, id)?;
-    if drill.who.person.is_some() && drill.who.person.as_deref() != person {
-        return Err(ApiError::Forbidden("this drill is somebody else's".into()));
-    }
+    drill.must_be_of(person)?;
     Ok(drill)
 }
 
 /// The shelf: drills there are, drills begun, how sure and how right.
 #[utoipa::path(responses((status = 200, body = DrillsView), Refusals))]
 #[get("/api/drills")]
-pub async fn drills(
-    state: web::Data<AppState>,
-    request: HttpRequest,
-) -> Result<web::Json<DrillsView>, ApiError> {
+pub async fn drills(state: House, request: HttpRequest) -> Result<web::Json<DrillsView>, ApiError> {
     let who = person(&request);
     let view = state
         .work(move |s| Ok(drills_view(&*shelf(s)?, who.as_deref())))
@@ -64,7 +59,7 @@ pub async fn drills(
 #[utoipa::path(request_body = BeginInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/drills")]
 pub async fn begin(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     said: Said,
     body: Body<BeginInput>,
@@ -82,10 +77,7 @@ pub async fn begin(
 /// Takes a drill that a teacher handed out, as its file.
 #[utoipa::path(request_body = Scenario, responses((status = 201, body = Created), Refusals))]
 #[post("/api/drills/files")]
-pub async fn add_own(
-    state: web::Data<AppState>,
-    body: Body<Scenario>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn add_own(state: House, body: Body<Scenario>) -> Result<HttpResponse, ApiError> {
     let id = state
         .work(move |s| shelf(s)?.add_own(body.into_inner()))
         .await?;
@@ -95,7 +87,7 @@ pub async fn add_own(
 /// Makes a drill from a teacher's form.
 #[utoipa::path(request_body = Form, responses((status = 201, body = Created), Refusals))]
 #[post("/api/drills/forms")]
-pub async fn make(state: web::Data<AppState>, body: Body<Form>) -> Result<HttpResponse, ApiError> {
+pub async fn make(state: House, body: Body<Form>) -> Result<HttpResponse, ApiError> {
     let id = state
         .work(move |s| {
             let made = body.0.scenario();
@@ -109,10 +101,7 @@ pub async fn make(state: web::Data<AppState>, body: Body<Form>) -> Result<HttpRe
 /// The file of a drill of one's own, to hand out. It holds the truth.
 #[utoipa::path(responses((status = 200, body = Scenario), Refusals))]
 #[get("/api/drills/files/{id}")]
-pub async fn own_file(
-    state: web::Data<AppState>,
-    id: web::Path<String>,
-) -> Result<HttpResponse, ApiError> {
+pub async fn own_file(state: House, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
     let scenario = state.work(move |s| shelf(s)?.own(&id)).await?;
     Ok(HttpResponse::Ok()
         .insert_header(("Content-Disposition", "attachment; filename=\"drill.json\""))
@@ -123,7 +112,7 @@ pub async fn own_file(
 #[utoipa::path(params(UnitsQuery), responses((status = 200, body = DrillView), Refusals))]
 #[get("/api/drills/{id}")]
 pub async fn show(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
@@ -156,7 +145,7 @@ async fn done(
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/drills/{id}")]
 pub async fn forget(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
@@ -174,7 +163,7 @@ pub async fn forget(
 #[utoipa::path(request_body = SpeedInput, responses((status = 201), Refusals))]
 #[put("/api/drills/{id}/speed")]
 pub async fn speed(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
     body: Body<SpeedInput>,
@@ -189,7 +178,7 @@ pub async fn speed(
 #[utoipa::path(params(UnitsQuery), request_body = ActInput, responses((status = 201), Refusals))]
 #[post("/api/drills/{id}/acts")]
 pub async fn act(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
@@ -206,7 +195,7 @@ pub async fn act(
 #[utoipa::path(responses((status = 201), Refusals))]
 #[post("/api/drills/{id}/looks")]
 pub async fn look(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
@@ -217,7 +206,7 @@ pub async fn look(
 #[utoipa::path(request_body = Decision, responses((status = 201), Refusals))]
 #[post("/api/drills/{id}/decision")]
 pub async fn decide(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
     body: Body<Decision>,
@@ -232,7 +221,7 @@ pub async fn decide(
 #[utoipa::path(responses((status = 200), Refusals))]
 #[get("/api/drills/{id}/result")]
 pub async fn result_file(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {

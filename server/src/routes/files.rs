@@ -1,6 +1,6 @@
 //! Files in and out: data packages, logger CSV through a mapping the user confirms, the whole record.
 
-use crate::body::Body;
+use crate::body::{Body, Raw};
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::files;
@@ -54,7 +54,7 @@ pub struct CsvInput {
 fn start_of(recording: &Recording) -> i64 {
     recording.start_ms.unwrap_or_else(|| {
         let lasted = recording.readings.last().map_or(0.0, |r| r.at_s);
-        now_ms() - (lasted * 1e3) as i64
+        now_ms().saturating_sub((lasted * 1e3) as i64)
     })
 }
 
@@ -66,14 +66,14 @@ pub async fn package_in(
     id: web::Path<String>,
     q: web::Query<FileQuery>,
     said: Said,
-    body: web::Bytes,
+    body: Raw,
 ) -> Result<HttpResponse, ApiError> {
     let circuit = id.into_inner();
     let file = q.file.clone().unwrap_or_else(|| "package.zip".into());
     let of = circuit.clone();
     let test = state
         .work(move |s| {
-            let recording = read_package(&files::unzip(&file, &body)?)?;
+            let recording = read_package(&files::unzip(&file, &body.0)?)?;
             let plan = Plan {
                 imported_from: Some(file),
                 remarks: recording.remarks.clone(),

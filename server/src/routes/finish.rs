@@ -107,7 +107,9 @@ pub async fn add_consent(
     said: Said,
     body: Body<ConsentInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| consent(c, body.0, now);
+    let mut b = body.into_inner();
+    b.said_by = state.said_by(&said, &b.name).await?;
+    let rule = move |c: &Circuit, now: i64| consent(c, b, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -121,19 +123,20 @@ pub async fn add_witness(
     request: HttpRequest,
     body: Body<WitnessInput>,
 ) -> Result<HttpResponse, ApiError> {
-    // A witness who is known here signs with their own password; a customer who is not signs on this device, by name.
+    // A witness who is known here signs with their own password; a customer who is not signs on this device, by name,
+    // and the paper says by whose word.
+    let mut b = body.into_inner();
     let token = confirmed(&request);
-    let is_confirmed = token.is_some();
-    let said = if is_confirmed {
-        state.signer(said, Right::Countersign, token)?
+    let said = if token.is_some() {
+        let said = state.signer(said, Right::Countersign, token)?;
+        b.name.clone_from(&said.by.name);
+        said
     } else {
+        b.said_by = state.said_by(&said, &b.name).await?;
         said
     };
-    let mut b = body.into_inner();
-    if is_confirmed {
-        b.name.clone_from(&said.by.name);
-    }
-    let rule = move |c: &Circuit, now: i64| countersign(c, &b, now);
+    let kept_ms = state.now_ms();
+    let rule = move |c: &Circuit, now: i64| countersign(c, &b, now, kept_ms);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
@@ -146,7 +149,12 @@ pub async fn add_addition(
     said: Said,
     body: Body<AdditionInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| add_words(c, &body.0, now);
+    let mut b = body.into_inner();
+    if said.by.role().is_some() {
+        b.name.clone_from(&said.by.name);
+    }
+    let kept_ms = state.now_ms();
+    let rule = move |c: &Circuit, now: i64| add_words(c, &b, now, kept_ms);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 

@@ -1,22 +1,41 @@
 //! What changed, as it changes. The page asks again for what it shows; it reconnects and catches up by itself.
 
 use crate::drills::Here;
+use crate::error::{ApiError, Refusals};
+use crate::people::{House, Identity, place_of};
 use crate::query::LiveQuery;
-use actix_web::{Responder, get, web};
+use actix_web::{HttpRequest, Responder, get, web};
 use actix_web_lab::sse;
 use std::time::Duration;
 use tokio::sync::broadcast::error::RecvError;
 
-/// Server-sent events: one for every change of what the page shows.
-#[utoipa::path(params(LiveQuery), responses((status = 200, content_type = "text/event-stream")))]
+/// Server-sent events: one for every change of what the page shows. It ends with the session it was opened in.
+#[utoipa::path(params(LiveQuery), responses((status = 200, content_type = "text/event-stream"), Refusals))]
 #[get("/api/live")]
-pub async fn live(state: Here, q: web::Query<LiveQuery>) -> impl Responder {
+pub async fn live(
+    state: Here,
+    house: House,
+    who: Option<Identity>,
+    request: HttpRequest,
+    q: web::Query<LiveQuery>,
+) -> Result<impl Responder, ApiError> {
+    let session = who.map(|w| w.session);
+    let (held, mut ended) = house
+        .streams
+        .open(session.as_deref(), &place_of(&request))?;
     let of = q.into_inner().circuit;
     let mut changes = state.live.subscribe();
     let (tx, rx) = tokio::sync::mpsc::channel(32);
     actix_web::rt::spawn(async move {
+        let _held = held;
         loop {
-            let event = match changes.recv().await {
+            let change = tokio::select! {
+                change = changes.recv() => change,
+                // The session ended, or the page was closed.
+                _ = &mut ended => break,
+                () = tx.closed() => break,
+            };
+            let event = match change {
                 Ok(c) if of.as_ref().is_some_and(|of| *of != c.circuit_id) => continue,
                 Ok(c) => sse::Data::new_json(&c).map(|d| d.event("changed")).ok(),
                 // Too slow: tell it to look at everything again.
@@ -30,7 +49,7 @@ pub async fn live(state: Here, q: web::Query<LiveQuery>) -> impl Responder {
             }
         }
     });
-    sse::Sse::from_infallible_receiver(rx)
+    Ok(sse::Sse::from_infallible_receiver(rx)
         .with_keep_alive(Duration::from_secs(10))
-        .with_retry_duration(Duration::from_secs(1))
+        .with_retry_duration(Duration::from_secs(1)))
 }

@@ -103,6 +103,7 @@ pub fn api(c: &mut ServiceConfig) {
         .service(people::change_person)
         .service(people::devices)
         .service(people::shut_out)
+        .service(people::refusals)
         .service(people::pairing)
         .service(people::pair);
     c.service(kit::kit_in_use)

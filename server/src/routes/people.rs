@@ -1,13 +1,14 @@
 //! Coming in and going out, people, and the devices that are signed in.
 
+use super::circuits::confirmed;
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
-use crate::people::{Identity, LONGEST_MS, cookie_name};
-use crate::service::{PersonChange, Said, now_ms};
-use crate::state::AppState;
+use crate::people::{House, Identity, LONGEST_MS, Secret, ShownBy, cookie_name, place_of};
+use crate::service::{Known, PersonChange, Said, now_ms};
 use actix_web::cookie::{Cookie, SameSite, time::Duration};
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
 use qrcode::QrCode;
+use ruhe_job::log::HouseDeed;
 use ruhe_job::people::{PersonInput, Right, Role};
 use ruhe_job::tell::Created;
 use serde::{Deserialize, Serialize};
@@ -98,18 +99,27 @@ pub struct PairingUrl {
     pub modules: u32,
 }
 
+/// One's own password once more: whoever finds a device signed in shall not let another in from there.
+#[derive(Debug, Clone, Deserialize, ToSchema)]
+pub struct ShowCodeInput {
+    pub password: String,
+}
+
+/// What was refused at the door within an hour.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct RefusedView {
+    pub hour_ms: i64,
+    pub what: String,
+    pub place: String,
+    pub address: String,
+    pub count: i64,
+}
+
 #[derive(Debug, Clone, Deserialize, ToSchema)]
 pub struct PairInput {
     pub code: String,
     #[serde(default)]
     pub device: String,
-}
-
-/// Where a request comes from, for counting guesses.
-fn from(request: &HttpRequest) -> String {
-    request
-        .peer_addr()
-        .map_or_else(|| "here".into(), |a| a.ip().to_string())
 }
 
 fn is_secure(request: &HttpRequest) -> bool {
@@ -124,6 +134,31 @@ fn cookie(request: &HttpRequest, secret: String) -> Cookie<'static> {
         .same_site(SameSite::Strict)
         .path("/")
         .max_age(Duration::milliseconds(LONGEST_MS))
+        .finish()
+}
+
+/// The secret by which a device on which somebody signed in before is known again; it lets nobody in.
+const DEVICE: &str = "ruhe-device";
+
+fn device_cookie(request: &HttpRequest, secret: String) -> Cookie<'static> {
+    let mut c = cookie(request, secret);
+    c.set_name(DEVICE);
+    c.set_max_age(Duration::days(400));
+    c
+}
+
+/// The secret of this device, or a fresh one.
+fn device_secret(request: &HttpRequest) -> Result<String, ApiError> {
+    match request.cookie(DEVICE).filter(|c| c.value().len() == 64) {
+        Some(c) => Ok(c.value().to_owned()),
+        None => Ok(Secret::fresh()?.text),
+    }
+}
+
+fn signed_in(request: &HttpRequest, secret: String, device: String) -> HttpResponse {
+    HttpResponse::Created()
+        .cookie(cookie(request, secret))
+        .cookie(device_cookie(request, device))
         .finish()
 }
 
@@ -167,7 +202,7 @@ fn seen(who: Option<&Identity>, has_people: bool, is_at_machine: bool) -> Sessio
 #[utoipa::path(responses((status = 200, body = SessionView), Refusals))]
 #[get("/api/session")]
 pub async fn session(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     who: Option<Identity>,
 ) -> Result<web::Json<SessionView>, ApiError> {
@@ -182,77 +217,74 @@ pub async fn session(
 #[utoipa::path(request_body = SignInInput, responses((status = 201), Refusals))]
 #[post("/api/session")]
 pub async fn sign_in(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     body: Body<SignInInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let (b, from) = (body.into_inner(), from(&request));
+    let (b, from) = (body.into_inner(), place_of(&request));
+    let device = device_secret(&request)?;
+    let own = device.clone();
     let secret = state
         .work(move |s| {
-            let person = s.recognised(&b.name, &b.password, &from)?;
-            s.sign_in(&person.id, &b.device, false)
+            let known = Known::Device(&own);
+            let person = s.recognised(&b.name, &b.password, &from, known)?;
+            s.sign_in(&person.id, &b.device, None, Some(&own))
         })
         .await?;
-    Ok(HttpResponse::Created()
-        .cookie(cookie(&request, secret))
-        .finish())
+    Ok(signed_in(&request, secret, device))
 }
 
 /// Signs this device out.
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/session")]
 pub async fn sign_out(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
-    who: Option<Identity>,
+    said: Said,
 ) -> Result<HttpResponse, ApiError> {
-    if let Some(i) = who {
+    if let Some(c) = said.caller.clone() {
         state
-            .work(move |s| {
-                s.store
-                    .write(|tx| Ok::<_, ApiError>(tx.end_session(&i.session)?))
-            })
+            .work(move |s| s.sign_out(&c.session, &said, true))
             .await?;
     }
-    Ok(HttpResponse::NoContent()
-        .cookie(no_cookie(&request))
-        .finish())
+    Ok(gone(&request))
 }
 
 /// Signs every device of this person out, this one too.
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/sessions")]
 pub async fn sign_out_everywhere(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     who: Identity,
+    said: Said,
 ) -> Result<HttpResponse, ApiError> {
     state
-        .work(move |s| {
-            s.store
-                .write(|tx| Ok::<_, ApiError>(tx.end_sessions(&who.person, None)?))
-        })
+        .work(move |s| s.sign_out_everywhere(&who, &said))
         .await?;
-    Ok(HttpResponse::NoContent()
-        .cookie(no_cookie(&request))
-        .finish())
+    Ok(gone(&request))
+}
+
+/// Signed out: the cookie goes, and the browser is told to forget what its caches hold of this address.
+fn gone(request: &HttpRequest) -> HttpResponse {
+    HttpResponse::NoContent()
+        .cookie(no_cookie(request))
+        .insert_header(("Clear-Site-Data", "\"cache\""))
+        .finish()
 }
 
 /// Confirms who signs, just before it.
 #[utoipa::path(request_body = ConfirmInput, responses((status = 201, body = ConfirmedView), Refusals))]
 #[post("/api/session/again")]
 pub async fn again(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     who: Identity,
     body: Body<ConfirmInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let (b, from) = (body.into_inner(), from(&request));
+    let (b, from) = (body.into_inner(), place_of(&request));
     let token = state
-        .work(move |s| {
-            let name = b.name.unwrap_or(who.name);
-            s.confirm_again((&name, &who.device), &b.password, &from)
-        })
+        .work(move |s| s.confirm_again(b.name.as_deref(), &who, &b.password, &from))
         .await?;
     Ok(HttpResponse::Created().json(ConfirmedView { token }))
 }
@@ -261,14 +293,15 @@ pub async fn again(
 #[utoipa::path(request_body = PasswordInput, responses((status = 204), Refusals))]
 #[put("/api/session/password")]
 pub async fn change_password(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     who: Identity,
+    said: Said,
     body: Body<PasswordInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let (b, from) = (body.into_inner(), from(&request));
+    let (b, from) = (body.into_inner(), place_of(&request));
     state
-        .work(move |s| s.change_password(&who, &b.old, &b.new, &from))
+        .work(move |s| s.change_password(&who, (&b.old, &b.new), &from, &said))
         .await?;
     Ok(HttpResponse::NoContent().finish())
 }
@@ -276,7 +309,7 @@ pub async fn change_password(
 /// Everybody who is known here.
 #[utoipa::path(responses((status = 200, body = Vec<PersonView>), Refusals))]
 #[get("/api/people")]
-pub async fn people(state: web::Data<AppState>) -> Result<web::Json<Vec<PersonView>>, ApiError> {
+pub async fn people(state: House) -> Result<web::Json<Vec<PersonView>>, ApiError> {
     let all = state.work(|s| s.people()).await?;
     Ok(web::Json(all.into_iter().map(person_view).collect()))
 }
@@ -285,19 +318,22 @@ pub async fn people(state: web::Data<AppState>) -> Result<web::Json<Vec<PersonVi
 #[utoipa::path(request_body = PersonInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/people")]
 pub async fn add_person(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     said: Said,
     body: Body<PersonInput>,
 ) -> Result<HttpResponse, ApiError> {
     let b = body.into_inner();
-    let is_first = said.by.role.is_none();
+    let is_first = said.caller.is_none();
+    let token = confirmed(&request).map(str::to_owned);
+    let known = device_secret(&request)?;
+    let own = known.clone();
     let (id, secret) = state
         .work(move |s| {
             let device = said.by.device.clone();
-            let id = s.add_person(&b, &said)?;
+            let id = s.add_person(&b, &said, token.as_deref())?;
             let secret = if is_first {
-                Some(s.sign_in(&id, &device, false)?)
+                Some(s.sign_in(&id, &device, None, Some(&own))?)
             } else {
                 None
             };
@@ -307,6 +343,7 @@ pub async fn add_person(
     let mut reply = HttpResponse::Created();
     if let Some(s) = secret {
         reply.cookie(cookie(&request, s));
+        reply.cookie(device_cookie(&request, known));
     }
     Ok(reply.json(Created { id }))
 }
@@ -315,13 +352,15 @@ pub async fn add_person(
 #[utoipa::path(request_body = PersonChange, responses((status = 204), Refusals))]
 #[put("/api/people/{id}")]
 pub async fn change_person(
-    state: web::Data<AppState>,
+    state: House,
+    request: HttpRequest,
     id: web::Path<String>,
     said: Said,
     body: Body<PersonChange>,
 ) -> Result<HttpResponse, ApiError> {
+    let token = confirmed(&request).map(str::to_owned);
     state
-        .work(move |s| s.change_person(&id, &body.0, &said))
+        .work(move |s| s.change_person(&id, &body.0, &said, token.as_deref()))
         .await?;
     Ok(HttpResponse::NoContent().finish())
 }
@@ -330,7 +369,7 @@ pub async fn change_person(
 #[utoipa::path(responses((status = 200, body = Vec<DeviceView>), Refusals))]
 #[get("/api/devices")]
 pub async fn devices(
-    state: web::Data<AppState>,
+    state: House,
     who: Option<Identity>,
 ) -> Result<web::Json<Vec<DeviceView>>, ApiError> {
     let Some(who) = who else {
@@ -362,30 +401,36 @@ pub async fn devices(
     Ok(web::Json(views))
 }
 
-/// Shuts a device out: one's own, or anybody's for who may say who comes in.
+/// Shuts a device out: one's own, or anybody's for who may say who comes in; with all that were let in from there.
 #[utoipa::path(responses((status = 204), Refusals))]
 #[delete("/api/devices/{id}")]
 pub async fn shut_out(
-    state: web::Data<AppState>,
+    state: House,
     id: web::Path<String>,
-    who: Identity,
+    said: Said,
 ) -> Result<HttpResponse, ApiError> {
-    state
-        .work(move |s| {
-            s.store.write(|tx| {
-                let of = tx.sessions(None, now_ms())?;
-                let found = of
-                    .iter()
-                    .find(|d| d.id == *id)
-                    .ok_or_else(|| ApiError::Missing("there is no such device".into()))?;
-                if found.person != who.person {
-                    who.by().must(Right::People)?;
-                }
-                Ok::<_, ApiError>(tx.end_session(&id)?)
-            })
+    state.work(move |s| s.sign_out(&id, &said, false)).await?;
+    Ok(HttpResponse::NoContent().finish())
+}
+
+/// What was refused at the door lately, for who may say who comes in.
+#[utoipa::path(responses((status = 200, body = Vec<RefusedView>), Refusals))]
+#[get("/api/refusals")]
+pub async fn refusals(state: House) -> Result<web::Json<Vec<RefusedView>>, ApiError> {
+    let rows = state
+        .work(|s| {
+            s.write_refusals()?;
+            s.store.read(|tx| Ok::<_, ApiError>(tx.refused(100)?))
         })
         .await?;
-    Ok(HttpResponse::NoContent().finish())
+    let view = |r: ruhe_store::rows::Refused| RefusedView {
+        hour_ms: r.hour_ms,
+        what: r.what,
+        place: r.place,
+        address: r.address,
+        count: r.count,
+    };
+    Ok(web::Json(rows.into_iter().map(view).collect()))
 }
 
 fn as_qr(url: String) -> Result<PairingUrl, ApiError> {
@@ -404,11 +449,30 @@ fn as_qr(url: String) -> Result<PairingUrl, ApiError> {
     })
 }
 
-/// Shows a code with which another device signs in as the same person, once, within ten minutes.
-#[utoipa::path(responses((status = 201, body = PairingView), Refusals))]
+/// Shows a code with which another device signs in as the same person, once, within ten minutes. It asks for the
+/// password.
+#[utoipa::path(request_body = ShowCodeInput, responses((status = 201, body = PairingView), Refusals))]
 #[post("/api/pairing")]
-pub async fn pairing(state: web::Data<AppState>, who: Identity) -> Result<HttpResponse, ApiError> {
-    let (code, ends_ms) = state.pairings.show(&who.person, now_ms())?;
+pub async fn pairing(
+    state: House,
+    request: HttpRequest,
+    who: Identity,
+    said: Said,
+    body: Body<ShowCodeInput>,
+) -> Result<HttpResponse, ApiError> {
+    let from = place_of(&request);
+    let (code, ends_ms) = state
+        .work(move |s| {
+            s.recognised(&who.name, &body.0.password, &from, Known::Session(&who))?;
+            let by = ShownBy {
+                person: who.person.clone(),
+                session: who.session,
+            };
+            let done = HouseDeed::CodeShown { person: who.person };
+            s.write_for(&said, |tx| s.note_house(tx, &said, done))?;
+            s.pairings.show(by, now_ms())
+        })
+        .await?;
     let urls = state
         .reached
         .get()
@@ -430,24 +494,25 @@ pub async fn pairing(state: web::Data<AppState>, who: Identity) -> Result<HttpRe
 #[utoipa::path(request_body = PairInput, responses((status = 201), Refusals))]
 #[post("/api/pairing/use")]
 pub async fn pair(
-    state: web::Data<AppState>,
+    state: House,
     request: HttpRequest,
     body: Body<PairInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let (b, from) = (body.into_inner(), from(&request));
-    state.throttle.guess(&format!("code {from}"), &from)?;
+    let (b, from) = (body.into_inner(), place_of(&request));
+    let device = device_secret(&request)?;
+    let own = device.clone();
     let secret = state
         .work(move |s| {
-            let person = s.pairings.take(&b.code, now_ms()).ok_or_else(|| {
+            let guess = s.throttle.code(&from)?;
+            let by = s.pairings.take(&b.code, now_ms()).ok_or_else(|| {
                 ApiError::wrong(
                     "code",
                     "this code is not right, was used, or is older than ten minutes: show another",
                 )
             })?;
-            s.sign_in(&person, &b.device, true)
+            guess.was_right();
+            s.sign_in(&by.person, &b.device, Some(&by.session), Some(&own))
         })
         .await?;
-    Ok(HttpResponse::Created()
-        .cookie(cookie(&request, secret))
-        .finish())
+    Ok(signed_in(&request, secret, device))
 }

@@ -1,10 +1,9 @@
 //! What a device takes along, to go on without the server.
 
 use crate::error::{ApiError, Refusals};
-use crate::people::Identity;
+use crate::people::{House, Identity};
 use crate::query::BagQuery;
 use crate::service::line;
-use crate::state::AppState;
 use actix_web::{get, web};
 use ruhe_job::log::{KIT, PROCEDURES};
 use ruhe_job::procedure::JobKind;
@@ -14,10 +13,7 @@ use std::collections::{BTreeMap, HashSet};
 /// Kit, procedures, sites, and which circuits are in work.
 #[utoipa::path(responses((status = 200, body = ShelfBag), Refusals))]
 #[get("/api/pocket")]
-pub async fn shelf(
-    state: web::Data<AppState>,
-    who: Option<Identity>,
-) -> Result<web::Json<ShelfBag>, ApiError> {
+pub async fn shelf(state: House, who: Option<Identity>) -> Result<web::Json<ShelfBag>, ApiError> {
     let found = state
         .work(move |s| {
             s.store.read(|tx| {
@@ -61,7 +57,7 @@ pub async fn shelf(
 #[utoipa::path(params(BagQuery), responses((status = 200, body = Bag), Refusals))]
 #[get("/api/circuits/{id}/bag")]
 pub async fn bag(
-    state: web::Data<AppState>,
+    state: House,
     id: web::Path<String>,
     q: web::Query<BagQuery>,
 ) -> Result<web::Json<Bag>, ApiError> {

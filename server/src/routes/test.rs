@@ -151,7 +151,8 @@ pub async fn add_readings(
     let test = id.clone();
     let (circuit, view) = state
         .work(move |s| {
-            s.store.write(|tx| {
+            let said = said.without_id();
+            s.write_for(&said, |tx| {
                 let row = tx.test(&id)?;
                 let c = s.folded(tx, &row.circuit)?;
                 let batch = match read(&c, &id, &b, &said.by, s.now_ms()) {

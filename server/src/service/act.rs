@@ -2,24 +2,41 @@
 
 use super::running::Patience;
 use super::{fresh_id, now_ms};
+use crate::body::told;
 use crate::drills::Drill;
 use crate::error::ApiError;
 use crate::people::Identity;
 use crate::state::AppState;
 use actix_web::{FromRequest, HttpMessage as _, HttpRequest, dev::Payload};
 use ruhe_job::act::check_id;
+use ruhe_job::act::ms_since_1970;
 use ruhe_job::log::{Chain, Deed, Entry, Who};
 use ruhe_job::people::By;
+use ruhe_job::people::{NobodyKnown, Role, Standing};
 use ruhe_job::signoff::State;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{IndexRow, index_row};
 use ruhe_store::{Tx, rows};
 use std::future::{Ready, ready};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
-/// Who said something: from the session, and from the headers of a request. All of them may be missing.
-#[derive(Debug, Clone, Default)]
+/// The session that something was said in. Whether it still is one is asked again where it is written down.
+#[derive(Debug, Clone)]
+pub struct Caller {
+    pub session: String,
+    pub person: String,
+    pub role: Role,
+}
+
+/// Who said something: from the session, and from the headers of a request.
+#[derive(Debug, Clone)]
 pub struct Said {
+    /// The session; none where nobody is known, or where Ruhe itself acts.
+    pub caller: Option<Caller>,
+    /// A digest of the request, set when its body was read: the same id with another is another act.
+    pub what: Arc<OnceLock<String>>,
+    /// Somebody else who confirmed that it is they who sign: id of the person, and as what.
+    pub signer: Option<(String, Role)>,
     /// `Ruhe-Id`: made where it was said, so that sending twice keeps once.
     pub id: Option<String>,
     /// Who, as what, on which device. Where nobody is known by name: `Ruhe-Actor` and `Ruhe-Device`.
@@ -51,26 +68,41 @@ impl FromRequest for Said {
         };
         let id = Some(text("Ruhe-Id")).filter(|t| !t.is_empty());
         let clipped = |name: &str| text(name).chars().take(NAME).collect();
-        let by = request.extensions().get::<Identity>().map_or_else(
-            || By {
+        let who = request.extensions().get::<Identity>().cloned();
+        let nobody = request.extensions().get::<NobodyKnown>().copied();
+        let by = match (&who, nobody) {
+            (Some(i), _) => Ok(i.by()),
+            (None, Some(proof)) => Ok(By {
                 name: clipped("Ruhe-Actor"),
-                role: None,
+                standing: Standing::Anyone(proof),
                 device: clipped("Ruhe-Device"),
-            },
-            Identity::by,
-        );
-        ready(
-            id.as_deref()
-                .map_or(Ok(()), |id| check_id("Ruhe-Id", id))
-                .map_err(ApiError::from)
-                .map(|()| Self {
-                    id,
-                    by,
-                    said_ms: text("Ruhe-Clock").parse().ok(),
-                    sent_ms: text("Ruhe-Sent").parse().ok(),
-                    heard_ms: request.extensions().get::<Arc<Drill>>().map(|d| d.now_ms()),
+            }),
+            (None, None) => Err(ApiError::SignIn("sign in first".into())),
+        };
+        let clock = |name: &str| match text(name).as_str() {
+            "" => Ok(None),
+            t => ms_since_1970(name, t).map(Some),
+        };
+        let said = || {
+            if let Some(id) = &id {
+                check_id("Ruhe-Id", id)?;
+            }
+            Ok(Self {
+                caller: who.map(|i| Caller {
+                    session: i.session,
+                    person: i.person,
+                    role: i.role,
                 }),
-        )
+                what: told(request),
+                signer: None,
+                id,
+                by: by?,
+                said_ms: clock("Ruhe-Clock")?,
+                sent_ms: clock("Ruhe-Sent")?,
+                heard_ms: request.extensions().get::<Arc<Drill>>().map(|d| d.now_ms()),
+            })
+        };
+        ready(said())
     }
 }
 
@@ -95,6 +127,25 @@ fn percent(bytes: &[u8]) -> Option<String> {
 }
 
 impl Said {
+    /// Said by Ruhe itself or its command, in somebody's name or in nobody's.
+    #[must_use]
+    pub fn by_machine(name: &str, device: &str) -> Self {
+        Self {
+            caller: None,
+            what: Arc::default(),
+            signer: None,
+            id: None,
+            by: By::machine(name, device),
+            said_ms: None,
+            sent_ms: None,
+            heard_ms: None,
+        }
+    }
+    /// The same with no id of its own: what is sent has ids of its own, and may go in other company the second time.
+    #[must_use]
+    pub fn without_id(self) -> Self {
+        Self { id: None, ..self }
+    }
     /// The same with an id that came in the body.
     #[must_use]
     pub fn with_id(mut self, id: &str) -> Self {
@@ -116,10 +167,10 @@ impl Said {
     #[must_use]
     pub fn happened_ms(&self) -> i64 {
         let waited = match (self.said_ms, self.sent_ms) {
-            (Some(said), Some(sent)) => (sent - said).clamp(0, WAITED),
+            (Some(said), Some(sent)) => sent.saturating_sub(said).clamp(0, WAITED),
             _ => 0,
         };
-        self.heard_ms.unwrap_or_else(now_ms) - waited
+        self.heard_ms.unwrap_or_else(now_ms).saturating_sub(waited)
     }
 }
 
@@ -142,6 +193,30 @@ fn touched(deed: &Deed) -> Option<&str> {
 }
 
 impl AppState {
+    /// Opens a transaction that writes what somebody said, and asks in it again whether they still may: what was found at
+    /// the gate may have changed since.
+    ///
+    /// # Errors
+    /// If they were shut out or made something else meanwhile, or somebody is known here now; what `f` says.
+    pub fn write_for<T>(
+        &self,
+        said: &Said,
+        f: impl FnOnce(&mut Tx<'_>) -> Result<T, ApiError>,
+    ) -> Result<T, ApiError> {
+        self.store.write(|tx| {
+            // A drill has no people of its own: the gate of the house asked.
+            if !self.is_drill {
+                must_still(tx, said)?;
+            }
+            must_be_same(tx, said)?;
+            let done = f(tx)?;
+            if let (Some(id), Some(what)) = (&said.id, said.what.get()) {
+                tx.tell(id, what)?;
+            }
+            Ok(done)
+        })
+    }
+
     /// Lets the rules decide about a circuit as it is now, and keeps what they say. Readings that belong to it are
     /// written by `decide`. A repeated id is answered as the first time.
     pub fn act(
@@ -154,9 +229,15 @@ impl AppState {
         // What runs is judged now, once, so that nothing is judged where others wait to write.
         self.store
             .read(|tx| self.circuit(tx, circuit, Patience::Any).map(|_| ()))?;
-        let done = self.store.write(|tx| {
+        let done = self.write_for(said, |tx| {
             if let Some(known) = tx.entry(&who.id)? {
-                return answered(known, circuit, &who);
+                if known.log != circuit {
+                    return Err(used(&who.id));
+                }
+                return Ok(Acted {
+                    id: known.id,
+                    test: None,
+                });
             }
             let c = self.circuit(tx, circuit, Patience::Any)?;
             let deeds = decide(tx, &c, &who)?;
@@ -198,7 +279,7 @@ impl AppState {
                 tests.extend(c.test_of(entry));
             }
         }
-        append(tx, &mut chain, who, now, deeds)?;
+        self.append(tx, &mut chain, who, now, deeds)?;
         for test in tests {
             let c = self.circuit(tx, &circuit, Patience::Any)?;
             if let Some(t) = c.test(&test).filter(|t| t.is_over()) {
@@ -209,7 +290,7 @@ impl AppState {
                 };
                 let (now_found, seal) = super::load::judged_whole(tx, t)?;
                 let deed = ruhe_job::act::freeze(t, &now_found, seal, at_ms);
-                append(tx, &mut chain, &again, now, vec![deed])?;
+                self.append(tx, &mut chain, &again, now, vec![deed])?;
             }
         }
         self.follow(tx, &circuit)
@@ -222,50 +303,94 @@ impl AppState {
     }
 }
 
-fn answered(known: rows::Entry, circuit: &str, who: &Who) -> Result<Acted, ApiError> {
-    if known.log != circuit {
-        return Err(ApiError::Conflict(format!(
-            "the id {} was used for something else",
-            who.id
-        )));
+/// Refuses an id that was used for something else.
+fn must_be_same(tx: &mut Tx<'_>, said: &Said) -> Result<(), ApiError> {
+    let (Some(id), Some(what)) = (&said.id, said.what.get()) else {
+        return Ok(());
+    };
+    match tx.told(id)? {
+        Some(known) if known != *what => Err(used(id)),
+        _ => Ok(()),
     }
-    Ok(Acted {
-        id: known.id,
-        test: None,
-    })
 }
 
-/// Appends deeds to a log, and opens and closes tests as they say.
-pub fn append(
-    tx: &mut Tx<'_>,
-    chain: &mut Chain,
-    who: &Who,
-    now: i64,
-    deeds: Vec<Deed>,
-) -> Result<Vec<Entry>, ApiError> {
-    let kept = chain
-        .append(who, now, deeds)
-        .map_err(|e| ApiError::Inside(e.to_string()))?;
-    let mut out = Vec::with_capacity(kept.len());
-    for (entry, json, hash) in kept {
-        let opens = opens(tx, &entry)?;
-        tx.append(&[rows::Entry {
-            log: entry.log.clone(),
-            seq: i64::try_from(entry.seq).unwrap_or(i64::MAX),
-            id: entry.id.clone(),
-            deed: entry.deed.name().into(),
-            json,
-            hash,
-        }])?;
-        if matches!(entry.deed, Deed::Planned(_)) && tx.test(&entry.id).is_err() {
-            tx.add_test(&entry.id, &entry.log)?;
-        }
-        if let Some((test, is_open)) = opens {
-            tx.set_open(&test, is_open)?;
-        }
-        out.push(entry);
+fn used(id: &str) -> ApiError {
+    ApiError::Conflict(format!("the id {id} was used for something else"))
+}
+
+/// Refuses what whoever said it may no longer say.
+fn must_still(tx: &mut Tx<'_>, said: &Said) -> Result<(), ApiError> {
+    let again = || {
+        Err(ApiError::SignIn(
+            "this device is no longer signed in".into(),
+        ))
+    };
+    match (&said.caller, said.by.standing) {
+        (Some(c), _) => match tx.session_of(&c.session, now_ms())? {
+            Some((_, p)) if p.id == c.person && p.role == c.role.code() => {}
+            _ => return again(),
+        },
+        (None, Standing::Anyone(_)) if tx.has_people()? => return again(),
+        // Only the gate issues a person's standing, and always with their session.
+        (None, Standing::Person(_)) => return again(),
+        (None, Standing::Anyone(_) | Standing::Machine) => {}
     }
-    Ok(out)
+    if let Some((id, role)) = &said.signer {
+        let p = tx.person(id)?;
+        if p.is_out || p.role != role.code() {
+            return Err(ApiError::Forbidden(format!(
+                "{} may no longer do this",
+                p.name
+            )));
+        }
+    }
+    Ok(())
+}
+
+impl AppState {
+    /// Appends deeds to a log, signed with the installation's key, and opens and closes tests as they say.
+    ///
+    /// # Errors
+    /// If one of them could not be read back.
+    pub fn append(
+        &self,
+        tx: &mut Tx<'_>,
+        chain: &mut Chain,
+        who: &Who,
+        now: i64,
+        deeds: Vec<Deed>,
+    ) -> Result<Vec<Entry>, ApiError> {
+        let kept = chain
+            .append(who, now, deeds)
+            .map_err(|e| ApiError::wrong("", e.to_string()))?;
+        let mut out = Vec::with_capacity(kept.len());
+        for (entry, json, hash) in kept {
+            let opens = opens(tx, &entry)?;
+            let seq = i64::try_from(entry.seq).unwrap_or(i64::MAX);
+            tx.seal(&[rows::Seal {
+                log: entry.log.clone(),
+                seq,
+                key: self.key.public(),
+                signature: self.key.seal_entry(&entry.log, entry.seq, &hash),
+            }])?;
+            tx.append(&[rows::Entry {
+                log: entry.log.clone(),
+                seq,
+                id: entry.id.clone(),
+                deed: entry.deed.name().into(),
+                json,
+                hash,
+            }])?;
+            if matches!(entry.deed, Deed::Planned(_)) && tx.test(&entry.id).is_err() {
+                tx.add_test(&entry.id, &entry.log)?;
+            }
+            if let Some((test, is_open)) = opens {
+                tx.set_open(&test, is_open)?;
+            }
+            out.push(entry);
+        }
+        Ok(out)
+    }
 }
 
 /// A test that an entry opens for readings or closes.

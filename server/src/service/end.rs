@@ -25,7 +25,7 @@ impl AppState {
                 let found = judged_whole(tx, c.must_have(test)?)?;
                 Ok::<_, ApiError>((c, found))
             })?;
-            let ended = self.store.write(|tx| {
+            let ended = self.write_for(said, |tx| {
                 let latest = self.circuit(tx, &circuit, Patience::Any)?;
                 let count = readings_count(tx, test)?;
                 let is_same = latest.chain == c.chain && count == found.1.count;

@@ -1,23 +1,24 @@
 //! What belongs to one test: striking a reading out, taking a recording, judging again; and the record.
 
-use super::act::{Said, append};
-use super::load::entry_rows;
-use super::load::judged_whole;
+use super::act::Said;
+use super::load::{entry_rows, judged_lines};
 use super::running::Patience;
 use super::today;
 use crate::error::ApiError;
+use crate::lock::lock;
 use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
-use ruhe_job::act::{StrikeInput, freeze, import};
-use ruhe_job::log::{Deed, ReadingLine};
+use ruhe_job::act::{Imported, StrikeInput, freeze, import};
+use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who};
 use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
 use ruhe_job::refusal::Refusal;
-use ruhe_job::state::{Circuit, record};
+use ruhe_job::state::{Circuit, Now, Test, record};
 use ruhe_job::tell::{
     JudgedAgain, RecordView, SHOWN, TestRecord, circuit_view, judged_again, schools, test_view,
 };
+use ruhe_store::Tx;
 
 /// The rule that strikes a reading out.
 type StrikeRule = fn(
@@ -28,6 +29,31 @@ type StrikeRule = fn(
     &str,
     (&By, i64),
 ) -> Result<(Vec<Deed>, Option<ReadingLine>), Refusal>;
+
+/// How often a recording is judged anew because the log went on meanwhile.
+const TRIES: usize = 4;
+
+/// What is found about a recording that is not yet kept, and the test it would be.
+fn judged_as_taken(
+    entries: Vec<Entry>,
+    end: &Chain,
+    taken: &Imported,
+    who: &Who,
+    now: i64,
+) -> Result<(Test, Now, Seal), ApiError> {
+    let mut on = end.clone();
+    let new = on
+        .append(who, now, taken.deeds.clone())
+        .map_err(|e| ApiError::wrong("readings.csv", e.to_string()))?;
+    let mut all = entries;
+    all.extend(new.into_iter().map(|(e, ..)| e));
+    let c = Circuit::fold(all, &on.hash)?;
+    let t = c.must_have(&who.id)?.clone();
+    let mut lines = taken.readings.clone();
+    lines.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
+    let (found, seal) = judged_lines(&t, &lines);
+    Ok((t, found, seal))
+}
 
 impl AppState {
     /// Strikes a reading out, with the one that stands for it. A test that has ended is judged again.
@@ -59,51 +85,73 @@ impl AppState {
         Ok(())
     }
 
-    /// Takes a recording as a finished test of a circuit. Returns its id.
+    /// Takes a recording as a finished test of a circuit. Returns its id. What comes in from a file is over: it is judged
+    /// once and closed. Judged outside of the transaction, on the log as it was; if that has gone on, again.
     pub fn take_recording(
         &self,
         circuit: &str,
         recording: &Recording,
         plan: Plan,
-        (start_ms, origin): (i64, &str),
+        from: (i64, &str),
         (said, ended_ms): (&Said, Option<i64>),
     ) -> Result<String, ApiError> {
-        let (who, by) = (said.who(), said.by.clone());
-        let now = self.now_ms();
-        self.store.write(|tx| {
-            if tx.entry(&who.id)?.is_some() {
-                return Ok(who.id.clone());
+        let who = said.who();
+        // One at a time: a long one does not take every core from those who read and type.
+        let _alone = lock(&self.importing);
+        for _ in 0..TRIES {
+            let known = |tx: &mut Tx<'_>| Ok::<_, ApiError>(tx.entry(&who.id)?.is_some());
+            if self.store.read(known)? {
+                return self.write_for(said, |_| Ok(who.id.clone()));
             }
-            let c = self.circuit(tx, circuit, Patience::Any)?;
-            let kit = self.kit(tx)?;
-            let rig = plan.rig.as_ref().and_then(|r| r.rig_id.clone());
-            let rig = self.rig(tx, rig.as_deref())?;
+            let now = self.now_ms();
+            let (entries, end, kit, rig) = self.store.read(|tx| {
+                let rig = plan.rig.as_ref().and_then(|r| r.rig_id.clone());
+                let (entries, end) = self.kept(tx, circuit)?;
+                if entries.is_empty() {
+                    return Err(ApiError::Missing("there is no such circuit".into()));
+                }
+                Ok((entries, end, self.kit(tx)?, self.rig(tx, rig.as_deref())?))
+            })?;
+            let c = Circuit::fold(entries.clone(), &end.hash)?;
             let taken = import(
                 &c,
                 recording,
-                plan,
-                (start_ms, origin),
+                plan.clone(),
+                from,
                 (&kit, rig.as_ref(), today()),
-                (&who.id, &by),
+                (&who.id, &said.by),
                 now,
             )?;
-            let mut chain = c.chain;
-            append(tx, &mut chain, &who, now, taken.deeds)?;
-            let n = tx.test(&who.id)?.n;
-            tx.add_readings(&entry_rows(n, &taken.readings))?;
-            // What comes in from a file is over: it is judged once and closed.
-            let c = self.circuit(tx, circuit, Patience::Any)?;
-            let t = c.must_have(&who.id)?;
-            let (found, seal) = judged_whole(tx, t)?;
-            let end = ruhe_job::log::Who {
-                id: format!("{}.end", who.id),
-                ..who.clone()
-            };
-            let deed = freeze(t, &found, seal, ended_ms.unwrap_or(now));
-            append(tx, &mut chain, &end, now, vec![deed])?;
-            self.follow(tx, circuit)?;
-            Ok(who.id.clone())
-        })
+            let found = judged_as_taken(entries, &end, &taken, &who, now)?;
+            let ended_ms = ended_ms.unwrap_or(now);
+            let done = self.write_for(said, |tx| {
+                if tx.entry(&who.id)?.is_some() {
+                    return Ok(true);
+                }
+                if self.chain(tx, circuit)? != end {
+                    return Ok(false);
+                }
+                let mut chain = end.clone();
+                self.append(tx, &mut chain, &who, now, taken.deeds.clone())?;
+                let n = tx.test(&who.id)?.n;
+                tx.add_readings(&entry_rows(n, &taken.readings))?;
+                let (t, now_found, seal) = &found;
+                let ends = Who {
+                    id: format!("{}.end", who.id),
+                    ..who.clone()
+                };
+                let deed = freeze(t, now_found, seal.clone(), ended_ms);
+                self.append(tx, &mut chain, &ends, now, vec![deed])?;
+                self.follow(tx, circuit)?;
+                Ok(true)
+            })?;
+            if done {
+                return Ok(who.id.clone());
+            }
+        }
+        Err(ApiError::Conflict(
+            "others write to this circuit just now; send the file once more".into(),
+        ))
     }
 
     /// A test as a recording, from its readings that count.
@@ -126,17 +174,18 @@ impl AppState {
 
     /// An ended test judged again by this version of the method.
     pub fn judged_again(&self, test: &str, u: Units) -> Result<JudgedAgain, ApiError> {
-        self.store.read(|tx| {
+        let (c, lines) = self.store.read(|tx| {
             let of = self.circuit_of(tx, test)?;
-            let c = self.circuit(tx, &of, Patience::Any)?;
-            let t = c.must_have(test)?;
-            let (_, frozen) = t
-                .ended
-                .as_ref()
-                .ok_or_else(|| ApiError::Conflict(format!("{} has not ended", t.title)))?;
-            let (now, seal) = judged_whole(tx, t)?;
-            Ok(judged_again(frozen, &now.finding, &seal, u))
-        })
+            let c = self.folded(tx, &of)?;
+            Ok::<_, ApiError>((c, super::load::readings_of(tx, test)?))
+        })?;
+        let t = c.must_have(test)?;
+        let (_, frozen) = t
+            .ended
+            .as_ref()
+            .ok_or_else(|| ApiError::Conflict(format!("{} has not ended", t.title)))?;
+        let (now, seal) = judged_lines(t, &lines);
+        Ok(judged_again(frozen, &now.finding, &seal, u))
     }
 
     /// The whole record of a circuit.

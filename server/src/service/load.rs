@@ -3,7 +3,9 @@
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
-use ruhe_job::log::{Chain, Entry, KIT, PROCEDURES, ReadingLine, Seal, readings_digest};
+use ruhe_job::log::{
+    Chain, Entry, Fault, KIT, PROCEDURES, ReadingLine, Seal, parse, readings_digest, sha256,
+};
 use ruhe_job::procedure::JobKind;
 use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
 use ruhe_job::tell::{SchoolView, schools};
@@ -71,7 +73,11 @@ fn seal(lines: &[ReadingLine]) -> Seal {
 
 /// What is found about all readings of a test, and their seal.
 pub fn judged_whole(tx: &mut Tx<'_>, t: &Test) -> Result<(Now, Seal), ApiError> {
-    let lines = readings_of(tx, &t.id)?;
+    Ok(judged_lines(t, &readings_of(tx, &t.id)?))
+}
+
+/// The same of readings that are at hand, in the order of time and id.
+pub fn judged_lines(t: &Test, lines: &[ReadingLine]) -> (Now, Seal) {
     let values: Vec<(i64, u32, f64)> = lines
         .iter()
         .filter(|l| t.struck(&l.id).is_none())
@@ -79,30 +85,119 @@ pub fn judged_whole(tx: &mut Tx<'_>, t: &Test) -> Result<(Now, Seal), ApiError> 
         .collect();
     let is_simulated = lines.iter().any(|l| l.origin == "simulated");
     let now = Now::of(Arc::new(record(t, &values)), is_simulated, false);
-    Ok((now, seal(&lines)))
+    (now, seal(lines))
 }
 
-fn entries(rows: &[rows::Entry]) -> Result<Vec<Entry>, ApiError> {
-    rows.iter()
-        .map(|r| {
-            serde_json::from_str(&r.json)
-                .map_err(|e| ApiError::Inside(format!("entry {} of {}: {e}", r.seq, r.log)))
-        })
-        .collect()
+/// Reads one entry.
+pub fn read_entry(row: &rows::Entry) -> Result<Entry, ApiError> {
+    let seq = u64::try_from(row.seq).unwrap_or(0);
+    parse(&row.json, seq).map_err(|f| changed(&row.log, &f))
 }
 
-fn chain(log: &str, rows: &[rows::Entry]) -> Chain {
-    rows.last().map_or_else(
-        || Chain::empty(log),
-        |r| Chain {
-            log: log.into(),
-            seq: u64::try_from(r.seq).unwrap_or(0),
-            hash: r.hash.clone(),
-        },
-    )
+/// A log that is not as it was kept.
+fn changed(log: &str, f: &Fault) -> ApiError {
+    tracing::error!(
+        log,
+        seq = f.seq,
+        what = f.what,
+        "a log is not as it was kept"
+    );
+    ApiError::Changed(format!(
+        "this log is closed, because it is not as it was kept: {f}. Nothing of it is shown, printed or added to until a copy is put back"
+    ))
+}
+
+/// As many entries from the start of a log as are as they were kept, and what is wrong with the next.
+fn leading(log: &str, rows: &[rows::Entry]) -> (Vec<Entry>, Chain, Option<Fault>) {
+    let mut out = Vec::with_capacity(rows.len());
+    let mut end = Chain::empty(log);
+    for row in rows {
+        let seq = end.seq + 1;
+        let fault = |what: &str| Fault {
+            seq,
+            what: what.into(),
+        };
+        let found = parse(&row.json, seq).and_then(|e| {
+            if e.log != log || e.seq != seq || row.log != log || row.id != e.id {
+                Err(fault("it does not stand at its place"))
+            } else if e.before != end.hash {
+                Err(fault(
+                    "it does not follow the one before, or that one was changed",
+                ))
+            } else if row.hash != sha256(row.json.as_bytes()) || row.deed != e.deed.name() {
+                Err(fault("it is not what its hash was taken of"))
+            } else {
+                Ok(e)
+            }
+        });
+        match found {
+            Ok(e) => {
+                out.push(e);
+                end.seq = seq;
+                end.hash.clone_from(&row.hash);
+            }
+            Err(f) => return (out, end, Some(f)),
+        }
+    }
+    (out, end, None)
 }
 
 impl AppState {
+    /// The entries of a log and its end, each as it was kept: chained, its hash its own, the last signed by this
+    /// installation's key, and by the chain all before it.
+    ///
+    /// # Errors
+    /// [`ApiError::Changed`], with the entry.
+    pub fn kept(&self, tx: &mut Tx<'_>, log: &str) -> Result<(Vec<Entry>, Chain), ApiError> {
+        let (entries, end, fault) = self.leading(tx, log)?;
+        match fault {
+            Some(f) => Err(changed(log, &f)),
+            None => Ok((entries, end)),
+        }
+    }
+
+    fn leading(
+        &self,
+        tx: &mut Tx<'_>,
+        log: &str,
+    ) -> Result<(Vec<Entry>, Chain, Option<Fault>), ApiError> {
+        let (entries, end, fault) = leading(log, &tx.log(log)?);
+        let fault = match fault {
+            None => self.unsigned(tx, &end)?,
+            some => some,
+        };
+        Ok((entries, end, fault))
+    }
+
+    /// What is wrong with the signature of a log's end.
+    fn unsigned(&self, tx: &mut Tx<'_>, end: &Chain) -> Result<Option<Fault>, ApiError> {
+        if end.seq == 0 {
+            return Ok(None);
+        }
+        let seq = i64::try_from(end.seq).unwrap_or(i64::MAX);
+        let signature = tx.sealed(&end.log, seq, &self.key.public())?;
+        let is_signed =
+            signature.is_some_and(|s| self.key.sealed_entry(&end.log, end.seq, &end.hash, &s));
+        Ok((!is_signed).then(|| Fault {
+            seq: end.seq,
+            what: "it is not signed with this installation’s key".into(),
+        }))
+    }
+
+    /// A log that the whole house needs: where it is not as it was kept, what stands before the fault. Adding to it
+    /// goes by [`Self::kept`].
+    fn usable(&self, tx: &mut Tx<'_>, log: &str) -> Result<(Vec<Entry>, Chain), ApiError> {
+        let (entries, end, fault) = self.leading(tx, log)?;
+        Ok(match fault {
+            None => (entries, end),
+            Some(f) => {
+                let _ = changed(log, &f);
+                let sound = usize::try_from(f.seq.saturating_sub(1)).unwrap_or(0);
+                (entries.into_iter().take(sound).collect(), end)
+            }
+        })
+    }
+
     /// A circuit as its log says, folded once for each state of the log; running tests without their readings.
     pub fn folded(&self, tx: &mut Tx<'_>, id: &str) -> Result<Arc<Circuit>, ApiError> {
         if let Some(c) = self.folded.get(id)
@@ -110,12 +205,12 @@ impl AppState {
         {
             return Ok(c);
         }
-        let rows = tx.log(id)?;
-        let hash = rows
-            .last()
-            .map(|r| r.hash.clone())
-            .ok_or_else(|| ApiError::Missing("there is no such circuit".into()))?;
-        let c = Arc::new(Circuit::fold(entries(&rows)?, &hash)?);
+        let (entries, end) = self.kept(tx, id)?;
+        if !entries.first().is_some_and(|e| e.deed.opens_a_circuit()) {
+            // The kit, the sites, the procedures and the people are no circuits.
+            return Err(ApiError::Missing("there is no such circuit".into()));
+        }
+        let c = Arc::new(Circuit::fold(entries, &end.hash)?);
         self.folded.insert(id.to_owned(), c.clone());
         Ok(c)
     }
@@ -146,15 +241,19 @@ impl AppState {
 
     /// The kit.
     pub fn kit(&self, tx: &mut Tx<'_>) -> Result<KitState, ApiError> {
-        let rows = tx.log(KIT)?;
-        Ok(KitState::fold(entries(&rows)?, chain(KIT, &rows)))
+        let (entries, end) = self.usable(tx, KIT)?;
+        Ok(KitState::fold(entries, end))
     }
 
     /// The circuits of the kit's rigs.
     pub fn rigs(&self, tx: &mut Tx<'_>) -> Result<Vec<Circuit>, ApiError> {
-        tx.circuits_of(JobKind::Kit.code())?
+        let all = tx.circuits_of(JobKind::Kit.code())?;
+        let found = all
             .iter()
-            .map(|id| self.circuit(tx, id, Patience::Unwatched))
+            .map(|id| self.circuit(tx, id, Patience::Unwatched));
+        // A rig whose log is closed is none; it does not close the others.
+        found
+            .filter(|c| !matches!(c, Err(ApiError::Changed(_))))
             .collect()
     }
 
@@ -176,14 +275,27 @@ impl AppState {
 
     /// Procedures of one's own.
     pub fn procedures(&self, tx: &mut Tx<'_>) -> Result<Procedures, ApiError> {
-        let rows = tx.log(PROCEDURES)?;
-        Ok(Procedures::fold(entries(&rows)?, chain(PROCEDURES, &rows)))
+        let (entries, end) = self.usable(tx, PROCEDURES)?;
+        Ok(Procedures::fold(entries, end))
     }
 
-    /// The end of a log.
+    /// The end of a log, to add to.
+    ///
+    /// # Errors
+    /// [`ApiError::Changed`], if its last entry is not as it was kept.
     pub fn chain(&self, tx: &mut Tx<'_>, log: &str) -> Result<Chain, ApiError> {
-        let last = tx.last(log)?;
-        Ok(chain(log, last.as_slice()))
+        let Some(last) = tx.last(log)? else {
+            return Ok(Chain::empty(log));
+        };
+        let end = Chain {
+            log: log.into(),
+            seq: read_entry(&last)?.seq,
+            hash: sha256(last.json.as_bytes()),
+        };
+        match self.unsigned(tx, &end)? {
+            Some(f) => Err(changed(log, &f)),
+            None => Ok(end),
+        }
     }
 
     /// A circuit as a page shows it.

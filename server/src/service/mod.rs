@@ -10,9 +10,9 @@ mod refresh;
 mod running;
 mod shelf;
 
-pub use act::{Acted, Said, append};
+pub use act::{Acted, Said};
 pub use load::{entry_rows, judged_whole, line, readings_of};
-pub use people::{Confirmed, PersonChange};
+pub use people::{Confirmed, Known, PersonChange};
 pub use refresh::{Waiting, refresh_forever};
 pub use running::{Patience, Running};
 

@@ -1,16 +1,20 @@
 //! Who comes in: people, their sessions, and the confirmation that a signature asks for.
 
-use super::act::{Said, append};
+use super::act::Said;
 use super::{fresh_id, now_ms};
 use crate::error::ApiError;
 use crate::lock::lock;
-use crate::people::{AGAIN_MS, Identity, LONGEST_MS, Secret, check_password, hashed, is_password};
+use crate::people::{
+    AGAIN_MS, IDLE_MS, Identity, LONGEST_MS, Secret, check_password, hashed, is_password,
+};
 use crate::state::AppState;
-use ruhe_job::log::{Deed, Who, sha256};
+use ruhe_job::log::{Deed, HouseDeed, Who, sha256};
 use ruhe_job::people::{
-    By, PEOPLE, PersonInput, PersonKept, Right, Role, must_keep_a_lead, person_name,
+    By, PEOPLE, PersonInput, PersonKept, Right, Role, Standing, looks_like, must_keep_a_lead,
+    person_name,
 };
 use ruhe_store::{Tx, rows};
+use std::collections::HashSet;
 
 /// What may be changed of a person.
 #[derive(Debug, Clone, serde::Deserialize, utoipa::ToSchema)]
@@ -26,7 +30,10 @@ pub struct PersonChange {
 /// Somebody who confirmed who they are.
 #[derive(Debug, Clone)]
 pub struct Confirmed {
-    by: By,
+    person: String,
+    name: String,
+    role: Role,
+    device: String,
     ends_ms: i64,
 }
 
@@ -39,37 +46,62 @@ fn kept(row: &rows::Person) -> PersonKept {
     }
 }
 
+fn asks_again() -> ApiError {
+    ApiError::Wrong {
+        field: Some("password".into()),
+        message: "this asks for your password again".into(),
+    }
+}
+
 impl AppState {
-    fn keep_person(&self, tx: &mut Tx<'_>, who: &Who, row: &rows::Person) -> Result<(), ApiError> {
-        tx.put_person(row)?;
+    /// Writes down what was done to people, devices and gauges, in the log of the house.
+    pub fn note(&self, tx: &mut Tx<'_>, who: &Who, deed: Deed) -> Result<(), ApiError> {
         let mut chain = self.chain(tx, PEOPLE)?;
-        append(
-            tx,
-            &mut chain,
-            who,
-            now_ms(),
-            vec![Deed::PersonKept(kept(row))],
-        )?;
+        self.append(tx, &mut chain, who, now_ms(), vec![deed])?;
         Ok(())
+    }
+
+    /// The same, of what a session says by itself.
+    pub fn note_house(
+        &self,
+        tx: &mut Tx<'_>,
+        said: &Said,
+        done: HouseDeed,
+    ) -> Result<(), ApiError> {
+        let who = Who {
+            id: fresh_id(),
+            ..said.who()
+        };
+        self.note(tx, &who, Deed::House(done))
     }
 
     /// Lets somebody in. The first is a lead, whatever was asked, and makes Ruhe ask everybody who they are.
     ///
     /// # Errors
-    /// A name that is taken, a password that is guessed soon.
-    pub fn add_person(&self, b: &PersonInput, said: &Said) -> Result<String, ApiError> {
+    /// A name that is taken or looks like another's, a password that is guessed soon.
+    pub fn add_person(
+        &self,
+        b: &PersonInput,
+        said: &Said,
+        token: Option<&str>,
+    ) -> Result<String, ApiError> {
         let name = person_name(&b.name)?;
         check_password(&b.password, &name)?;
+        let said = self.confirmed_self(said, token)?;
         let password = hashed(&b.password)?;
         let id = fresh_id();
-        self.store.write(|tx| {
-            if tx.person_named(&name)?.is_some() {
+        self.write_for(&said, |tx| {
+            let all = tx.people()?;
+            if let Some(like) = all.iter().find(|p| looks_like(&p.name, &name)) {
                 return Err(ApiError::wrong(
                     "name",
-                    format!("“{name}” is somebody already; a name is never given twice"),
+                    format!(
+                        "“{}” is somebody already; a name is never given twice, nor one that looks like it",
+                        like.name
+                    ),
                 ));
             }
-            let role = if tx.has_people()? { b.role } else { Role::Lead };
+            let role = if all.is_empty() { Role::Lead } else { b.role };
             let row = rows::Person {
                 id: id.clone(),
                 name: name.clone(),
@@ -77,8 +109,10 @@ impl AppState {
                 password: password.clone(),
                 is_out: false,
             };
-            self.keep_person(tx, &said.who(), &row)
+            tx.add_person(&row)?;
+            self.note(tx, &said.who(), Deed::PersonKept(kept(&row)))
         })?;
+        self.people_changed();
         Ok(id)
     }
 
@@ -86,29 +120,69 @@ impl AppState {
     ///
     /// # Errors
     /// If there is no such person, or no lead would be left.
-    pub fn change_person(&self, id: &str, b: &PersonChange, said: &Said) -> Result<(), ApiError> {
-        let row = self.store.read(|tx| Ok::<_, ApiError>(tx.person(id)?))?;
+    pub fn change_person(
+        &self,
+        id: &str,
+        b: &PersonChange,
+        said: &Said,
+        token: Option<&str>,
+    ) -> Result<(), ApiError> {
+        let named = self
+            .store
+            .read(|tx| Ok::<_, ApiError>(tx.person(id)?.name))?;
+        let said = self.confirmed_self(said, token)?;
         let password = match &b.password {
             Some(p) => {
-                check_password(p, &row.name)?;
-                hashed(p)?
+                check_password(p, &named)?;
+                Some(hashed(p)?)
             }
-            None => row.password.clone(),
+            None => None,
         };
-        self.store.write(|tx| {
-            let row = rows::Person {
-                role: b.role.code().into(),
+        self.write_for(&said, |tx| {
+            // The row as it is now: what was found before the password was worked out may be old.
+            let was = kept(&tx.person(id)?);
+            let now = PersonKept {
+                role: b.role,
                 is_out: b.is_out,
-                password: password.clone(),
-                ..row.clone()
+                ..was.clone()
             };
             let all: Vec<PersonKept> = tx.people()?.iter().map(kept).collect();
-            must_keep_a_lead(&all, &kept(&row))?;
-            if b.is_out || b.password.is_some() {
-                tx.end_sessions(id, None)?;
+            must_keep_a_lead(&all, &now)?;
+            tx.set_role(id, b.role.code(), b.is_out)?;
+            if let Some(p) = &password {
+                tx.set_password(id, p)?;
             }
-            self.keep_person(tx, &said.who(), &row)
-        })
+            if b.is_out || password.is_some() {
+                tx.end_sessions(id, None)?;
+                tx.forget_devices(id)?;
+            }
+            if was != now {
+                self.note(tx, &said.who(), Deed::PersonKept(now))?;
+            }
+            if password.is_some() {
+                let person = id.to_owned();
+                self.note_house(tx, &said, HouseDeed::PasswordSet { person })?;
+            }
+            Ok(())
+        })?;
+        lock(&self.confirmed).retain(|_, c| c.person != id);
+        self.people_changed();
+        Ok(())
+    }
+
+    /// Ends live streams whose session has ended.
+    pub fn people_changed(&self) {
+        let alive = self.store.read(|tx| {
+            let now = now_ms();
+            let all = tx.sessions(None, now)?;
+            let all = all.into_iter().filter(|s| now - s.seen_ms < IDLE_MS);
+            let ids: HashSet<String> = all.map(|s| s.id).collect();
+            Ok::<_, ApiError>((tx.has_people()?, ids))
+        });
+        match alive {
+            Ok((has_people, ids)) => self.streams.keep(has_people, |s| ids.contains(s)),
+            Err(e) => tracing::error!(%e, "live streams were not looked through"),
+        }
     }
 
     /// Everybody, those who no longer come in too.
@@ -120,7 +194,8 @@ impl AppState {
             .read(|tx| Ok(tx.people()?.iter().map(kept).collect()))
     }
 
-    /// Whoever this name and password belong to.
+    /// Whoever this name and password belong to. `known`: the device's own secret, by which guesses count apart from
+    /// those of strangers if this person signed in on it before.
     ///
     /// # Errors
     /// If they belong to nobody, in the same words whatever is wrong; too many guesses.
@@ -129,23 +204,46 @@ impl AppState {
         name: &str,
         password: &str,
         from: &str,
+        known: Known<'_>,
     ) -> Result<rows::Person, ApiError> {
-        self.throttle.guess(name.trim(), from)?;
-        let row = self
-            .store
-            .read(|tx| Ok::<_, ApiError>(tx.person_named(name.trim())?))?;
+        let name = name.trim();
+        let (row, device) = self.store.read(|tx| {
+            let row = tx.person_named(name)?;
+            let device = match (&row, known) {
+                (Some(p), Known::Device(secret)) => {
+                    let token = sha256(secret.as_bytes());
+                    tx.knows_device(&token, &p.id)?.then_some(token)
+                }
+                (Some(p), Known::Session(who)) if p.id == who.person => Some(who.session.clone()),
+                _ => None,
+            };
+            Ok::<_, ApiError>((row, device))
+        })?;
+        let guess = match &device {
+            Some(d) => self.throttle.known(d)?,
+            None => self.throttle.stranger(name, from)?,
+        };
         let is_right = is_password(password, row.as_ref().map(|r| r.password.as_str()));
-        row.filter(|r| is_right && !r.is_out).ok_or_else(|| {
-            tracing::warn!(from, "a name or password was wrong");
-            ApiError::wrong("password", "name or password is not right")
-        })
+        match row.filter(|r| is_right && !r.is_out) {
+            Some(row) => {
+                guess.was_right();
+                Ok(row)
+            }
+            None => Err(ApiError::wrong("password", "name or password is not right")),
+        }
     }
 
     /// Signs a device in. Returns the secret for its cookie.
     ///
     /// # Errors
-    /// Database trouble.
-    pub fn sign_in(&self, person: &str, device: &str, is_paired: bool) -> Result<String, ApiError> {
+    /// If the person no longer comes in, or the session that showed the code has ended.
+    pub fn sign_in(
+        &self,
+        person: &str,
+        device: &str,
+        paired_by: Option<&str>,
+        known: Option<&str>,
+    ) -> Result<String, ApiError> {
         let secret = Secret::fresh()?;
         let now = now_ms();
         let device: String = device.trim().chars().take(80).collect();
@@ -158,19 +256,84 @@ impl AppState {
             } else {
                 device
             },
-            is_paired,
+            is_paired: paired_by.is_some(),
             made_ms: now,
             seen_ms: now,
             ends_ms: now + LONGEST_MS,
+            paired_by: paired_by.map(Into::into),
         };
         self.store.write(|tx| {
             // Somebody shut out between the code and its use stays out.
-            if tx.person(&row.person)?.is_out {
+            let p = tx.person(&row.person)?;
+            if p.is_out {
                 return Err(ApiError::SignIn("this person no longer comes in".into()));
             }
-            Ok(tx.add_session(&row)?)
+            if let Some(by) = paired_by
+                && tx
+                    .session_of(by, now)?
+                    .is_none_or(|(_, p)| p.id != row.person)
+            {
+                return Err(ApiError::SignIn(
+                    "the device that showed this code is no longer signed in: show another".into(),
+                ));
+            }
+            tx.add_session(&row)?;
+            if let Some(secret) = known {
+                tx.know_device(&sha256(secret.as_bytes()), &row.person, now)?;
+            }
+            let said = Said::by_machine(&p.name, &row.device);
+            let done = HouseDeed::SignedIn {
+                person: row.person.clone(),
+                session: row.id.clone(),
+                paired_by: row.paired_by.clone(),
+            };
+            self.note_house(tx, &said, done)
         })?;
         Ok(secret.text)
+    }
+
+    /// Signs a device out: one's own, or another's with all that were let in from there.
+    ///
+    /// # Errors
+    /// If there is no such device, or it is another person's and one may not.
+    pub fn sign_out(&self, session: &str, said: &Said, is_own: bool) -> Result<(), ApiError> {
+        self.write_for(said, |tx| {
+            let Some((row, _)) = tx.session_of(session, now_ms())? else {
+                return Err(ApiError::Missing("there is no such device".into()));
+            };
+            if said.caller.as_ref().is_none_or(|c| c.person != row.person) {
+                said.by.must(Right::People)?;
+            }
+            if is_own {
+                tx.end_session(session)?;
+            } else {
+                tx.end_session_and_paired(session)?;
+            }
+            let done = HouseDeed::SignedOut {
+                person: row.person,
+                session: Some(row.id),
+            };
+            self.note_house(tx, said, done)
+        })?;
+        self.people_changed();
+        Ok(())
+    }
+
+    /// Signs every device of a person out.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn sign_out_everywhere(&self, who: &Identity, said: &Said) -> Result<(), ApiError> {
+        self.write_for(said, |tx| {
+            tx.end_sessions(&who.person, None)?;
+            let done = HouseDeed::SignedOut {
+                person: who.person.clone(),
+                session: None,
+            };
+            self.note_house(tx, said, done)
+        })?;
+        self.people_changed();
+        Ok(())
     }
 
     /// Changes one's own password; every other device is signed out.
@@ -180,41 +343,49 @@ impl AppState {
     pub fn change_password(
         &self,
         who: &Identity,
-        old: &str,
-        new: &str,
+        (old, new): (&str, &str),
         from: &str,
+        said: &Said,
     ) -> Result<(), ApiError> {
-        let row = self.recognised(&who.name, old, from)?;
+        let row = self.recognised(&who.name, old, from, Known::Session(who))?;
         check_password(new, &row.name)?;
-        let row = rows::Person {
-            password: hashed(new)?,
-            ..row
-        };
-        self.store.write(|tx| {
+        let password = hashed(new)?;
+        self.write_for(said, |tx| {
+            tx.set_password(&row.id, &password)?;
             tx.end_sessions(&row.id, Some(&who.session))?;
-            Ok(tx.put_person(&row)?)
-        })
+            tx.forget_devices(&row.id)?;
+            let person = row.id.clone();
+            self.note_house(tx, said, HouseDeed::PasswordSet { person })
+        })?;
+        lock(&self.confirmed).retain(|_, c| c.person != row.id);
+        self.people_changed();
+        Ok(())
     }
 
-    /// Confirms who somebody is, for one signature. Returns the token that goes with it.
+    /// Confirms who somebody is, for one act. Returns the token that goes with it.
     ///
     /// # Errors
     /// If the password is not right.
     pub fn confirm_again(
         &self,
-        (who, device): (&str, &str),
+        name: Option<&str>,
+        who: &Identity,
         password: &str,
         from: &str,
     ) -> Result<String, ApiError> {
-        let row = self.recognised(who, password, from)?;
+        let row = self.recognised(
+            name.unwrap_or(&who.name),
+            password,
+            from,
+            Known::Session(who),
+        )?;
         let secret = Secret::fresh()?;
         let now = now_ms();
         let confirmed = Confirmed {
-            by: By {
-                role: Role::of(&row.role),
-                name: row.name,
-                device: device.into(),
-            },
+            role: Role::of(&row.role).ok_or_else(asks_again)?,
+            person: row.id,
+            name: row.name,
+            device: who.device.clone(),
             ends_ms: now + AGAIN_MS,
         };
         let mut all = lock(&self.confirmed);
@@ -223,28 +394,81 @@ impl AppState {
         Ok(secret.text)
     }
 
+    /// A confirmation, used up.
+    fn confirmation(&self, token: Option<&str>) -> Result<Confirmed, ApiError> {
+        let token = token.ok_or_else(asks_again)?;
+        let mut all = lock(&self.confirmed);
+        all.remove(&sha256(token.as_bytes()))
+            .filter(|c| c.ends_ms > now_ms())
+            .ok_or_else(asks_again)
+    }
+
+    /// Whoever acts, asked for their own password just now; where nobody is known there is none to ask for.
+    ///
+    /// # Errors
+    /// If they were not asked, or somebody else was.
+    pub fn confirmed_self(&self, said: &Said, token: Option<&str>) -> Result<Said, ApiError> {
+        if let Some(c) = &said.caller
+            && self.confirmation(token)?.person != c.person
+        {
+            return Err(asks_again());
+        }
+        Ok(said.clone())
+    }
+
+    /// By whose word a name stands on paper that its bearer did not confirm; nobody's, where nobody is known.
+    ///
+    /// # Errors
+    /// If it is the name of somebody who is known here: they confirm it themselves.
+    pub async fn said_by(&self, said: &Said, name: &str) -> Result<Option<String>, ApiError> {
+        if said.by.role().is_none() {
+            return Ok(None);
+        }
+        let name = name.trim().to_owned();
+        let known = self.work(|s| s.people()).await?;
+        if let Some(p) = known.iter().find(|p| looks_like(&p.name, &name)) {
+            return Err(ApiError::wrong(
+                "name",
+                format!(
+                    "{} is known here: only they can put their name to something, with their own password",
+                    p.name
+                ),
+            ));
+        }
+        Ok(Some(said.by.name.clone()))
+    }
+
     /// Who signs: where people are known, whoever confirmed it just now and may; the confirmation is used up.
     ///
     /// # Errors
     /// If nobody confirmed it, or they may not.
     pub fn signer(&self, said: Said, right: Right, token: Option<&str>) -> Result<Said, ApiError> {
-        if said.by.role.is_none() {
+        if said.caller.is_none() {
+            // Nobody is known, which is asked again where it is written down; or Ruhe itself.
             return Ok(said);
         }
-        let asks = || ApiError::Wrong {
-            field: Some("password".into()),
-            message: "a signature asks for the password again".into(),
+        let found = self.confirmation(token)?;
+        let by = By {
+            name: found.name,
+            standing: Standing::Person(found.role),
+            device: found.device,
         };
-        let token = token.ok_or_else(asks)?;
-        let mut all = lock(&self.confirmed);
-        let found = all
-            .remove(&sha256(token.as_bytes()))
-            .filter(|c| c.ends_ms > now_ms())
-            .ok_or_else(asks)?;
-        found.by.must(right)?;
+        by.must(right)?;
         Ok(Said {
-            by: found.by,
+            by,
+            signer: Some((found.person, found.role)),
             ..said
         })
     }
+}
+
+/// What is known of the device that a password comes from.
+#[derive(Debug, Clone, Copy)]
+pub enum Known<'a> {
+    /// Nothing.
+    No,
+    /// The secret of its own that it shows.
+    Device(&'a str),
+    /// Somebody is signed in on it.
+    Session(&'a Identity),
 }

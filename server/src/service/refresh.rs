@@ -1,9 +1,11 @@
 //! What runs is judged and indexed at a bounded rate: about every second where somebody looks or types, every ten where
 //! only a gauge sends.
 
+use super::now_ms;
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
+use ruhe_store::rows;
 use std::collections::HashMap;
 use std::sync::Mutex;
 use std::time::{Duration, Instant};
@@ -12,6 +14,38 @@ use std::time::{Duration, Instant};
 const TICK: Duration = Duration::from_secs(1);
 /// The index of a test that only a gauge sends to is renewed this often.
 const SLOW: Duration = Duration::from_secs(10);
+
+/// What the house keeps by itself is looked through every so many ticks.
+const HOUSE: u32 = 20;
+/// Refusals older than this are forgotten, ms: a year.
+const KNOCKS: i64 = 365 * 86_400_000;
+const HOUR: i64 = 3_600_000;
+
+impl AppState {
+    /// Writes down what was refused since the last time.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn write_refusals(&self) -> Result<(), ApiError> {
+        let all = self.refusals.taken();
+        if all.is_empty() {
+            return Ok(());
+        }
+        let now = now_ms();
+        let rows: Vec<rows::Refused> = all
+            .into_iter()
+            .map(|((what, place, address), count)| rows::Refused {
+                hour_ms: now - now.rem_euclid(HOUR),
+                what: what.into(),
+                place,
+                address,
+                count,
+            })
+            .collect();
+        self.store
+            .write(|tx| Ok::<_, ApiError>(tx.note_refused(&rows, now - KNOCKS)?))
+    }
+}
 
 struct Changed {
     by_hand: bool,
@@ -68,9 +102,23 @@ fn refresh(state: &AppState, circuit: &str) -> Result<(), ApiError> {
 /// Renews what has changed, for ever.
 pub async fn refresh_forever(state: AppState) {
     let mut tick = tokio::time::interval(TICK);
+    let mut ticks = 0u32;
     tick.set_missed_tick_behavior(tokio::time::MissedTickBehavior::Delay);
     loop {
         tick.tick().await;
+        ticks = ticks.wrapping_add(1);
+        if ticks.is_multiple_of(HOUSE) {
+            let kept = state
+                .work(|s| {
+                    // A session that ran out ends its streams too.
+                    s.people_changed();
+                    s.write_refusals()
+                })
+                .await;
+            if let Err(e) = kept {
+                tracing::error!(%e, "refusals were not written down");
+            }
+        }
         for circuit in state.waiting.due() {
             let id = circuit.clone();
             let done = state.work(move |s| refresh(s, &id)).await;

@@ -1,11 +1,11 @@
 //! Jobs, the kit and procedures: acts that touch more than one log, each in one transaction.
 
-use super::act::{Said, append};
+use super::act::Said;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ruhe_job::act::{JobInput, keep_kit, keep_procedure, open_job, shelf};
 use ruhe_job::kit::{KitDoc, KitKind};
-use ruhe_job::log::{Chain, Deed, PROCEDURES, SITES, Who};
+use ruhe_job::log::{Chain, Deed, KIT, PROCEDURES, SITES, Who};
 use ruhe_job::tell::ProcedureInput;
 use ruhe_store::{Tx, rows};
 
@@ -14,7 +14,7 @@ impl AppState {
     pub fn open(&self, b: &JobInput, said: &Said) -> Result<Vec<String>, ApiError> {
         let who = said.who();
         let now = self.now_ms();
-        self.store.write(|tx| {
+        self.write_for(said, |tx| {
             let known = match &b.site_id {
                 Some(id) => tx.sites()?.into_iter().find(|s| s.id == *id),
                 None => None,
@@ -37,7 +37,7 @@ impl AppState {
             }
             let mut chain = self.chain(tx, SITES)?;
             let site_id = format!("{}.kept", who.id);
-            append(tx, &mut chain, &named(&who, &site_id), now, job.site)?;
+            self.append(tx, &mut chain, &named(&who, &site_id), now, job.site)?;
             for (id, deeds) in job.circuits {
                 self.begin(tx, &id, &who, now, deeds)?;
             }
@@ -54,7 +54,7 @@ impl AppState {
         now: i64,
         deeds: Vec<Deed>,
     ) -> Result<(), ApiError> {
-        append(tx, &mut Chain::empty(id), &named(who, id), now, deeds)?;
+        self.append(tx, &mut Chain::empty(id), &named(who, id), now, deeds)?;
         self.follow(tx, id)
     }
 
@@ -62,10 +62,11 @@ impl AppState {
     pub fn keep_kit(&self, id: Option<&str>, doc: KitDoc, said: &Said) -> Result<String, ApiError> {
         let who = said.who();
         let now = self.now_ms();
-        self.store.write(|tx| {
+        self.write_for(said, |tx| {
             if let Some(known) = tx.entry(&who.id)? {
                 return Ok(id.map_or(known.id, Into::into));
             }
+            self.kept(tx, KIT)?;
             let kit = self.kit(tx)?;
             if id.is_some_and(|id| kit.find(id).is_none()) {
                 return Err(ApiError::Missing(
@@ -77,13 +78,13 @@ impl AppState {
             let deeds = keep_kit(&kit, &item, doc)?;
             let begun = shelf(&kit, &name);
             let mut chain = kit.chain;
-            append(tx, &mut chain, &who, now, deeds)?;
+            self.append(tx, &mut chain, &who, now, deeds)?;
             if is_new_rig {
                 let opened = Who {
                     id: format!("{item}.rig"),
                     ..who.clone()
                 };
-                append(tx, &mut Chain::empty(&item), &opened, now, begun)?;
+                self.append(tx, &mut Chain::empty(&item), &opened, now, begun)?;
                 self.follow(tx, &item)?;
             }
             Ok(item)
@@ -93,11 +94,11 @@ impl AppState {
     /// Keeps a procedure of one's own. Returns the id of the entry.
     pub fn keep_procedure(&self, p: ProcedureInput, said: &Said) -> Result<String, ApiError> {
         let who = said.who();
-        self.store.write(|tx| {
+        self.write_for(said, |tx| {
             if tx.entry(&who.id)?.is_none() {
                 let deeds = keep_procedure(p)?;
                 let mut chain = self.chain(tx, PROCEDURES)?;
-                append(tx, &mut chain, &who, self.now_ms(), deeds)?;
+                self.append(tx, &mut chain, &who, self.now_ms(), deeds)?;
             }
             Ok(who.id.clone())
         })

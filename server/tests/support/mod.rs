@@ -1,6 +1,8 @@
 //! The real command in a process of its own.
 #![allow(dead_code, clippy::unwrap_used)]
 
+pub mod people;
+
 use reqwest::blocking::{Client, Response};
 use serde_json::{Value, json};
 use std::cell::Cell;

@@ -4,6 +4,13 @@ CREATE TABLE entries (
   hash TEXT NOT NULL, PRIMARY KEY (log, seq)
 ) STRICT;
 CREATE INDEX entries_visits ON entries(log, seq) WHERE deed IN ('signed', 'visited');
+-- Each entry signed with the installation's own key when it was kept: whoever has the file and not the key cannot change
+-- what it says. A new key signs anew, beside the old signatures.
+CREATE TABLE seals (
+  log TEXT NOT NULL, seq INTEGER NOT NULL, key TEXT NOT NULL, signature TEXT NOT NULL, PRIMARY KEY (log, seq, key)
+) STRICT;
+-- What an id was used for: the digest of the request that came with it.
+CREATE TABLE told (id TEXT PRIMARY KEY NOT NULL, what TEXT NOT NULL) STRICT;
 -- Where a test belongs, and whether it takes readings: derived from the log.
 CREATE TABLE tests (
   n INTEGER PRIMARY KEY NOT NULL, id TEXT NOT NULL UNIQUE, circuit TEXT NOT NULL, is_open INTEGER NOT NULL
@@ -43,9 +50,20 @@ CREATE TABLE people (
 CREATE TABLE sessions (
   id TEXT PRIMARY KEY NOT NULL, person TEXT NOT NULL REFERENCES people(id), token TEXT NOT NULL UNIQUE,
   device TEXT NOT NULL, is_paired INTEGER NOT NULL, made_ms INTEGER NOT NULL, seen_ms INTEGER NOT NULL,
-  ends_ms INTEGER NOT NULL
+  ends_ms INTEGER NOT NULL, paired_by TEXT
 ) STRICT;
 CREATE INDEX sessions_person ON sessions(person);
+CREATE INDEX sessions_paired_by ON sessions(paired_by);
+-- Browsers on which a person signed in before: what strangers guess does not count on them. It lets nobody in.
+CREATE TABLE known_devices (
+  token TEXT PRIMARY KEY NOT NULL, person TEXT NOT NULL REFERENCES people(id), made_ms INTEGER NOT NULL
+) STRICT;
+CREATE INDEX known_devices_person ON known_devices(person);
+-- What was refused at the door, an hour a row.
+CREATE TABLE refusals (
+  hour_ms INTEGER NOT NULL, what TEXT NOT NULL, place TEXT NOT NULL, address TEXT NOT NULL, count INTEGER NOT NULL,
+  PRIMARY KEY (hour_ms, what, place, address)
+) STRICT;
 -- Gauges that may send readings; token likewise.
 CREATE TABLE gauges (
   id TEXT PRIMARY KEY NOT NULL, name TEXT NOT NULL UNIQUE COLLATE NOCASE, token TEXT NOT NULL UNIQUE,
@@ -66,6 +84,8 @@ CREATE TABLE simulated (
 -- What was kept stays as it is.
 CREATE TRIGGER entries_keep BEFORE UPDATE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
 CREATE TRIGGER entries_stay BEFORE DELETE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
+CREATE TRIGGER seals_keep BEFORE UPDATE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
+CREATE TRIGGER seals_stay BEFORE DELETE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
 CREATE TRIGGER readings_keep BEFORE UPDATE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
 CREATE TRIGGER readings_stay BEFORE DELETE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
 CREATE TRIGGER photos_keep BEFORE UPDATE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;
