@@ -339,16 +339,17 @@ fn from_arrival_to_a_signed_visit_and_back() {
 
     // A witness, an addition, and nothing else.
     let witness = |name: &str| WitnessInput {
+        said_by: None,
         name: name.into(),
         role: "owner".into(),
         statement: "Seen.".into(),
         drawing: "M1 1L9 9".into(),
     };
     assert_eq!(
-        field(w.act(|c, now| countersign(c, &witness("Ilse Marrow"), now))),
+        field(w.act(|c, now| countersign(c, &witness("Ilse Marrow"), now, now))),
         "name"
     );
-    w.act(|c, now| countersign(c, &witness("Odo Fenn"), now))
+    w.act(|c, now| countersign(c, &witness("Odo Fenn"), now, now))
         .unwrap();
     w.act(|c, now| {
         add_words(
@@ -358,6 +359,7 @@ fn from_arrival_to_a_signed_visit_and_back() {
                 words: "The owner called: still cold.".into(),
                 completes: false,
             },
+            now,
             now,
         )
     })
@@ -448,6 +450,7 @@ fn a_risky_repair_needs_somebody_who_agreed() {
             .contains("Nobody agreed")
     );
     let ask = |drawing: &str, by_phone| ConsentInput {
+        said_by: None,
         question: "Braze the old header, or a new coil?".into(),
         options: "braze now; new coil in two weeks".into(),
         risk: "It may leak again beside the new braze.".into(),

@@ -355,14 +355,14 @@ impl<'a> Writer<'a> {
         let c = self.c();
         self.sheet.rule();
         if let Some(s) = &c.signature {
-            let when = self.when(s.at_ms, s.said_ms);
+            let when = self.when(s.at_ms, s.device_ms);
             self.sheet.bold(&format!("{}, {}, {when}", s.name, s.role));
             self.sheet.paragraph(&s.statement);
             let (path, name) = (s.carries.drawing.clone(), s.name.clone());
             self.drawing(&path, &name);
         }
         for a in &c.finish.after {
-            let when = self.when(a.at_ms, a.said_ms);
+            let when = self.when(a.at_ms, a.device_ms);
             let name = named(&a.name, a.said_by.as_deref());
             self.sheet
                 .paragraph(&format!("{}: {name}, {when}. {}", a.title, a.words));

@@ -197,6 +197,16 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
     };
     let (reached, door, kept) = (state.reached.clone(), state.door.clone(), state.clone());
     actix_web::rt::spawn(refresh_forever(state.clone()));
+    // Looked through beside the work, so that whoever starts it need not wait.
+    let through = state.clone();
+    std::thread::spawn(move || match through.check_house() {
+        Ok(found) => {
+            for fault in found.faults {
+                tracing::error!("not as it was kept: {fault}");
+            }
+        }
+        Err(e) => tracing::error!(%e, "what is kept could not be looked through"),
+    });
     let data = Guarded::behind(state);
     let root = web::Data::new(RootFile(root));
     let known = web::Data::new(Names(names.clone()));

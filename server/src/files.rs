@@ -101,16 +101,42 @@ pub fn zip(files: &PackageFiles) -> Result<Vec<u8>, zip::result::ZipError> {
     Ok(writer.finish()?.into_inner())
 }
 
-/// Reads a whole record from a .zip, names as they are.
+/// Why a record was not read.
+#[derive(Debug)]
+pub enum Unread {
+    /// It cannot be read.
+    Fault(Fault),
+    /// It can be read in two ways: somebody made it so.
+    TwoWays(String),
+}
+
+impl From<Fault> for Unread {
+    fn from(f: Fault) -> Self {
+        Self::Fault(f)
+    }
+}
+
+/// Reads a whole record from a folder or a .zip, names as they are.
 ///
 /// # Errors
-/// What cannot be read, by name.
-pub fn read_record(path: &Path) -> Result<ruhe_job::record::Files, Fault> {
+/// What cannot be read, by name; a .zip that can be read in two ways.
+pub fn read_record(path: &Path) -> Result<ruhe_job::record::Files, Unread> {
     let name = path.display().to_string();
-    let bytes =
-        std::fs::read(path).map_err(|e| Fault::file(&name, format!("cannot be read: {e}")))?;
+    let unreadable = |e: std::io::Error| Fault::file(&name, format!("cannot be read: {e}"));
+    if path.is_dir() {
+        let mut out = ruhe_job::record::Files::new();
+        let mut left = LARGEST;
+        gather(path, "", &mut out, &mut left)?;
+        return Ok(out);
+    }
+    let bytes = std::fs::read(path).map_err(unreadable)?;
+    let names = strict::names(&bytes);
     let mut archive = zip::ZipArchive::new(Cursor::new(bytes))
         .map_err(|_| Fault::file(&name, "is not a .zip file that can be read"))?;
+    let names = names.map_err(Unread::TwoWays)?;
+    if archive.len() != names.len() || archive.offset() != 0 {
+        return Err(Unread::TwoWays("it can be read in two ways".into()));
+    }
     let mut out = ruhe_job::record::Files::new();
     let mut left = LARGEST;
     for i in 0..archive.len() {
@@ -121,6 +147,9 @@ pub fn read_record(path: &Path) -> Result<ruhe_job::record::Files, Fault> {
             .name()
             .map_err(|_| Fault::file(&name, "has an entry whose name cannot be read"))?
             .to_string();
+        if !names.contains(&inner) {
+            return Err(Unread::TwoWays(format!("“{inner}” has two names in it")));
+        }
         if entry.is_dir() {
             continue;
         }
@@ -132,9 +161,106 @@ pub fn read_record(path: &Path) -> Result<ruhe_job::record::Files, Fault> {
         left = left.checked_sub(content.len() as u64).ok_or_else(|| {
             Fault::file(&inner, format!("unpacks to more than {} MB", LARGEST >> 20))
         })?;
-        if out.insert(inner.clone(), content).is_some() {
-            return Err(Fault::file(&inner, "stands twice in the .zip"));
-        }
+        out.insert(inner, content);
     }
     Ok(out)
+}
+
+/// The files of a folder and of those in it; links are not followed.
+fn gather(
+    dir: &Path,
+    within: &str,
+    out: &mut ruhe_job::record::Files,
+    left: &mut u64,
+) -> Result<(), Fault> {
+    let told =
+        |e: std::io::Error| Fault::file(&dir.display().to_string(), format!("cannot be read: {e}"));
+    for entry in std::fs::read_dir(dir).map_err(told)? {
+        let entry = entry.map_err(told)?;
+        let name = format!("{within}{}", entry.file_name().to_string_lossy());
+        let kind = entry.file_type().map_err(told)?;
+        if kind.is_dir() {
+            gather(&entry.path(), &format!("{name}/"), out, left)?;
+        } else if kind.is_file() {
+            let size = entry.metadata().map_err(told)?.len();
+            *left = left.checked_sub(size).ok_or_else(|| {
+                Fault::file(
+                    &name,
+                    format!("all files are more than {} MB", LARGEST >> 20),
+                )
+            })?;
+            out.insert(name, std::fs::read(entry.path()).map_err(told)?);
+        } else {
+            return Err(Fault::file(&name, "is neither a file nor a folder"));
+        }
+    }
+    Ok(())
+}
+
+/// A .zip that can be read in one way only. Programs differ in which of two entries of one name they take, and in
+/// whether they begin at the front or at the end: a record with room for two readings is none.
+mod strict {
+    fn u16_at(b: &[u8], at: usize) -> Option<usize> {
+        let two: [u8; 2] = b.get(at..at.checked_add(2)?)?.try_into().ok()?;
+        Some(usize::from(u16::from_le_bytes(two)))
+    }
+    fn u32_at(b: &[u8], at: usize) -> Option<usize> {
+        let four: [u8; 4] = b.get(at..at.checked_add(4)?)?.try_into().ok()?;
+        usize::try_from(u32::from_le_bytes(four)).ok()
+    }
+
+    /// Names of its entries (PKWARE APPNOTE 6.3, 4.3: local headers one after another from the first byte, the central
+    /// directory right behind them, its end record last, without a comment).
+    pub fn names(b: &[u8]) -> Result<Vec<String>, String> {
+        const END: usize = 22;
+        let two_ways = || "it is not a .zip that can be read in one way only".to_owned();
+        let found = || -> Option<(Vec<(String, usize)>, usize)> {
+            let end = b.len().checked_sub(END)?;
+            let is_end = b.get(end..end + 4)? == b"PK\x05\x06" && u16_at(b, end + 20)? == 0;
+            let (count, all) = (u16_at(b, end + 8)?, u16_at(b, end + 10)?);
+            let (size, start) = (u32_at(b, end + 12)?, u32_at(b, end + 16)?);
+            if !is_end || count != all || start.checked_add(size)? != end {
+                return None;
+            }
+            let mut out = Vec::new();
+            let mut at = start;
+            let mut local = 0;
+            for _ in 0..count {
+                if b.get(at..at + 4)? != b"PK\x01\x02" || u32_at(b, at + 42)? != local {
+                    return None;
+                }
+                let (flags, packed) = (u16_at(b, at + 8)?, u32_at(b, at + 20)?);
+                let (name, extra, comment) = (
+                    u16_at(b, at + 28)?,
+                    u16_at(b, at + 30)?,
+                    u16_at(b, at + 32)?,
+                );
+                let called = b.get(at + 46..at + 46 + name)?;
+                // Its local header says the same, and its bytes follow at once.
+                let own_name = u16_at(b, local + 26)?;
+                let same = b.get(local..local + 4)? == b"PK\x03\x04"
+                    && u16_at(b, local + 6)? == flags
+                    && u32_at(b, local + 18)? == packed
+                    && b.get(local + 30..local + 30 + own_name)? == called;
+                // Neither encrypted nor with its sizes written behind.
+                if !same || flags & 0b1001 != 0 {
+                    return None;
+                }
+                local = local + 30 + own_name + u16_at(b, local + 28)? + packed;
+                out.push((String::from_utf8(called.to_vec()).ok()?, at));
+                at = at + 46 + name + extra + comment;
+            }
+            (at == end && local == start).then_some((out, count))
+        };
+        let (all, _) = found().ok_or_else(two_ways)?;
+        let mut names: Vec<String> = all.into_iter().map(|a| a.0).collect();
+        let count = names.len();
+        names.sort();
+        names.dedup();
+        if names.len() == count {
+            Ok(names)
+        } else {
+            Err("a name stands twice in it".into())
+        }
+    }
 }

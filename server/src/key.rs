@@ -23,22 +23,61 @@ pub fn keep_secret(path: &Path, content: &[u8]) -> Result<(), String> {
     file.sync_all().map_err(told)
 }
 
-/// The key of a data folder; made if there is none.
+/// Reads a secret, if its file is its owner's alone.
 ///
 /// # Errors
-/// If it cannot be read or written, or is not a key.
-pub fn load(data: &Path) -> Result<Key, String> {
-    let path = data.join(FILE);
+/// If it cannot be read, or others may read it too.
+pub fn read_secret(path: &Path) -> Result<Vec<u8>, String> {
     let told = |e: std::io::Error| format!("{}: {e}", path.display());
-    if !path.exists() {
-        let mut secret = [0u8; 32];
-        rand::rngs::OsRng
-            .try_fill_bytes(&mut secret)
-            .map_err(|e| e.to_string())?;
-        keep_secret(&path, &secret)?;
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt as _;
+        let mode = std::fs::metadata(path).map_err(told)?.permissions().mode() & 0o777;
+        if mode & 0o077 != 0 {
+            return Err(format!(
+                "{} may be read by others (mode {mode:o}): make it its owner's alone with `chmod 600`, and if others had access take another key",
+                path.display()
+            ));
+        }
     }
-    let bytes = std::fs::read(&path).map_err(told)?;
-    let secret = <[u8; 32]>::try_from(bytes)
+    std::fs::read(path).map_err(told)
+}
+
+/// The key of a data folder. `may_make`: nothing was signed there yet, and it is made if there is none.
+///
+/// # Errors
+/// If it cannot be read or written, is not a key, or is missing where entries were signed with it.
+pub fn load(data: &Path, may_make: bool) -> Result<Key, String> {
+    let path = data.join(FILE);
+    if !path.exists() && !may_make {
+        return Err(format!(
+            "{} is missing, and the entries beside it were signed with it: put it back from a copy. If there is none, `ruhe renew-key` checks the chains and signs everything anew",
+            path.display()
+        ));
+    }
+    if !path.exists() {
+        return make(data);
+    }
+    let secret = <[u8; 32]>::try_from(read_secret(&path)?)
         .map_err(|_| format!("{} is not a key: it must have 32 bytes", path.display()))?;
+    Ok(Key::from_secret(secret))
+}
+
+/// Makes a new key; one that is there is kept beside it.
+///
+/// # Errors
+/// If it cannot be written.
+pub fn make(data: &Path) -> Result<Key, String> {
+    let path = data.join(FILE);
+    if path.exists() {
+        let now = crate::service::now_ms();
+        let old = data.join(format!("{FILE}.{now}.old"));
+        std::fs::rename(&path, old).map_err(|e| format!("{}: {e}", path.display()))?;
+    }
+    let mut secret = [0u8; 32];
+    rand::rngs::OsRng
+        .try_fill_bytes(&mut secret)
+        .map_err(|e| e.to_string())?;
+    keep_secret(&path, &secret)?;
     Ok(Key::from_secret(secret))
 }

@@ -15,6 +15,7 @@ mod feed;
 mod feeds;
 pub mod files;
 pub mod gauge;
+mod heads;
 pub mod key;
 mod lock;
 mod paper;
@@ -27,5 +28,5 @@ mod state;
 pub mod tls;
 
 pub use app::{Reach, Served, serve, specification};
-pub use service::{PersonChange, Said};
+pub use service::{HouseChecked, PersonChange, Said};
 pub use state::AppState;

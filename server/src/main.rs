@@ -5,7 +5,7 @@ use clap::{Parser, Subcommand};
 use ruhe_job::people::{PersonInput, Role};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
-    AppState, PersonChange, Reach, Said, analyse, demo, key, record, serve, specification, tls,
+    AppState, PersonChange, Reach, Said, analyse, demo, record, serve, specification, tls,
 };
 use ruhe_store::Store;
 use std::net::SocketAddr;
@@ -65,8 +65,22 @@ enum Command {
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
     },
-    /// Check a whole record: 0 whole and equal, 3 whole but judged otherwise by this version, 4 changed.
-    Verify { record: PathBuf },
+    /// Check a whole record, or with --data everything that is kept. 0: whole, equal, and signed by the key you named; 3:
+    /// judged otherwise by this version; 4: changed; 5: whole, signed by a key you did not name; 6: whole, not signed.
+    Verify {
+        /// The record, a .zip or a folder.
+        #[arg(required_unless_present = "data", conflicts_with = "data")]
+        record: Option<PathBuf>,
+        /// The key it should be signed with: its fingerprint, as it is printed.
+        #[arg(long)]
+        key: Option<String>,
+        /// The hash of the last entry, as it is printed.
+        #[arg(long)]
+        head: Option<String>,
+        /// A data folder: every log, seal, photo and the index.
+        #[arg(long)]
+        data: Option<PathBuf>,
+    },
     /// A simulated gauge, as a client of the gauges' door.
     Gauge {
         /// Where Ruhe listens.
@@ -87,6 +101,12 @@ enum Command {
         /// Ruhe's own root in PEM, where it listens with that.
         #[arg(long)]
         root: Option<PathBuf>,
+    },
+    /// Make a new key and sign everything anew with it, after the chains were checked: where the old one was lost, or
+    /// others may have it.
+    RenewKey {
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
     },
     /// Print the OpenAPI description.
     Openapi,
@@ -169,10 +189,19 @@ fn run(command: Command) -> Result<ExitCode, String> {
                 .map_err(|e| text(&e))?;
             say(&format!("copied to {}", file.display()));
         }
-        Command::Verify { record } => {
-            let found = record::check(&record).map_err(|e| text(&e))?;
-            say(&found.words());
-            return Ok(ExitCode::from(found.code()));
+        Command::Verify {
+            record,
+            key,
+            head,
+            data,
+        } => {
+            if let Some(data) = data {
+                return house(&data);
+            }
+            let named = record::Named { key, head };
+            let found = record::check(&record.unwrap_or_default(), &named).map_err(|e| text(&e))?;
+            say(&found.words(&named));
+            return Ok(ExitCode::from(found.code(&named)));
         }
         Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
         Command::Gauge {
@@ -199,6 +228,16 @@ fn run(command: Command) -> Result<ExitCode, String> {
             gauge.run(&Arc::default())?;
         }
         Command::People { what, data } => people(what, &data)?,
+        Command::RenewKey { data } => {
+            if !data.join("ruhe.sqlite").exists() {
+                return Err(format!("there is no database in {}", data.display()));
+            }
+            let (state, count) = AppState::renew_key(&data)?;
+            say(&format!(
+                "{count} entries signed anew; the key is now {}",
+                state.key.fingerprint()
+            ));
+        }
         Command::Serve {
             at,
             data,
@@ -212,6 +251,31 @@ fn run(command: Command) -> Result<ExitCode, String> {
         }
     }
     Ok(ExitCode::SUCCESS)
+}
+
+/// Checks everything that is kept in a data folder: 0 as it was kept, 4 not.
+fn house(data: &std::path::Path) -> Result<ExitCode, String> {
+    if !data.join("ruhe.sqlite").exists() {
+        return Err(format!("there is no database in {}", data.display()));
+    }
+    let state = AppState::open_folder(data)?;
+    let found = state.check_house().map_err(|e| e.to_string())?;
+    for fault in &found.faults {
+        say(fault);
+    }
+    say(&format!(
+        "{} logs with {} entries, {} sealed tests, {} photos: {}",
+        found.logs,
+        found.entries,
+        found.tests,
+        found.photos,
+        if found.faults.is_empty() {
+            "all as they were kept"
+        } else {
+            "not all as they were kept"
+        }
+    ));
+    Ok(ExitCode::from(if found.faults.is_empty() { 0 } else { 4 }))
 }
 
 /// A password from the terminal, twice; or one line of standard input, for scripts.
@@ -233,10 +297,7 @@ fn asked_password() -> Result<String, String> {
 }
 
 fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
-    let state = AppState::new(
-        Store::open(data).map_err(|e| e.to_string())?,
-        key::load(data)?,
-    );
+    let state = AppState::open_folder(data)?;
     let said = Said::by_machine("", "the command");
     let named = |name: &str| {
         let all = state.people().map_err(|e| e.to_string())?;
@@ -293,12 +354,9 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
 
 fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
-        let state = AppState::new(
-            Store::open(&data).map_err(|e| e.to_string())?,
-            key::load(&data)?,
-        )
-        .with_simulated_gauges(simulated)
-        .with_drills(&data);
+        let state = AppState::open_folder(&data)?
+            .with_simulated_gauges(simulated)
+            .with_drills(&data);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }

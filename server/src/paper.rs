@@ -1,6 +1,7 @@
 //! The record on paper: what the printer needs besides the view.
 
 use crate::error::ApiError;
+use crate::lock::lock;
 use crate::state::AppState;
 use jiff::Timestamp;
 use jiff::tz::{Offset, TimeZone};
@@ -37,6 +38,8 @@ fn zone(offset: Option<i32>) -> TimeZone {
 
 /// Prints a record.
 pub fn print(s: &AppState, record: &RecordView, asked: Asked) -> Result<Vec<u8>, ApiError> {
+    // One at a time: many who print at once wait for each other, not for all the cores.
+    let _alone = lock(&s.printing);
     let zone = zone(asked.offset);
     let clock = |ms: i64| {
         let at = Timestamp::from_millisecond(ms)

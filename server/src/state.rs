@@ -3,6 +3,8 @@
 use crate::drills::Drills;
 use crate::error::ApiError;
 use crate::feeds::Feeds;
+use crate::heads::Heads;
+use crate::key;
 use crate::people::{Pairings, Refusals, Streams, Throttle};
 use crate::service::{Confirmed, Running, Waiting};
 use crate::tls::Root;
@@ -19,6 +21,9 @@ use utoipa::ToSchema;
 
 /// Circuits kept folded in memory, at most.
 const FOLDED: usize = 256;
+
+/// Tests whose seals were looked at, kept in mind at most.
+const SEALED: usize = 20_000;
 
 /// A change worth looking at again.
 #[derive(Debug, Clone, Serialize, ToSchema)]
@@ -69,6 +74,8 @@ pub struct AppState {
     pub streams: Arc<Streams>,
     /// Recordings are taken one at a time.
     pub importing: Arc<Mutex<()>>,
+    /// Records are printed one at a time.
+    pub printing: Arc<Mutex<()>>,
     /// Who confirmed just now that it is they who sign, by the digest of the token.
     pub confirmed: Arc<Mutex<HashMap<String, Confirmed>>>,
     /// Addresses at which other devices reach this one; set when it listens.
@@ -79,8 +86,12 @@ pub struct AppState {
     pub door: Arc<OnceLock<String>>,
     /// Ruhe's own root, where it made the certificate.
     pub root: Arc<Option<Root>>,
-    /// Signs whole records.
+    /// Signs entries when they are kept, and whole records.
     pub key: Arc<Key>,
+    /// Ends and signatures, noted outside of the database.
+    pub heads: Arc<Heads>,
+    /// Tests whose readings were found to be those that were sealed, by test and digest.
+    pub sealed: Arc<Cache<String, ()>>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated: bool,
     /// This is the Ruhe of one drill: every page, file and paper of it says so.
@@ -106,17 +117,47 @@ impl AppState {
             refusals: Arc::default(),
             streams: Arc::default(),
             importing: Arc::default(),
+            printing: Arc::default(),
             confirmed: Arc::default(),
             reached: Arc::default(),
             last: Arc::default(),
             door: Arc::default(),
             root: Arc::default(),
             key: Arc::new(key),
+            heads: Arc::default(),
+            sealed: Arc::new(Cache::new(SEALED)),
             simulated: false,
             is_drill: false,
             clock: Clock::default(),
             drills: None,
         }
+    }
+    /// That of a data folder: its database, its key, what was noted beside it.
+    ///
+    /// # Errors
+    /// What keeps it from being opened, in a sentence.
+    pub fn open_folder(data: &Path) -> Result<Self, String> {
+        let store = Store::open(data).map_err(|e| e.to_string())?;
+        let has_entries = store
+            .read(|tx| tx.has_entries())
+            .map_err(|e| e.to_string())?;
+        let key = key::load(data, !has_entries)?;
+        let heads = Heads::load(data, &key)?;
+        Ok(Self {
+            heads: Arc::new(heads),
+            ..Self::new(store, key)
+        })
+    }
+    /// The same, signed anew with a new key: for whoever lost theirs, or has to fear that others have it.
+    ///
+    /// # Errors
+    /// What keeps it from being opened; the first log that is not whole.
+    pub fn renew_key(data: &Path) -> Result<(Self, usize), String> {
+        let store = Store::open(data).map_err(|e| e.to_string())?;
+        let made = Self::new(store, key::make(data)?);
+        Heads::put_aside(data, crate::service::now_ms())?;
+        let count = made.sign_anew().map_err(|e| e.to_string())?;
+        Ok((made, count))
     }
     /// Milliseconds since 1970 UTC, by the clock of this Ruhe.
     #[must_use]

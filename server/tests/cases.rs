@@ -8,7 +8,7 @@ use ruhe_core::reading::PackageFiles;
 use ruhe_server::files::zip;
 use serde_json::Value;
 use std::path::Path;
-use support::{Ruhe, command};
+use support::{Ruhe, key_of, verified};
 
 #[test]
 fn every_case_sent_as_a_package_is_shown_as_a_good_judge_says() {
@@ -59,10 +59,7 @@ fn every_case_sent_as_a_package_is_shown_as_a_good_judge_says() {
     assert!(faults.is_empty(), "{faults:#?}");
 
     let record = ruhe.record(&circuit);
-    let file = dir.path().join("record.zip");
-    std::fs::write(&file, record).unwrap();
-    let told = command(&["verify", file.to_str().unwrap()]);
-    let words = String::from_utf8(told.stdout).unwrap();
-    assert_eq!(told.status.code(), Some(0), "{words}");
+    let (code, words) = verified(dir.path(), &record, Some(&key_of(&record)));
+    assert_eq!(code, 0, "{words}");
     assert_eq!(words.matches("judged again, the same").count(), count);
 }

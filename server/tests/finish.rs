@@ -72,13 +72,9 @@ fn a_charge_by_its_number_through_the_api() {
     assert_eq!(out["forms"][1], "1.800 kg");
 }
 
-/// `ruhe verify` on a record.
+/// `ruhe verify` on a record, by its own key.
 fn verify(dir: &std::path::Path, bytes: &[u8]) -> (i32, String) {
-    let file = dir.join("handed-over.zip");
-    std::fs::write(&file, bytes).unwrap();
-    let told = command(&["verify", file.to_str().unwrap()]);
-    let words = String::from_utf8(told.stdout).unwrap() + &String::from_utf8(told.stderr).unwrap();
-    (told.status.code().unwrap(), words)
+    verified(dir, bytes, Some(&key_of(bytes)))
 }
 
 /// The record with the last digit of one file changed.

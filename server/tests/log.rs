@@ -8,7 +8,7 @@ use reqwest::blocking::{Client, Response};
 use serde_json::{Value, json};
 use std::io::{Cursor, Read, Write};
 use std::sync::{Arc, Barrier};
-use support::{Ruhe, command, hold_body};
+use support::{Ruhe, command, hold_body, key_of, verified};
 
 fn said(ruhe: &Ruhe, path: &str, id: &str, body: &Value) -> Response {
     said_by(&ruhe.client, &format!("{}{path}", ruhe.url), id, body)
@@ -313,17 +313,11 @@ fn a_stranger_checks_a_signed_record_with_one_command() {
         &signature("passed"),
     );
     let record = ruhe.record(&circuit);
-    let check = |bytes: &[u8]| {
-        let file = dir.path().join("record.zip");
-        std::fs::write(&file, bytes).unwrap();
-        let told = command(&["verify", file.to_str().unwrap()]);
-        let words =
-            String::from_utf8(told.stdout).unwrap() + &String::from_utf8(told.stderr).unwrap();
-        (told.status.code().unwrap(), words)
-    };
+    let key = key_of(&record);
+    let check = |bytes: &[u8]| verified(dir.path(), bytes, Some(&key));
     let (code, words) = check(&record);
     assert_eq!(code, 0, "{words}");
-    let digest = ruhe.get(&format!("/api/circuits/{circuit}"))["signature"]["digest"]
+    let digest = ruhe.get(&format!("/api/circuits/{circuit}"))["hash"]
         .as_str()
         .unwrap()
         .to_owned();

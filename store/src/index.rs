@@ -35,6 +35,18 @@ impl Tx<'_> {
         Ok(())
     }
 
+    /// The row of a circuit.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn indexed(&mut self, id: &str) -> Result<Option<Circuit>, StoreError> {
+        Ok(circuits::table
+            .find(id)
+            .select(Circuit::as_select())
+            .first(self.0)
+            .optional()?)
+    }
+
     /// Circuits in work, without those of the kind `not`, in the order they were taken on.
     ///
     /// # Errors

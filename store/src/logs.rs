@@ -45,6 +45,29 @@ impl Tx<'_> {
         Ok(last.is_some_and(|(s, h)| u64::try_from(s) == Ok(seq) && h == hash))
     }
 
+    /// The hash of the entry at a place of a log.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn hash_at(&mut self, log: &str, seq: i64) -> Result<Option<String>, StoreError> {
+        Ok(entries::table
+            .find((log, seq))
+            .select(entries::hash)
+            .first(self.0)
+            .optional()?)
+    }
+
+    /// Whether anything was ever kept.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn has_entries(&mut self) -> Result<bool, StoreError> {
+        Ok(
+            diesel::select(diesel::dsl::exists(entries::table.select(entries::id)))
+                .get_result(self.0)?,
+        )
+    }
+
     /// Names of all logs.
     ///
     /// # Errors

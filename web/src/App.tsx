@@ -4,7 +4,7 @@ import { LiveProvider } from "./api/live";
 import { useOutbox } from "./api/outbox";
 import { InDrill, useDrill, useDrillNow } from "./api/drills";
 import { drill } from "./api/room";
-import { useSession } from "./api/session";
+import { useForgetting, useSession } from "./api/session";
 import { Shell } from "./look/Shell";
 import { SignIn } from "./pages/SignIn";
 import { Today } from "./pages/Today";
@@ -67,6 +67,7 @@ function DrillRoom() {
 /** What is open to whoever came in. */
 function Rooms() {
   useOutbox();
+  useForgetting();
   return (
     <Shell>
       <Suspense fallback={<p role="status">One moment …</p>}>

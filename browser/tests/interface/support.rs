@@ -2,7 +2,6 @@
 
 use ruhe_job::people::{PersonInput, Role};
 use ruhe_server::{AppState, Reach, Said, demo, serve};
-use ruhe_store::Store;
 use serde_json::{Value, json};
 use std::future::Future;
 use std::io::{BufRead, BufReader};
@@ -41,12 +40,10 @@ fn run(
     let (tx, rx) = std::sync::mpsc::channel();
     std::thread::spawn(move || {
         actix_web::rt::System::new().block_on(async move {
-            let state = AppState::new(
-                Store::open(&dir).expect("store"),
-                ruhe_server::key::load(&dir).expect("key"),
-            )
-            .with_simulated_gauges(simulated)
-            .with_drills(&dir);
+            let state = AppState::open_folder(&dir)
+                .expect("a folder")
+                .with_simulated_gauges(simulated)
+                .with_drills(&dir);
             if with_demo {
                 demo::fill(&state).expect("demo");
             }
@@ -56,7 +53,9 @@ fn run(
                     role: Role::Lead,
                     password: password.into(),
                 };
-                state.add_person(&b, &Said::default()).expect("a lead");
+                state
+                    .add_person(&b, &Said::by_machine("", "the test"), None)
+                    .expect("a lead");
             }
             let reach = Reach {
                 binds: vec![at],

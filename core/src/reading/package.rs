@@ -18,6 +18,12 @@ pub struct PackageFiles(pub HashMap<String, Vec<u8>>);
 const CHANNELS: &str = "channels.csv";
 const READINGS: &str = "readings.csv";
 const EVENTS: &str = "events.csv";
+/// Most rows of a table.
+const ROWS: usize = 1_000_000;
+/// Longest time since the start, s: ten years. Far below where milliseconds in a double are no longer exact.
+const LONGEST_S: f64 = 3.2e8;
+/// Times of a stamp, ms since 1970: 1990 to 2100.
+const STAMPS: std::ops::Range<i64> = 631_152_000_000..4_102_444_800_000;
 
 impl PackageFiles {
     fn text(&self, name: &str) -> Result<Option<&str>, Fault> {
@@ -154,7 +160,17 @@ impl<'a> Table<'a> {
         let mut rows = Vec::new();
         for record in reader.records() {
             let record = record.map_err(broken)?;
-            rows.push((record.position().map_or(0, csv::Position::line), record));
+            if rows.len() == ROWS {
+                return Err(Fault::file(file, format!("has more than {ROWS} rows")));
+            }
+            let line = record.position().map_or(0, csv::Position::line);
+            // What was written so that no spreadsheet takes it for a formula means what it meant before.
+            let record = if record.iter().any(|c| c.starts_with('\'')) {
+                record.iter().map(super::write::unguarded).collect()
+            } else {
+                record
+            };
+            rows.push((line, record));
         }
         Ok(Self { file, head, rows })
     }
@@ -278,13 +294,27 @@ impl When {
 
 fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<When, Fault> {
     if let Some(i) = table.index("elapsed_s") {
-        return parse_number(row.get(i).unwrap_or(""))
-            .map(When::Elapsed)
-            .map_err(|e| Fault::cell(table.file, line, "elapsed_s", e.to_string()));
+        let text = row.get(i).unwrap_or("");
+        let fault = |why: String| Fault::cell(table.file, line, "elapsed_s", why);
+        let s = parse_number(text).map_err(|e| fault(e.to_string()))?;
+        if s.abs() > LONGEST_S {
+            return Err(fault(format!("“{text}” s is longer than any test")));
+        }
+        return Ok(When::Elapsed(s));
     }
     let text = table.index("time").and_then(|i| row.get(i)).unwrap_or("");
-    text.parse::<jiff::Timestamp>()
-        .map(|t| When::Stamp(t.as_millisecond()))
+    let at = text.parse::<jiff::Timestamp>().map(|t| t.as_millisecond());
+    if let Ok(ms) = at
+        && !STAMPS.contains(&ms)
+    {
+        return Err(Fault::cell(
+            table.file,
+            line,
+            "time",
+            format!("“{text}” is no time at which a test can have been: years 1990 to 2100"),
+        ));
+    }
+    at.map(When::Stamp)
         .map_err(|_| Fault::cell(table.file, line, "time", format!("“{text}” is not an ISO 8601 time with its offset, such as 2026-05-04T09:30:00+02:00")))
 }
 

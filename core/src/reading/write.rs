@@ -15,14 +15,36 @@ fn table<'a>(rows: impl IntoIterator<Item = Vec<Cow<'a, str>>>) -> Vec<u8> {
     out.into_inner().unwrap_or_default()
 }
 
+/// Signs with which a spreadsheet takes a text for a formula and runs it.
+const FORMULA: [char; 6] = ['=', '+', '-', '@', '\t', '\r'];
+
+/// A text as a cell: one that a spreadsheet would run has an apostrophe before it, the usual way to say *text*. One that
+/// has such an apostrophe itself gets another, so that reading gives back what was written.
+fn guarded(text: &str) -> Cow<'_, str> {
+    if text.trim_start_matches('\'').starts_with(FORMULA) {
+        format!("'{text}").into()
+    } else {
+        text.into()
+    }
+}
+
+/// What a cell says.
+pub(super) fn unguarded(cell: &str) -> &str {
+    match cell.strip_prefix('\'') {
+        Some(rest) if rest.trim_start_matches('\'').starts_with(FORMULA) => rest,
+        _ => cell,
+    }
+}
+
 fn opt(v: Option<f64>) -> String {
     v.map_or_else(String::new, |v| v.to_string())
 }
 
 fn stamp(start_ms: Option<i64>, at_s: f64) -> String {
-    match start_ms
-        .and_then(|ms| jiff::Timestamp::from_millisecond(ms + (at_s * 1e3).round() as i64).ok())
-    {
+    match start_ms.and_then(|ms| {
+        let at = ms.saturating_add((at_s * 1e3).round() as i64);
+        jiff::Timestamp::from_millisecond(at).ok()
+    }) {
         Some(t) => t.to_string(),
         None => at_s.to_string(),
     }
@@ -47,14 +69,15 @@ fn channel_rows(channels: &[Channel]) -> Vec<Vec<Cow<'_, str>>> {
         "reference",
         "principle",
     ];
-    let head = known.iter().chain(&extra).map(|n| Cow::from(*n)).collect();
+    let head = known.iter().chain(&extra).map(|n| guarded(n)).collect();
     let row = |c: &'_ Channel| -> Vec<Cow<'_, str>> {
         let of_extra = |name: &&str| {
             let found = c.extra.iter().find(|(n, _)| n == name);
-            found.map_or("", |(_, v)| v.as_str()).to_owned().into()
+            let cell = guarded(found.map_or("", |(_, v)| v.as_str()));
+            Cow::from(cell.into_owned())
         };
         [
-            c.name.clone().into(),
+            guarded(&c.name).into_owned().into(),
             c.quantity.code().into(),
             c.unit.code().into(),
             opt(c.resolution).into(),
@@ -86,10 +109,10 @@ pub fn write_package(recording: &Recording, title: &str) -> PackageFiles {
     let at = |at_s: f64| Cow::from(stamp(recording.start_ms, at_s));
     let readings = recording.readings.iter().map(|r| {
         let channel = recording.channels[r.channel].name.as_str();
-        vec![at(r.at_s), channel.into(), r.value.to_string().into()]
+        vec![at(r.at_s), guarded(channel), r.value.to_string().into()]
     });
-    let events = (recording.events.iter())
-        .map(|e| vec![at(e.at_s), e.kind.code().into(), e.note.as_str().into()]);
+    let events =
+        (recording.events.iter()).map(|e| vec![at(e.at_s), e.kind.code().into(), guarded(&e.note)]);
     let about = about(recording, title, time);
     let files = [
         (
@@ -140,4 +163,20 @@ fn about(recording: &Recording, title: &str, time: &str) -> Value {
         ],
         "ruhe": descriptor::write(&recording.settings),
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_cell_is_a_formula_and_reading_gives_back_what_was_written() {
+        for text in [
+            "=1+1", "+x", "-3 psi", "@a", "'=1", "''-x", "'tis", "plain", "", "5-3",
+        ] {
+            let cell = guarded(text);
+            assert!(!cell.starts_with(FORMULA), "{cell}");
+            assert_eq!(unguarded(&cell), text);
+        }
+    }
 }

@@ -1,7 +1,7 @@
 //! Readings that a gauge sends by itself: one line a reading, into the channel that a person bound to it.
 
 use super::read::value_of;
-use super::{AHEAD, FIRST, logged_at};
+use super::{SENT, logged_at, reading_at};
 use crate::log::ReadingLine;
 use crate::refusal::Refusal;
 use crate::state::Circuit;
@@ -125,12 +125,7 @@ pub fn read_gauge(
         ));
     }
     let at_ms = logged_at(s.at_ms, gauge.sent_ms, now);
-    if !(FIRST..=now + AHEAD).contains(&at_ms) {
-        return Err(Refusal::wrong(
-            "at",
-            "that time is not one a reading can have",
-        ));
-    }
+    let at_ms = reading_at("at", at_ms, t.created_ms, SENT, now)?;
     Ok(ReadingLine {
         at_ms,
         id: format!("{}.{}.{}", gauge.id, s.source, s.n),

@@ -1,5 +1,6 @@
 //! Taking a recording that came in from a file as a finished test.
 
+use super::FIRST;
 use super::plan::{complete, numbered};
 use crate::log::{Deed, Marked, Planned, ReadingLine};
 use crate::people::By;
@@ -7,6 +8,11 @@ use crate::plan::Plan;
 use crate::refusal::Refusal;
 use crate::state::{Circuit, KitState};
 use ruhe_core::reading::Recording;
+
+/// Most readings of one file: a day of four channels every second, and some.
+const MOST: usize = 400_000;
+/// How far a file's clock may be ahead, ms.
+const FILE_AHEAD: i64 = 5 * 60_000;
 
 /// A recording as it is kept.
 #[derive(Debug)]
@@ -37,8 +43,29 @@ pub fn import(
             "there are no readings in it",
         ));
     }
+    if recording.readings.len() > MOST {
+        return Err(Refusal::wrong(
+            "readings.csv",
+            format!("at most {MOST} readings; thin it out, or take it in parts"),
+        ));
+    }
     let kind = recording.settings.kind;
-    let at = |s: f64| start_ms + (s * 1e3).round() as i64;
+    let at = |s: f64| start_ms.saturating_add((s * 1e3).round() as i64);
+    // Every time, bounded as a typed one is; a file is over, so nothing of it can lie ahead of the clock.
+    let times = recording.readings.iter().map(|r| ("readings.csv", r.at_s));
+    let times = times.chain(recording.events.iter().map(|e| ("events.csv", e.at_s)));
+    for (file, s) in times {
+        if !s.is_finite() || !(FIRST..=now.saturating_add(FILE_AHEAD)).contains(&at(s)) {
+            let when = jiff::Timestamp::from_millisecond(at(s));
+            let when = when.map_or_else(|_| format!("{s} s"), |t| t.to_string());
+            return Err(Refusal::wrong(
+                file,
+                format!(
+                    "{when} is no time of a test that is over: it is ahead of the clock, or too long ago. Is the day right, and the time zone?"
+                ),
+            ));
+        }
+    }
     let planned = Deed::Planned(Planned {
         kind,
         attempt: c.next_attempt(kind),

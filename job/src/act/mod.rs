@@ -43,6 +43,35 @@ use crate::refusal::Refusal;
 const AHEAD: i64 = 3_600_000;
 /// Nothing of this trade happened before, ms since 1970: 2000-01-01.
 const FIRST: i64 = 946_684_800_000;
+/// How long before a test was planned one of its readings may have been taken, if somebody tells it afterwards, ms: sixty
+/// days.
+const TOLD: i64 = 60 * 86_400_000;
+/// And if a gauge sends it by itself: what it took before it was planned is of no test, but for clocks that differ.
+const SENT: i64 = 60_000;
+
+/// The time of a reading: not long before its test was planned, not ahead of the clock.
+fn reading_at(
+    field: &str,
+    at: i64,
+    planned_ms: i64,
+    before: i64,
+    now: i64,
+) -> Result<i64, Refusal> {
+    let from = planned_ms.min(now).saturating_sub(before).max(FIRST);
+    if (from..=now.saturating_add(AHEAD)).contains(&at) {
+        return Ok(at);
+    }
+    let what = if at < from {
+        "long before this test was planned"
+    } else {
+        "ahead of the clock"
+    };
+    Err(Refusal::wrong(
+        field,
+        format!("that time is not one a reading of this test can have: it is {what}"),
+    ))
+}
+
 /// Longest id that is taken.
 const ID: usize = 64;
 

@@ -1,6 +1,6 @@
 //! Readings: from what was typed to what is kept.
 
-use super::{AHEAD, FIRST, SKEW, check_id, logged_at};
+use super::{SKEW, TOLD, check_id, logged_at, reading_at};
 use crate::log::{PlannedChannel, ReadingLine};
 use crate::people::By;
 use crate::refusal::Refusal;
@@ -79,12 +79,16 @@ pub fn read(
     b.readings
         .iter()
         .enumerate()
-        .map(|(i, r)| line(&t.channels, r, by, now).map_err(|e| e.within(&format!("readings.{i}"))))
+        .map(|(i, r)| {
+            line(&t.channels, t.created_ms, r, by, now)
+                .map_err(|e| e.within(&format!("readings.{i}")))
+        })
         .collect()
 }
 
 fn line(
     channels: &[PlannedChannel],
+    planned_ms: i64,
     r: &ReadingInput,
     by: &By,
     now: i64,
@@ -100,12 +104,7 @@ fn line(
         .at_ms
         .unwrap_or_else(|| logged_at(logged, r.client_ms, now));
     let value = value_of(&channels[channel], &r.typed, "typed")?;
-    if !(FIRST..=now + AHEAD).contains(&at_ms) {
-        return Err(Refusal::wrong(
-            "at_ms",
-            "that time is not one a reading can have",
-        ));
-    }
+    let at_ms = reading_at("at_ms", at_ms, planned_ms, TOLD, now)?;
     Ok(ReadingLine {
         at_ms,
         id: r.id.clone(),

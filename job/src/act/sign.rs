@@ -104,6 +104,6 @@ pub fn sign(c: &Circuit, b: &SignatureInput, said_ms: i64, now: i64) -> Result<V
         state: b.state,
         gates,
         at_ms: now,
-        said_ms: said_otherwise(said_ms, now),
+        device_ms: said_otherwise(said_ms, now),
     })])
 }

@@ -82,7 +82,7 @@ pub fn countersign(
         drawing: drawing(&b.drawing, "drawing")?,
         said_by: b.said_by.clone(),
         at_ms: now,
-        said_ms: said_otherwise(said_ms, now),
+        device_ms: said_otherwise(said_ms, now),
     })])
 }
 
@@ -102,7 +102,7 @@ pub fn add_words(
         words: filled("words", &b.words, 2_000)?,
         completes: b.completes,
         at_ms: now,
-        said_ms: said_otherwise(said_ms, now),
+        device_ms: said_otherwise(said_ms, now),
     })])
 }
 

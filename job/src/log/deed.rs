@@ -188,7 +188,7 @@ pub struct Signed {
     /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
     /// When by the device's own word, where that is another time.
-    pub said_ms: Option<i64>,
+    pub device_ms: Option<i64>,
 }
 
 /// What was done to who comes in and what sends: sessions, passwords, codes, gauges.
@@ -307,6 +307,14 @@ impl Deed {
     #[must_use]
     pub const fn opens_a_circuit(&self) -> bool {
         matches!(self, Self::Opened(_))
+    }
+    /// Whether it is noted outside of the database too: what seals or signs.
+    #[must_use]
+    pub const fn is_noted(&self) -> bool {
+        matches!(
+            self,
+            Self::Ended(_) | Self::Signed(_) | Self::Countersigned(_) | Self::Added(_)
+        )
     }
     /// Its name in the file.
     #[must_use]

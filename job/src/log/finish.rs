@@ -103,7 +103,7 @@ pub struct Countersigned {
     /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
     /// When by the device's own word, where that is another time.
-    pub said_ms: Option<i64>,
+    pub device_ms: Option<i64>,
 }
 
 /// Words added to a signed visit.
@@ -117,7 +117,7 @@ pub struct Added {
     /// When, by the clock of who keeps the log, ms since 1970 UTC.
     pub at_ms: i64,
     /// When by the device's own word, where that is another time.
-    pub said_ms: Option<i64>,
+    pub device_ms: Option<i64>,
 }
 
 /// Somebody came back: the next visit.

@@ -9,7 +9,7 @@ mod seal;
 mod verify;
 mod write;
 
-pub use seal::{Key, SIGNATURE};
+pub use seal::{Key, SIGNATURE, Sealed};
 pub use verify::{Checked, Tampered, Verified, verify};
 pub use write::{Sources, files};
 
@@ -40,6 +40,8 @@ struct Manifest {
     engine: String,
     /// Hash of the last entry.
     head: String,
+    /// It is of a drill: practice on a simulated plant, no evidence of anything.
+    is_drill: bool,
     /// SHA-256 of every other file.
     files: BTreeMap<String, String>,
     /// SHA-256 of the canonical rest of this file.

@@ -92,11 +92,33 @@ impl Key {
     }
 }
 
-/// Checks the signature of a record, if it has one: the fingerprint of its key.
+/// The key that a record is signed with.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Sealed {
+    /// The public key, hexadecimal.
+    pub public: String,
+    /// Its fingerprint, as it is printed.
+    pub fingerprint: String,
+}
+
+impl Sealed {
+    /// Whether somebody named this key: by its fingerprint or whole, in whatever groups and letters.
+    #[must_use]
+    pub fn is(&self, named: &str) -> bool {
+        let plain = |t: &str| {
+            let signs = t.chars().filter(char::is_ascii_hexdigit);
+            signs.collect::<String>().to_ascii_lowercase()
+        };
+        let named = plain(named);
+        named == plain(&self.public) || named == plain(&self.fingerprint)
+    }
+}
+
+/// Checks the signature of a record, if it has one: its key.
 ///
 /// # Errors
 /// If it is not the manifest's.
-pub(super) fn check(files: &Files) -> Result<Option<String>, Tampered> {
+pub(super) fn check(files: &Files) -> Result<Option<Sealed>, Tampered> {
     let wrong = |what: &str| Tampered {
         place: SIGNATURE.into(),
         what: what.into(),
@@ -118,7 +140,10 @@ pub(super) fn check(files: &Files) -> Result<Option<String>, Tampered> {
     if s.fingerprint != fingerprint(&public) {
         return Err(wrong("what it says of its key is not so"));
     }
-    Ok(Some(s.fingerprint))
+    Ok(Some(Sealed {
+        public: hex(&public),
+        fingerprint: s.fingerprint,
+    }))
 }
 
 #[cfg(test)]

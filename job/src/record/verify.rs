@@ -1,11 +1,13 @@
 //! Checking a record: chain, seals, packages, photos, manifest, and every finding judged again.
 
+use super::seal::Sealed;
 use super::{
     Files, LOG, MANIFEST, Manifest, SEALED, SIGNATURE, about, extension, folder, photos,
     recording_of,
 };
-use crate::log::{Entry, ReadingLine, check, sha256};
+use crate::log::{Deed, Entry, ReadingLine, check, sha256};
 use crate::state::{Circuit, Test};
+use crate::tell::{allowed, gate_views};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::judge::{judge, say};
 use ruhe_core::quantity::Units;
@@ -41,10 +43,12 @@ pub struct Verified {
     pub head: String,
     /// Each test by name.
     pub tests: Vec<(String, Checked)>,
-    /// Fingerprint of the key it is signed with, if it is.
-    pub key: Option<String>,
-    /// Signed, by whom and as what.
-    pub signed: Option<String>,
+    /// The key it is signed with, if it is.
+    pub key: Option<Sealed>,
+    /// Each visit that was signed: by whom and as what.
+    pub signed: Vec<String>,
+    /// What a reader has to know besides: simulated gauges, a drill, clocks that ran back.
+    pub notes: Vec<String>,
 }
 
 impl Verified {
@@ -92,23 +96,110 @@ pub fn verify(files: &Files) -> Result<Verified, Tampered> {
     let key = super::seal::check(files)?;
     check_photos(files, &entries)?;
     let count = entries.len();
+    let all = entries.clone();
     let circuit = Circuit::fold(entries, &head)
         .map_err(|e| tampered(LOG, format!("it cannot be followed: {e}")))?;
     let is_own = manifest.engine == ENGINE_VERSION;
     let mut tests = Vec::new();
+    let mut simulated = Vec::new();
     for t in circuit.every_test() {
-        tests.push((t.title.clone(), check_test(files, &circuit, t, is_own)?));
+        let (found, is_simulated) = check_test(files, &circuit, t, is_own)?;
+        tests.push((t.title.clone(), found));
+        if is_simulated {
+            simulated.push(t.title.clone());
+        }
+    }
+    let signed = check_signatures(&all, is_own, &mut tests)?;
+    let mut notes = notes(&all);
+    if manifest.is_drill {
+        notes.push("A drill: practice on a simulated plant, no evidence of a real system.".into());
+    }
+    if !simulated.is_empty() {
+        let all = simulated.join(", ");
+        notes.push(format!(
+            "Readings of simulated gauges: {all}. They are no evidence."
+        ));
+    }
+    if !circuit.past.is_empty() {
+        let n = circuit.past.len();
+        let open = if circuit.is_signed() {
+            ""
+        } else {
+            ", the last not signed"
+        };
+        notes.push(format!("{} visits{open}.", n + 1));
     }
     Ok(Verified {
         entries: count,
         head,
         tests,
         key,
-        signed: circuit
-            .signature
-            .as_ref()
-            .map(|s| format!("{}, {}: {}", s.said.name, s.said.role, s.said.state.title())),
+        signed,
+        notes,
     })
+}
+
+/// What each signature says of its gates, held against what the log before it amounts to.
+fn check_signatures(
+    all: &[Entry],
+    is_own: bool,
+    tests: &mut Vec<(String, Checked)>,
+) -> Result<Vec<String>, Tampered> {
+    let mut out = Vec::new();
+    for (i, e) in all.iter().enumerate() {
+        let Deed::Signed(s) = &e.deed else { continue };
+        let place = format!("{LOG}, entry {}", e.seq);
+        let before = Circuit::fold(all[..i].to_vec(), &e.before)
+            .map_err(|why| tampered(&place, format!("it cannot be followed: {why}")))?;
+        let gates = gate_views(&before, Units::default());
+        let is_so = gates == s.gates && allowed(&before, &gates).contains(&s.state);
+        if !is_so && is_own {
+            return Err(tampered(
+                place,
+                "what it says of its gates, or its state, is not what the entries before it amount to",
+            ));
+        }
+        let title = format!("the signature of {}", s.name);
+        if !is_so {
+            let words =
+                format!("{title}: this version of the rules finds other gates than were signed");
+            tests.push((title, Checked::Otherwise(words)));
+        }
+        out.push(format!("{}, {}: {}", s.name, s.role, s.state.title()));
+    }
+    Ok(out)
+}
+
+/// What is odd about the times of a log.
+fn notes(all: &[Entry]) -> Vec<String> {
+    let mut out = Vec::new();
+    for pair in all.windows(2) {
+        let back = pair[0].kept_ms - pair[1].kept_ms;
+        if back > 0 {
+            out.push(format!(
+                "Entry {}: the clock of who kept the log had run back by {} s.",
+                pair[1].seq,
+                back / 1_000
+            ));
+        }
+    }
+    let opened = all.first().map_or(0, |e| e.kept_ms);
+    let told = |e: &Entry| {
+        let value = serde_json::to_value(&e.deed).ok()?;
+        value.get("at_ms")?.as_i64()
+    };
+    let early: Vec<String> = all
+        .iter()
+        .filter(|e| told(e).is_some_and(|at| at < opened))
+        .map(|e| e.seq.to_string())
+        .collect();
+    if !early.is_empty() {
+        out.push(format!(
+            "Told afterwards, of times before the job was opened here: entries {}.",
+            early.join(", ")
+        ));
+    }
+    out
 }
 
 /// The manifest, and whether every file is the one it names. The second is told only after the log, whose check names
@@ -174,7 +265,13 @@ fn sealed(files: &Files, name: &str) -> Result<Vec<ReadingLine>, Tampered> {
         .collect()
 }
 
-fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Checked, Tampered> {
+/// What became of a test, and whether a simulated gauge took part.
+fn check_test(
+    files: &Files,
+    c: &Circuit,
+    t: &Test,
+    is_own: bool,
+) -> Result<(Checked, bool), Tampered> {
     let name = format!("{}/{SEALED}", folder(t));
     let lines = sealed(files, &name)?;
     if let Some((_, e)) = &t.ended {
@@ -190,6 +287,7 @@ fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Chec
         }
     }
     let recording = recording_of(t, &lines);
+    let is_simulated = recording.settings.is_simulated;
     let written = write_package(&recording, &about(c, t));
     let held: PackageFiles = PackageFiles(
         written
@@ -216,11 +314,11 @@ fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Chec
         ));
     }
     let Some((_, e)) = &t.ended else {
-        return Ok(Checked::Open);
+        return Ok((Checked::Open, is_simulated));
     };
     let now = judge(&recording);
     if now.agrees_with(&e.finding) {
-        return Ok(Checked::Same);
+        return Ok((Checked::Same, is_simulated));
     }
     if e.engine == ENGINE_VERSION {
         // The same method on the same readings finds the same: the finding itself was written by somebody else.
@@ -233,8 +331,9 @@ fn check_test(files: &Files, c: &Circuit, t: &Test, is_own: bool) -> Result<Chec
         say(&e.finding, Units::default()),
         say(&now, Units::default()),
     );
-    Ok(Checked::Otherwise(format!(
+    let words = format!(
         "{}: “{}, {}” by {}, “{}, {}” by {ENGINE_VERSION}",
         t.title, was.word, was.headline, e.engine, is.word, is.headline
-    )))
+    );
+    Ok((Checked::Otherwise(words), is_simulated))
 }

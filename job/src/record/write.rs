@@ -21,6 +21,8 @@ pub struct Sources<'a> {
     pub photo: &'a dyn Fn(&str) -> Option<Vec<u8>>,
     /// Files that go with it: the printed record.
     pub with: Files,
+    /// It is of a drill.
+    pub is_drill: bool,
 }
 
 /// The files of a record, and the circuit.
@@ -53,6 +55,7 @@ pub fn files(from: &Sources<'_>) -> Result<(Circuit, Files), Refusal> {
         circuit: from.circuit.into(),
         engine: ENGINE_VERSION.into(),
         head,
+        is_drill: from.is_drill,
         files: out
             .iter()
             .map(|(name, bytes)| (name.clone(), sha256(bytes)))

@@ -30,7 +30,7 @@ pub struct SignatureView {
     /// By the clock of who keeps the log.
     pub at_ms: i64,
     /// By the device's own, where that was another time.
-    pub said_ms: Option<i64>,
+    pub device_ms: Option<i64>,
     pub carries: CarriesView,
 }
 
@@ -217,7 +217,7 @@ pub fn circuit_view(
             statement: g.said.statement.clone(),
             state: g.said.state,
             at_ms: g.said.at_ms,
-            said_ms: g.said.said_ms,
+            device_ms: g.said.device_ms,
             carries: CarriesView {
                 carried: g.said.carries.carried.clone(),
                 reservations: g.said.carries.reservations.clone(),

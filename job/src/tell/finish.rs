@@ -524,7 +524,7 @@ pub struct AfterView {
     /// By the clock of who keeps the log.
     pub at_ms: i64,
     /// By the device's own, where that was another time.
-    pub said_ms: Option<i64>,
+    pub device_ms: Option<i64>,
 }
 
 /// What came after the signature, in the order it came.
@@ -537,7 +537,7 @@ pub fn after_view(c: &Circuit) -> Vec<AfterView> {
         words: w.said.statement.clone(),
         drawing: w.said.drawing.clone(),
         at_ms: w.said.at_ms,
-        said_ms: w.said.said_ms,
+        device_ms: w.said.device_ms,
     });
     let added = c.finish.added.iter().map(|a| AfterView {
         title: if a.said.completes {
@@ -551,7 +551,7 @@ pub fn after_view(c: &Circuit) -> Vec<AfterView> {
         words: a.said.words.clone(),
         drawing: String::new(),
         at_ms: a.said.at_ms,
-        said_ms: a.said.said_ms,
+        device_ms: a.said.device_ms,
     });
     let mut out: Vec<AfterView> = witness.chain(added).collect();
     out.sort_by_key(|a| a.at_ms);

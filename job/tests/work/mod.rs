@@ -300,6 +300,7 @@ impl Work {
             log: &self.lines,
             readings: &|test| Some(self.readings.get(test).cloned().unwrap_or_default()),
             photo: &|_| None,
+            is_drill: false,
             with: Files::new(),
         })
         .unwrap();

@@ -4,7 +4,6 @@ use super::debrief::{ResultView, debrief, ruhe_said};
 use super::feed::feed;
 use super::kept::{Kept, Learner};
 use crate::error::ApiError;
-use crate::key;
 use crate::lock::lock;
 use crate::service::{Said, now_ms};
 use crate::state::{AppState, Clock};
@@ -13,7 +12,6 @@ use ruhe_job::act::{CircuitInput, JobInput, PlateInput};
 use ruhe_job::procedure::JobKind;
 use ruhe_sim::PSI;
 use ruhe_sim::plant::{Doing, LONGEST};
-use ruhe_store::Store;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
@@ -155,10 +153,7 @@ impl Drill {
             confirmed: main.confirmed.clone(),
             is_drill: true,
             // A key of its own: no record of a drill is ever signed by the key of the house.
-            ..AppState::new(
-                Store::open(folder)?,
-                key::load(folder).map_err(ApiError::Inside)?,
-            )
+            ..AppState::open_folder(folder).map_err(ApiError::Inside)?
         };
         let mut session = Session::again(kept.scenario.clone(), &kept.did, kept.decided.clone());
         session.run_to(kept.at_s);

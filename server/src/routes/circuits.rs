@@ -256,7 +256,7 @@ pub async fn add_photo(
     Ok(created(acted))
 }
 
-/// A photo; it never changes.
+/// A photo.
 #[utoipa::path(responses((status = 200, content_type = "image/jpeg"), Refusals))]
 #[get("/api/photos/{id}")]
 pub async fn show_photo(state: Here, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
@@ -265,6 +265,5 @@ pub async fn show_photo(state: Here, id: web::Path<String>) -> Result<HttpRespon
         .await?;
     Ok(HttpResponse::Ok()
         .content_type(photo.mime)
-        .insert_header(("Cache-Control", "private, max-age=31536000, immutable"))
         .body(photo.bytes))
 }

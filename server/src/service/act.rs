@@ -5,6 +5,7 @@ use super::{fresh_id, now_ms};
 use crate::body::told;
 use crate::drills::Drill;
 use crate::error::ApiError;
+use crate::heads::Head;
 use crate::people::Identity;
 use crate::state::AppState;
 use actix_web::{FromRequest, HttpMessage as _, HttpRequest, dev::Payload};
@@ -84,6 +85,14 @@ impl FromRequest for Said {
             t => ms_since_1970(name, t).map(Some),
         };
         let said = || {
+            // Another page of the same browser may have signed somebody else in: what one person entered does not go
+            // out as another's.
+            let meant = text("Ruhe-Person");
+            if !meant.is_empty() && who.as_ref().is_none_or(|i| i.person != meant) {
+                return Err(ApiError::SignIn(
+                    "this was entered by somebody else: it is sent when they sign in".into(),
+                ));
+            }
             if let Some(id) = &id {
                 check_id("Ruhe-Id", id)?;
             }
@@ -360,9 +369,10 @@ impl AppState {
         now: i64,
         deeds: Vec<Deed>,
     ) -> Result<Vec<Entry>, ApiError> {
-        let kept = chain
-            .append(who, now, deeds)
-            .map_err(|e| ApiError::wrong("", e.to_string()))?;
+        let kept = chain.append(who, now, deeds).map_err(|e| ApiError::Wrong {
+            field: None,
+            message: e.to_string(),
+        })?;
         let mut out = Vec::with_capacity(kept.len());
         for (entry, json, hash) in kept {
             let opens = opens(tx, &entry)?;
@@ -373,6 +383,7 @@ impl AppState {
                 key: self.key.public(),
                 signature: self.key.seal_entry(&entry.log, entry.seq, &hash),
             }])?;
+            let on_hash = hash.clone();
             tx.append(&[rows::Entry {
                 log: entry.log.clone(),
                 seq,
@@ -381,6 +392,13 @@ impl AppState {
                 json,
                 hash,
             }])?;
+            if entry.deed.is_noted() {
+                self.heads.expect(Head {
+                    log: entry.log.clone(),
+                    seq: entry.seq,
+                    hash: on_hash,
+                });
+            }
             if matches!(entry.deed, Deed::Planned(_)) && tx.test(&entry.id).is_err() {
                 tx.add_test(&entry.id, &entry.log)?;
             }
@@ -411,7 +429,7 @@ fn opens(tx: &mut Tx<'_>, entry: &Entry) -> Result<Option<(String, bool)>, ApiEr
 }
 
 /// The index row of a circuit.
-fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
+pub(super) fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
     let row: IndexRow = index_row(c);
     let o = &c.opened;
     let state = row.signed.map(|s| s.code().to_owned());

@@ -196,6 +196,7 @@ impl AppState {
         u: Units,
     ) -> Result<RecordView, ApiError> {
         self.store.read(|tx| {
+            self.must_be_whole(tx, id)?;
             let c = self.circuit(tx, id, Patience::Watched)?;
             let c = match visit {
                 Some(n) if n != c.past.len() + 1 => {

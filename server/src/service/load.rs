@@ -108,7 +108,7 @@ fn changed(log: &str, f: &Fault) -> ApiError {
 }
 
 /// As many entries from the start of a log as are as they were kept, and what is wrong with the next.
-fn leading(log: &str, rows: &[rows::Entry]) -> (Vec<Entry>, Chain, Option<Fault>) {
+pub(super) fn leading(log: &str, rows: &[rows::Entry]) -> (Vec<Entry>, Chain, Option<Fault>) {
     let mut out = Vec::with_capacity(rows.len());
     let mut end = Chain::empty(log);
     for row in rows {
@@ -166,6 +166,7 @@ impl AppState {
             None => self.unsigned(tx, &end)?,
             some => some,
         };
+        let fault = fault.or_else(|| self.shortened(tx, &end));
         Ok((entries, end, fault))
     }
 
@@ -182,6 +183,17 @@ impl AppState {
             seq: end.seq,
             what: "it is not signed with this installation’s key".into(),
         }))
+    }
+
+    /// What was noted of a log outside of the database, and is not in it.
+    fn shortened(&self, tx: &mut Tx<'_>, end: &Chain) -> Option<Fault> {
+        let head = self.heads.of(&end.log)?;
+        let seq = i64::try_from(head.seq).unwrap_or(i64::MAX);
+        let found = tx.hash_at(&head.log, seq).ok().flatten();
+        (found.as_ref() != Some(&head.hash)).then(|| Fault {
+            seq: head.seq,
+            what: "it ended or signed something, and is gone or another: this is an older or a changed database".into(),
+        })
     }
 
     /// A log that the whole house needs: where it is not as it was kept, what stands before the fault. Adding to it
@@ -301,8 +313,10 @@ impl AppState {
     /// A circuit as a page shows it.
     pub fn shown(&self, id: &str) -> Result<Shown, ApiError> {
         self.store.read(|tx| {
+            let circuit = self.circuit(tx, id, Patience::Watched)?;
+            self.must_be_sealed(tx, &circuit, false)?;
             Ok(Shown {
-                circuit: self.circuit(tx, id, Patience::Watched)?,
+                circuit,
                 schools: schools(&self.procedures(tx)?),
             })
         })

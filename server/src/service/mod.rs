@@ -2,6 +2,7 @@
 //! immediate transaction; and it shows states to the views.
 
 mod act;
+mod check;
 mod end;
 mod keep;
 mod load;
@@ -11,6 +12,7 @@ mod running;
 mod shelf;
 
 pub use act::{Acted, Said};
+pub use check::HouseChecked;
 pub use load::{entry_rows, judged_whole, line, readings_of};
 pub use people::{Confirmed, Known, PersonChange};
 pub use refresh::{Waiting, refresh_forever};

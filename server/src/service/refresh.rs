@@ -119,6 +119,9 @@ pub async fn refresh_forever(state: AppState) {
                 tracing::error!(%e, "refusals were not written down");
             }
         }
+        if let Err(e) = state.work(|s| s.note_heads()).await {
+            tracing::error!(%e, "an end or a signature was not noted");
+        }
         for circuit in state.waiting.due() {
             let id = circuit.clone();
             let done = state.work(move |s| refresh(s, &id)).await;

@@ -242,6 +242,33 @@ pub fn command(args: &[&str]) -> Output {
         .unwrap()
 }
 
+/// A file of a record.
+pub fn file_of(record: &[u8], name: &str) -> Vec<u8> {
+    let mut zip = zip::ZipArchive::new(std::io::Cursor::new(record.to_vec())).unwrap();
+    let mut out = vec![];
+    std::io::Read::read_to_end(&mut zip.by_name(name).unwrap(), &mut out).unwrap();
+    out
+}
+
+/// The key that a record is signed with.
+pub fn key_of(record: &[u8]) -> String {
+    let signature: Value = serde_json::from_slice(&file_of(record, "signature.json")).unwrap();
+    signature["fingerprint"].as_str().unwrap().to_owned()
+}
+
+/// `ruhe verify` on a record, with the key it should be signed with if that is known: exit code and words.
+pub fn verified(dir: &Path, bytes: &[u8], key: Option<&str>) -> (i32, String) {
+    let file = dir.join("handed-over.zip");
+    std::fs::write(&file, bytes).unwrap();
+    let mut args = vec!["verify", file.to_str().unwrap()];
+    if let Some(k) = key {
+        args.extend(["--key", k]);
+    }
+    let told = command(&args);
+    let words = String::from_utf8(told.stdout).unwrap() + &String::from_utf8(told.stderr).unwrap();
+    (told.status.code().unwrap(), words)
+}
+
 /// A body of a vacuum test with one gauge in micron.
 pub fn vacuum_body(kind: &str, plan: Value) -> Value {
     let mut plan = plan;

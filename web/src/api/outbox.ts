@@ -6,6 +6,7 @@ import { openBox } from "./box";
 import { device, freshId, Refusal, told, type Schemas } from "./client";
 import { isAway, isReachable, onReach, probe, reached } from "./reach";
 import { now } from "./clock";
+import { owner, type Owner } from "./owner";
 import { here, room } from "./room";
 
 interface Waits {
@@ -14,6 +15,8 @@ interface Waits {
   n: number;
   /** When it was logged, by this page's clock. */
   client_ms: number;
+  /** Who entered it: it is sent only as them. */
+  person: Owner;
   /** Why the server refused it, if it did: it then waits for a person. */
   refused?: string;
   /** The field that the refusal names. */
@@ -50,13 +53,19 @@ export type Waiting = WaitingReading | WaitingEvent | WaitingCommand;
 export const isReading = (w: Waiting): w is WaitingReading => "channel_id" in w;
 export const isCommand = (w: Waiting): w is WaitingCommand => "request" in w;
 
+const NOBODY: Owner = { id: "", name: "" };
+const mine = () => owner() ?? NOBODY;
+
+/** Whether something was entered by whoever is signed in now. */
+export const isMine = (w: Waiting) => w.person.id === owner()?.id;
+
 const box = openBox<Waiting>(`ruhe.waits${room}`, (a, b) => a.n - b.n);
 const next = () => 1 + Math.max(0, ...box.all().map((w) => w.n));
 
 /** Puts readings where neither a reload nor a dead network can lose them. */
-export function keep(readings: Omit<WaitingReading, "n">[]) {
+export function keep(readings: Omit<WaitingReading, "n" | "person">[]) {
   const n = next();
-  const waits = readings.map((r, i) => ({ ...r, n: n + i }));
+  const waits = readings.map((r, i) => ({ ...r, n: n + i, person: mine() }));
   box.put(waits);
   void enteredHere(waits);
 }
@@ -75,6 +84,7 @@ export function keepEvent(event: {
     id: freshId(),
     n: next(),
     client_ms: now(),
+    person: mine(),
   };
   box.put([waits]);
   void enteredHere([waits]);
@@ -89,6 +99,7 @@ export async function keepCommand({
     id: request.id ?? freshId(),
     n: next(),
     client_ms: request.said_ms ?? now(),
+    person: mine(),
     request,
     blob,
   };
@@ -114,8 +125,16 @@ export function drop(id: string) {
 
 const all = () => box.all();
 
-/** Whether anything waits that the server has not refused. */
-export const hasWaiting = () => all().some((w) => !w.refused);
+/** What is to be sent from here: entered by whoever is signed in, and not refused. */
+const toSend = () => all().filter((w) => !w.refused && isMine(w));
+
+/** Whether anything is to be sent. */
+export const hasWaiting = () => toSend().length > 0;
+
+/** Makes one's own what was entered here before anybody was known by name. */
+export function adopt(w: Waiting) {
+  if (w.person.id === "") box.put([{ ...w, person: mine() }]);
+}
 
 /** Whether something hangs by this page alone: the device has no room for it. */
 export const useIsLoose = () =>
@@ -170,7 +189,7 @@ function requestOf(w: Waiting): PocketRequest {
 export async function applyWaiting(what: readonly Waiting[] = all()) {
   if (!hasPocket) return;
   for (const w of what) {
-    if (w.refused) continue;
+    if (w.refused || !isMine(w)) continue;
     const bytes = isCommand(w) ? await w.blob?.arrayBuffer() : undefined;
     await askPocket(requestOf(w), bytes);
   }
@@ -230,6 +249,8 @@ async function toServer(
       "Ruhe-Device": on ?? "",
       "Ruhe-Clock": String(said_ms ?? now()),
       "Ruhe-Sent": String(now()),
+      // Another page of this browser may have signed somebody else in meanwhile: the server then takes nothing.
+      "Ruhe-Person": owner()?.id ?? "",
       ...headers,
     },
     body: blob ?? (body == null ? null : JSON.stringify(body)),
@@ -241,7 +262,7 @@ async function toServer(
 
 /** Sends what waits first: the readings of a test that stand together, anything else by itself. Whether anything came of it. */
 async function send(): Promise<boolean> {
-  const waiting = all().filter((w) => !w.refused);
+  const waiting = toSend();
   const first = waiting[0];
   if (!first) return false;
   const request = requestOf(first);

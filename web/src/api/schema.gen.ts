@@ -1093,7 +1093,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A photo; it never changes. */
+        /** A photo. */
         get: operations["show_photo"];
         put?: never;
         post?: never;
@@ -1490,19 +1490,30 @@ export interface components {
             title: string;
             why: string;
         };
-        /** @description Words added to a signed visit. */
+        /** @description Words added to a signed visit, in the name of whoever is signed in. */
         AdditionInput: {
             /** @description What was outstanding is done. */
             completes?: boolean;
-            name: string;
+            /** @description A name, asked for only where nobody is known. */
+            name?: string;
             words: string;
         };
         /** @description A word beside a signature: of a witness, or added. */
         AfterView: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description By the clock of who keeps the log.
+             */
             at_ms: number;
             drawing: string;
             name: string;
+            /** @description Who said that it was them, where they did not confirm it themselves. */
+            said_by?: string | null;
+            /**
+             * Format: int64
+             * @description By the device's own, where that was another time.
+             */
+            said_ms?: number | null;
             title: string;
             words: string;
         };
@@ -1908,6 +1919,11 @@ export interface components {
             /** @description What earlier visits left open, in words. */
             doubts: string[];
             /**
+             * Format: int64
+             * @description Place of the last entry, and its hash, which by the chain is that of everything before it.
+             */
+            entries: number;
+            /**
              * Format: double
              * @description Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
              */
@@ -1917,6 +1933,7 @@ export interface components {
             gates: components["schemas"]["GateView"][];
             /** @description A test was judged by an older version of the method than this. */
             has_older_engine: boolean;
+            hash: string;
             /** @description Hash of the last entry of its log: what is signed. */
             head: string;
             id: string;
@@ -2047,6 +2064,8 @@ export interface components {
             options: string;
             question: string;
             risk: string;
+            /** @description Who said that it was them. */
+            said_by?: string | null;
         };
         /**
          * @description Where a valve core is.
@@ -4816,13 +4835,19 @@ export interface components {
             statement: string;
         };
         SignatureView: {
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description By the clock of who keeps the log.
+             */
             at_ms: number;
             carries: components["schemas"]["CarriesView"];
-            /** @description Hash of the last entry, chained to everything before it. */
-            digest: string;
             name: string;
             role: string;
+            /**
+             * Format: int64
+             * @description By the device's own, where that was another time.
+             */
+            said_ms?: number | null;
             state: components["schemas"]["State"];
             state_title: string;
             statement: string;

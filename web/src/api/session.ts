@@ -1,5 +1,6 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, onSignedOut, told, type Schemas } from "./client";
+import { belongsTo, onLeaving } from "./owner";
 import { useEffect } from "react";
 import { isReachable } from "./reach";
 
@@ -18,9 +19,33 @@ export function useSession() {
   );
   return useQuery({
     queryKey: ["session"],
-    queryFn: () => told(client.GET("/api/session")),
+    queryFn: async () => {
+      const session = await told(client.GET("/api/session"));
+      noted(session);
+      return session;
+    },
     staleTime: 60_000,
   }).data;
+}
+
+/** Notes whose page this is now. */
+function noted({ person, must_sign_in }: Session) {
+  if (person) belongsTo({ id: person.id, name: person.name });
+  else belongsTo(must_sign_in ? null : { id: "", name: "" });
+}
+
+/** What one person looked at is not shown to the next. */
+export function useForgetting() {
+  const cache = useQueryClient();
+  useEffect(
+    () =>
+      onLeaving(() => {
+        cache.removeQueries({
+          predicate: (q) => q.queryKey[0] !== "session",
+        });
+      }),
+    [cache],
+  );
 }
 
 /** Whether something may be done from here; while that is not known, it may: the server has the last word. */
@@ -43,20 +68,43 @@ export const useDevices = () =>
     queryFn: () => told(client.GET("/api/devices")),
   }).data;
 
+/** Signed out: nothing that was taken along stays on this device but what was not sent. */
+const left = () => belongsTo(null);
+
+/** What was refused at the door lately. */
+export const useRefusals = (wanted: boolean) =>
+  useQuery({
+    queryKey: ["refusals"],
+    queryFn: () => told(client.GET("/api/refusals")),
+    enabled: wanted,
+  }).data;
+
 export const people = {
   signIn: (body: Schemas["SignInInput"]) =>
     told(client.POST("/api/session", { body })),
-  signOut: () => told(client.DELETE("/api/session")),
-  signOutEverywhere: () => told(client.DELETE("/api/sessions")),
+  signOut: () => told(client.DELETE("/api/session")).then(left),
+  signOutEverywhere: () => told(client.DELETE("/api/sessions")).then(left),
   password: (body: Schemas["PasswordInput"]) =>
     told(client.PUT("/api/session/password", { body })),
-  add: (body: Schemas["PersonInput"]) =>
-    told(client.POST("/api/people", { body })),
-  change: ({ id, ...body }: Schemas["PersonChange"] & { id: string }) =>
-    told(client.PUT("/api/people/{id}", { params: { path: { id } }, body })),
+  /** `own`: one's own password again; nothing, where nobody is known yet. */
+  add: async ({ own, ...body }: Schemas["PersonInput"] & { own: string }) =>
+    told(client.POST("/api/people", { body, headers: await confirmed(own) })),
+  change: async ({
+    id,
+    own,
+    ...body
+  }: Schemas["PersonChange"] & { id: string; own: string }) =>
+    told(
+      client.PUT("/api/people/{id}", {
+        params: { path: { id } },
+        body,
+        headers: await confirmed(own),
+      }),
+    ),
   shutOut: (id: string) =>
     told(client.DELETE("/api/devices/{id}", { params: { path: { id } } })),
-  showCode: () => told(client.POST("/api/pairing")),
+  showCode: (password: string) =>
+    told(client.POST("/api/pairing", { body: { password } })),
   pair: (body: Schemas["PairInput"]) =>
     told(client.POST("/api/pairing/use", { body })),
 };

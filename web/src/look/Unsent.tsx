@@ -3,8 +3,10 @@ import { useState } from "react";
 import { Dialog, DialogTrigger, Popover } from "react-aria-components";
 import styled from "styled-components";
 import {
+  adopt,
   drop,
   isCommand,
+  isMine,
   isReading,
   sendAgain,
   useAllWaiting,
@@ -105,6 +107,17 @@ function Item({ waits }: { waits: Waiting }) {
   return (
     <li>
       <strong>{title(waits)}</strong>, {atSecond(waits.client_ms)}
+      {!isMine(waits) && waits.person.id !== "" && (
+        <p>
+          Entered by {waits.person.name}: it is sent when they sign in here.
+        </p>
+      )}
+      {!isMine(waits) && waits.person.id === "" && (
+        <>
+          <p>Entered before anybody was known by name.</p>
+          <Button onPress={() => adopt(waits)}>Send it as mine</Button>
+        </>
+      )}
       {waits.refused && <Note $kind="wrong">{waits.refused}</Note>}
       {asksPassword && <Confirm waits={waits} />}
       {waits.refused && <Quiet onPress={() => drop(waits.id)}>Forget it</Quiet>}

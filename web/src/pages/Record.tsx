@@ -160,10 +160,11 @@ export function Signature({
       <strong>{s.state_title}</strong>
       <p>
         {s.name}, {s.role}, {onDate(s.at_ms)} {atClock(s.at_ms)}
+        {s.device_ms != null &&
+          ` (the device said ${onDate(s.device_ms)} ${atClock(s.device_ms)})`}
       </p>
       <p>{s.statement}</p>
       <Carries signature={s} />
-      <small>SHA-256 {s.digest}</small>
     </Signed>
   );
 }
@@ -361,6 +362,11 @@ function WholeRecord() {
         </Button>
       </Head>
       <Readers circuit={c} visit={visit} />
+      <p style={{ overflowWrap: "anywhere" }}>
+        <small>
+          Entry {c.entries}, SHA-256 {c.hash}
+        </small>
+      </p>
       {c.signature ? (
         <Signature signature={c.signature} />
       ) : (

@@ -103,6 +103,7 @@ export function RecordFinish({
               <p>
                 {x.question} {x.options} Risk: {x.risk} Answer: {x.answer}{" "}
                 {x.name}
+                {x.said_by && ` (as said by ${x.said_by})`}
                 {x.drawing ? "" : ", by telephone"}.
               </p>
               <Drawn path={x.drawing} name={x.name} />

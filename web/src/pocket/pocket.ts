@@ -52,6 +52,14 @@ function ask(call: unknown, bytes?: ArrayBuffer): Promise<Told> {
   });
 }
 
+/** Forgets everything: the next question finds an empty pocket. */
+export function emptyPocket() {
+  worker?.terminate();
+  worker = undefined;
+  for (const tell of waiting.values()) tell({ error: "emptied" });
+  waiting.clear();
+}
+
 /** Puts kit and procedures in. */
 export const putShelf = (shelf: unknown) => ask({ call: "shelf", shelf });
 /** Puts a circuit in, or more of it. Whether it went on where the last bag ended. */

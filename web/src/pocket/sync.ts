@@ -1,6 +1,7 @@
 import { applyWaiting } from "../api/outbox";
 import type { Schemas } from "../api/client";
-import { hasPocket, putBag, putShelf } from "./pocket";
+import { onLeaving } from "../api/owner";
+import { emptyPocket, hasPocket, putBag, putShelf } from "./pocket";
 import { PIECES, shelf } from "./shelf";
 
 /** How far each circuit was taken along. */
@@ -37,6 +38,15 @@ export function reopen() {
   opened = open();
   sync("all");
 }
+
+/** Whoever goes leaves nothing behind but what was not sent: what they took along is gone, on disk and in memory. */
+onLeaving(() => {
+  wanted = undefined;
+  known.clear();
+  emptyPocket();
+  opened = undefined;
+  void shelf.clear();
+});
 
 async function fetched<T>(path: string): Promise<T> {
   const response = await fetch(path);

@@ -1,10 +1,20 @@
 import { Smartphone } from "lucide-react";
 import { useState } from "react";
 import styled from "styled-components";
+import { Refusal } from "../../api/client";
 import { useWrite } from "../../api/queries";
 import { people } from "../../api/session";
 import { useNow } from "../../look/now";
-import { Button, Mono, Note, Pick } from "../../look/parts";
+import { Form } from "../../look/page";
+import {
+  Button,
+  Field,
+  FormEnd,
+  Grid,
+  Mono,
+  Note,
+  Pick,
+} from "../../look/parts";
 import { span } from "../../units/units";
 
 const Box = styled.section`
@@ -88,19 +98,40 @@ export function PairPhone() {
   const now = useNow();
   const [at, setAt] = useState(0);
   const [system, setSystem] = useState("iphone");
+  const [isAsked, setAsked] = useState(false);
+  const [password, setPassword] = useState("");
   const p = show.data;
   if (!p || p.ends_ms < now)
     return (
-      <span>
-        <Button onPress={() => show.mutate(undefined)}>
-          <Smartphone size={20} aria-hidden /> Pair a phone
-        </Button>
-        {show.error && (
-          <Note $kind="wrong" role="alert">
-            {show.error.message}
-          </Note>
+      <section>
+        {!isAsked && (
+          <Button onPress={() => setAsked(true)}>
+            <Smartphone size={20} aria-hidden /> Pair a phone
+          </Button>
         )}
-      </span>
+        {isAsked && (
+          <Form
+            refusal={show.error instanceof Refusal ? show.error : null}
+            onSubmit={(e) => {
+              e.preventDefault();
+              show.mutate(password, { onSuccess: () => setPassword("") });
+            }}
+          >
+            <Grid>
+              <Field
+                label="Your own password"
+                name="password"
+                type="password"
+                autoComplete="current-password"
+                value={password}
+                onChange={setPassword}
+                hint="The phone then comes in as you."
+              />
+            </Grid>
+            <FormEnd save={show}>Show the code</FormEnd>
+          </Form>
+        )}
+      </section>
     );
   const url = p.urls[at] ?? p.urls[0];
   const steps = SYSTEMS.find((s) => s.id === system)?.steps ?? [];

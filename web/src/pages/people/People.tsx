@@ -2,7 +2,13 @@ import { UserPlus } from "lucide-react";
 import { useState } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite } from "../../api/queries";
-import { people, useMay, usePeople, useSession } from "../../api/session";
+import {
+  people,
+  useMay,
+  usePeople,
+  useRefusals,
+  useSession,
+} from "../../api/session";
 import { Form, Page, Row } from "../../look/page";
 import {
   Button,
@@ -14,6 +20,7 @@ import {
   Primary,
   Quiet,
 } from "../../look/parts";
+import { atClock, onDate } from "../../units/units";
 import { Devices } from "./Devices";
 import { PairPhone } from "./PairPhone";
 import { Password } from "./Password";
@@ -25,12 +32,56 @@ const ROLES: { id: Schemas["Role"]; text: string }[] = [
   { id: "office", text: "Office: reads and prints" },
 ];
 
+/** Whoever changes who comes in is asked for their own password: a device left lying about shall not do it. */
+function OwnPassword({
+  value,
+  onChange,
+}: {
+  value: string;
+  onChange: (v: string) => void;
+}) {
+  return (
+    <Field
+      label="Your own password"
+      type="password"
+      autoComplete="current-password"
+      value={value}
+      onChange={onChange}
+    />
+  );
+}
+
+/** What was refused at the door, an hour a line. */
+function Refusals() {
+  const all = useRefusals(true);
+  if (!all?.length) return null;
+  return (
+    <section>
+      <h2>Refused at the door</h2>
+      <ul>
+        {all.slice(0, 20).map((r) => (
+          <Row key={`${r.hour_ms} ${r.what} ${r.place} ${r.address}`}>
+            <div>
+              <strong>{r.what}</strong>
+              <p>
+                {onDate(r.hour_ms)}, {atClock(r.hour_ms)} and the hour after it:{" "}
+                {r.count} from {r.place}, {r.address}
+              </p>
+            </div>
+          </Row>
+        ))}
+      </ul>
+    </section>
+  );
+}
+
 /** Somebody new; the first of all is a lead. */
 function AddPerson({ isFirst, done }: { isFirst: boolean; done: () => void }) {
-  const [form, setForm] = useState<Schemas["PersonInput"]>({
+  const [form, setForm] = useState({
     name: "",
-    role: isFirst ? "lead" : "technician",
+    role: (isFirst ? "lead" : "technician") as Schemas["Role"],
     password: "",
+    own: "",
   });
   const save = useWrite(people.add);
   const refusal = save.error instanceof Refusal ? save.error : null;
@@ -67,6 +118,12 @@ function AddPerson({ isFirst, done }: { isFirst: boolean; done: () => void }) {
           onChange={(password) => setForm({ ...form, password })}
           hint="A few words that do not belong together."
         />
+        {!isFirst && (
+          <OwnPassword
+            value={form.own}
+            onChange={(own) => setForm({ ...form, own })}
+          />
+        )}
       </Grid>
       <FormEnd save={save}>
         {isFirst ? "Make the first person" : "Let them in"}
@@ -85,10 +142,11 @@ function PersonRow({
   const [isOpen, setOpen] = useState(false);
   const [role, setRole] = useState(person.role);
   const [password, setPassword] = useState("");
+  const [own, setOwn] = useState("");
   const save = useWrite(people.change);
   const change = (is_out: boolean) =>
     save.mutate(
-      { id: person.id, role, is_out, password: password || null },
+      { id: person.id, role, is_out, password: password || null, own },
       { onSuccess: () => setOpen(false) },
     );
   return (
@@ -117,6 +175,7 @@ function PersonRow({
               onChange={setPassword}
               hint="It signs them out everywhere."
             />
+            <OwnPassword value={own} onChange={setOwn} />
           </Grid>
           {save.error && (
             <Note $kind="wrong" role="alert">
@@ -198,6 +257,7 @@ export default function People() {
           </Button>
         </span>
       )}
+      {mayChange && <Refusals />}
       {isAdding && <AddPerson isFirst={false} done={() => setAdding(false)} />}
     </Page>
   );

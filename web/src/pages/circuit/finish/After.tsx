@@ -100,6 +100,7 @@ function Witness({ circuit }: { circuit: Circuit }) {
 
 function Addition({ circuit }: { circuit: Circuit }) {
   const [form, setForm] = useState({ name: "", words: "", completes: false });
+  const person = useSession()?.person;
   const save = useWrite(finish.addition(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
@@ -120,12 +121,16 @@ function Addition({ circuit }: { circuit: Circuit }) {
         name="words"
       />
       <Grid>
-        <Field
-          label="Who adds them"
-          value={form.name}
-          onChange={(name) => setForm((f) => ({ ...f, name }))}
-          name="name"
-        />
+        {person ? (
+          <p>In the name of {person.name}.</p>
+        ) : (
+          <Field
+            label="Who adds them"
+            value={form.name}
+            onChange={(name) => setForm((f) => ({ ...f, name }))}
+            name="name"
+          />
+        )}
         {circuit.signature?.state === "provisional" && (
           <Pick
             label="What was outstanding"
@@ -155,8 +160,12 @@ export function AfterList({ circuit }: { circuit: Circuit }) {
   return circuit.finish.after.map((a) => (
     <div key={`${a.at_ms} ${a.name}`}>
       <p>
-        <strong>{a.title}</strong>: {a.name}, {onDate(a.at_ms)},{" "}
-        {atClock(a.at_ms)}. {a.words}
+        <strong>{a.title}</strong>: {a.name}
+        {a.said_by && ` (as said by ${a.said_by})`}, {onDate(a.at_ms)},{" "}
+        {atClock(a.at_ms)}
+        {a.device_ms != null &&
+          ` (the device said ${onDate(a.device_ms)}, ${atClock(a.device_ms)})`}
+        . {a.words}
       </p>
       <Drawn path={a.drawing} name={a.name} />
     </div>

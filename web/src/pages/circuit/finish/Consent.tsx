@@ -53,6 +53,7 @@ export function Consent({
           <p>
             {atClock(c.at_ms)} <strong>{c.question}</strong> {c.options} Risk:{" "}
             {c.risk} Answer: <strong>{c.answer}</strong> {c.name}
+            {c.said_by && ` (as said by ${c.said_by})`}
             {c.drawing ? "" : ", by telephone"}.{" "}
             {!isReadOnly && (
               <StrikeOut circuit={circuit.id} entry={c.id} what="the consent" />
