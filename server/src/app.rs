@@ -147,7 +147,7 @@ impl Reach {
         let mut out = self.names.clone();
         if self.binds.iter().any(|b| b.ip().is_unspecified()) {
             let made = matches!(self.certificate, tls::Source::Made);
-            // An address that its own root may not vouch for is none where it can be reached.
+            // A name that its own root may not vouch for is none by which others reach it.
             out.extend(
                 tls::own_names()
                     .into_iter()

@@ -5,7 +5,9 @@ use std::collections::HashMap;
 use std::io::{Cursor, Read, Write};
 use std::path::Path;
 
-/// Largest package taken, in all its files, bytes.
+/// Most that a package sent to the server unpacks to, bytes: four times what it may be packed.
+pub const SENT: u64 = 80 << 20;
+/// Largest package taken by command, in all its files, bytes.
 pub const LARGEST: u64 = 256 << 20;
 
 /// Reads a package from a folder or a .zip file.
@@ -43,18 +45,18 @@ pub fn read_path(path: &Path) -> Result<PackageFiles, Fault> {
             format!("is larger than {} MB", LARGEST >> 20),
         ));
     }
-    unzip(&name, &std::fs::read(path).map_err(unreadable)?)
+    unzip(&name, &std::fs::read(path).map_err(unreadable)?, LARGEST)
 }
 
-/// Unpacks a .zip; a single folder around the files is looked through.
+/// Unpacks a .zip into at most so many bytes; a single folder around the files is looked through.
 ///
 /// # Errors
 /// If it is not a .zip or unpacks to too much.
-pub fn unzip(name: &str, bytes: &[u8]) -> Result<PackageFiles, Fault> {
+pub fn unzip(name: &str, bytes: &[u8], most: u64) -> Result<PackageFiles, Fault> {
     let mut archive = zip::ZipArchive::new(Cursor::new(bytes))
         .map_err(|_| Fault::file(name, "is not a .zip file that can be read"))?;
     let mut files = HashMap::new();
-    let mut left = LARGEST;
+    let mut left = most;
     for i in 0..archive.len() {
         let entry = archive
             .by_index(i)
@@ -75,7 +77,7 @@ pub fn unzip(name: &str, bytes: &[u8]) -> Result<PackageFiles, Fault> {
             .read_to_end(&mut content)
             .map_err(|_| Fault::file(&inner, "cannot be unpacked"))?;
         left = left.checked_sub(content.len() as u64).ok_or_else(|| {
-            Fault::file(&inner, format!("unpacks to more than {} MB", LARGEST >> 20))
+            Fault::file(&inner, format!("unpacks to more than {} MB", most >> 20))
         })?;
         if files.insert(inner.clone(), content).is_some() {
             return Err(Fault::file(&inner, "stands twice in the .zip"));

@@ -3,19 +3,24 @@
 //! The root may only vouch for names and addresses of a house: a phone that trusts it does not thereby trust it with
 //! anything else, should its key be stolen.
 
-use crate::key::keep_secret;
+use crate::key::{keep_secret, read_secret};
+use crate::lock::lock;
 use rcgen::{
     BasicConstraints, CertificateParams, CidrSubnet, DistinguishedName, DnType,
     ExtendedKeyUsagePurpose, GeneralSubtree, IsCa, Issuer, KeyPair, KeyUsagePurpose,
-    NameConstraints, SanType,
+    NameConstraints, PublicKeyData as _, SanType,
 };
 use ruhe_job::log::sha256;
 use rustls::ServerConfig;
 use rustls::pki_types::pem::PemObject as _;
 use rustls::pki_types::{CertificateDer, PrivateKeyDer};
+use rustls::server::{ClientHello, ResolvesServerCert};
+use rustls::sign::CertifiedKey;
 use std::net::IpAddr;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, Mutex};
+use std::time::Duration;
+use x509_parser::prelude::{FromDer as _, X509Certificate};
 
 /// Names that exist only within a house (RFC 6762, RFC 8375, RFC 6761, and what routers and firms use).
 const HOUSE: [&str; 6] = ["local", "home.arpa", "localhost", "internal", "lan", "home"];
@@ -34,6 +39,9 @@ const NETS: [&str; 9] = [
 ];
 /// Longest that a certificate may last for phones to take it, days.
 const LEAF_DAYS: i64 = 397;
+/// A certificate is made anew when it has so many days left, and looked at so often.
+const RENEWED: i64 = 60;
+const LOOK: Duration = Duration::from_secs(6 * 3_600);
 /// The root is installed by hand on every device: it lasts ten years.
 const ROOT_DAYS: i64 = 3_650;
 
@@ -65,17 +73,52 @@ fn text(e: &dyn std::fmt::Display) -> String {
     format!("the certificate: {e}")
 }
 
-fn config(
+/// The certificate that is shown; another takes its place while Ruhe runs.
+#[derive(Debug)]
+struct Current(Mutex<Arc<CertifiedKey>>);
+
+impl ResolvesServerCert for Current {
+    fn resolve(&self, _: ClientHello<'_>) -> Option<Arc<CertifiedKey>> {
+        Some(lock(&self.0).clone())
+    }
+}
+
+fn certified(
     chain: Vec<CertificateDer<'static>>,
     key: PrivateKeyDer<'static>,
-) -> Result<ServerConfig, String> {
+) -> Result<Arc<CertifiedKey>, String> {
+    let provider = rustls::crypto::ring::default_provider();
+    CertifiedKey::from_der(chain, key, &provider)
+        .map(Arc::new)
+        .map_err(|e| match e {
+            rustls::Error::InconsistentKeys(_) => text(&"it and its key do not belong together"),
+            other => text(&other),
+        })
+}
+
+fn config(current: Arc<Current>) -> Result<ServerConfig, String> {
     let provider = Arc::new(rustls::crypto::ring::default_provider());
-    ServerConfig::builder_with_provider(provider)
+    Ok(ServerConfig::builder_with_provider(provider)
         .with_safe_default_protocol_versions()
         .map_err(|e| text(&e))?
         .with_no_client_auth()
-        .with_single_cert(chain, key)
-        .map_err(|e| text(&e))
+        .with_cert_resolver(current))
+}
+
+/// Refuses a certificate that is not valid now. Returns its public key.
+fn must_be_valid(der: &[u8], file: &Path, mend: &str) -> Result<Vec<u8>, String> {
+    let (_, c) = X509Certificate::from_der(der)
+        .map_err(|e| format!("{}: it is no certificate ({e})", file.display()))?;
+    let v = c.validity();
+    if !v.is_valid() {
+        return Err(format!(
+            "{}: it is valid from {} to {}, and not now; {mend}",
+            file.display(),
+            v.not_before,
+            v.not_after
+        ));
+    }
+    Ok(c.public_key().raw.to_vec())
 }
 
 /// A certificate of one's own: the chain and its key in PEM.
@@ -87,10 +130,14 @@ pub fn own(chain: &Path, key: &Path) -> Result<Tls, String> {
         .map_err(|e| format!("{}: {e}", chain.display()))?
         .collect::<Result<Vec<_>, _>>()
         .map_err(|e| format!("{}: {e}", chain.display()))?;
-    let secret =
-        PrivateKeyDer::from_pem_file(key).map_err(|e| format!("{}: {e}", key.display()))?;
+    for c in &certs {
+        must_be_valid(c, chain, "give one that is")?;
+    }
+    let secret = PrivateKeyDer::from_pem_slice(&read_secret(key)?)
+        .map_err(|e| format!("{}: {e}", key.display()))?;
+    let current = Arc::new(Current(Mutex::new(certified(certs, secret)?)));
     Ok(Tls {
-        config: config(certs, secret)?,
+        config: config(current)?,
         root: None,
     })
 }
@@ -111,10 +158,11 @@ fn root_params(key: &KeyPair) -> Result<CertificateParams, String> {
     params.distinguished_name = name;
     params.is_ca = IsCa::Ca(BasicConstraints::Constrained(0));
     params.key_usages = vec![KeyUsagePurpose::KeyCertSign, KeyUsagePurpose::CrlSign];
-    let names = HOUSE
-        .iter()
-        .map(|n| GeneralSubtree::DnsName((*n).into()))
-        .chain([GeneralSubtree::DnsName(machine())]);
+    // For servers alone: not for mail, programs or clients.
+    params.extended_key_usages = vec![ExtendedKeyUsagePurpose::ServerAuth];
+    // Not this machine's bare name: it would allow all names below it, and a machine called `dev` would vouch for all
+    // of `.dev`. So a machine that is renamed needs no other root either.
+    let names = HOUSE.iter().map(|n| GeneralSubtree::DnsName((*n).into()));
     let nets = NETS
         .iter()
         .filter_map(|n| n.parse::<CidrSubnet>().ok())
@@ -138,7 +186,10 @@ fn machine() -> String {
 /// Names and addresses of this machine under which another device may reach it.
 #[must_use]
 pub fn own_names() -> Vec<String> {
-    let mut out = vec![machine(), format!("{}.local", machine())];
+    let mut out = vec![format!("{}.local", machine())];
+    if is_of_the_house(&machine()) {
+        out.push(machine());
+    }
     let nets = if_addrs::get_if_addrs().unwrap_or_default();
     out.extend(
         nets.iter()
@@ -158,10 +209,9 @@ pub fn is_of_the_house(name: &str) -> bool {
         return NETS.iter().any(|n| within(ip, n));
     }
     let name = name.to_ascii_lowercase();
-    name == machine()
-        || HOUSE
-            .iter()
-            .any(|h| name == *h || name.ends_with(&format!(".{h}")))
+    HOUSE
+        .iter()
+        .any(|h| name == *h || name.ends_with(&format!(".{h}")))
 }
 
 fn within(ip: IpAddr, net: &str) -> bool {
@@ -195,21 +245,70 @@ pub fn made(data: &Path, names: &[String]) -> Result<Tls, String> {
         ));
     }
     let dir = data.join("tls");
-    std::fs::create_dir_all(&dir).map_err(told(&dir))?;
+    ruhe_store::folder_for_the_owner_alone(&dir).map_err(told(&dir))?;
     let (root_file, key_file) = (dir.join(ROOT_FILE), dir.join("ruhe-root.key"));
     if !key_file.exists() {
         let key = KeyPair::generate().map_err(|e| text(&e))?;
         let root = root_params(&key)?.self_signed(&key).map_err(|e| text(&e))?;
-        std::fs::write(&root_file, root.pem()).map_err(told(&root_file))?;
+        let _ = std::fs::remove_file(&root_file);
+        keep_secret(&root_file, root.pem().as_bytes())?;
         keep_secret(&key_file, key.serialize_pem().as_bytes())?;
     }
-    let key = std::fs::read_to_string(&key_file).map_err(told(&key_file))?;
+    let key = String::from_utf8(read_secret(&key_file)?)
+        .map_err(|e| format!("{}: {e}", key_file.display()))?;
     let pem = std::fs::read_to_string(&root_file).map_err(told(&root_file))?;
     let key = KeyPair::from_pem(&key).map_err(|e| format!("{}: {e}", key_file.display()))?;
     let der = CertificateDer::from_pem_slice(pem.as_bytes())
         .map_err(|e| format!("{}: {e}", root_file.display()))?;
+    let mend = "take the folder tls away, and Ruhe makes another root, which every device has to be told to trust";
+    let public = must_be_valid(&der, &root_file, mend)?;
+    if public != key.subject_public_key_info() {
+        return Err(format!(
+            "{}: it is not the certificate of the key beside it; {mend}",
+            root_file.display()
+        ));
+    }
     let issuer = Issuer::new(root_params(&key)?, key);
+    let current = Arc::new(Current(Mutex::new(leaf(&issuer, names, 0)?)));
+    let renewed = (current.clone(), names.to_vec());
+    std::thread::spawn(move || {
+        let (current, names) = renewed;
+        let mut made = time::OffsetDateTime::now_utc();
+        loop {
+            std::thread::sleep(LOOK);
+            let now = time::OffsetDateTime::now_utc();
+            if !is_due(made, now) {
+                continue;
+            }
+            match leaf(&issuer, &names, 0) {
+                Ok(next) => {
+                    *lock(&current.0) = next;
+                    made = now;
+                }
+                Err(e) => tracing::error!(e, "the certificate was not renewed"),
+            }
+        }
+    });
+    Ok(Tls {
+        config: config(current)?,
+        root: Some(Root {
+            fingerprint: grouped(&sha256(&der)),
+            pem,
+        }),
+    })
+}
 
+/// Whether a certificate that was made then is to be made anew.
+fn is_due(made: time::OffsetDateTime, now: time::OffsetDateTime) -> bool {
+    (now - made).whole_days() >= LEAF_DAYS - RENEWED
+}
+
+/// A certificate for these names, from `begins` days from now.
+fn leaf(
+    issuer: &Issuer<'_, KeyPair>,
+    names: &[String],
+    begins: i64,
+) -> Result<Arc<CertifiedKey>, String> {
     let leaf_key = KeyPair::generate().map_err(|e| text(&e))?;
     let mut leaf = CertificateParams::new(vec![]).map_err(|e| text(&e))?;
     leaf.distinguished_name = DistinguishedName::new();
@@ -227,17 +326,11 @@ pub fn made(data: &Path, names: &[String]) -> Result<Tls, String> {
     leaf.key_usages = vec![KeyUsagePurpose::DigitalSignature];
     leaf.extended_key_usages = vec![ExtendedKeyUsagePurpose::ServerAuth];
     leaf.use_authority_key_identifier_extension = true;
-    leaf.not_before = day(-1)?;
-    leaf.not_after = day(LEAF_DAYS - 1)?;
-    let signed = leaf.signed_by(&leaf_key, &issuer).map_err(|e| text(&e))?;
+    leaf.not_before = day(begins - 1)?;
+    leaf.not_after = day(begins + LEAF_DAYS - 1)?;
+    let signed = leaf.signed_by(&leaf_key, issuer).map_err(|e| text(&e))?;
     let secret = PrivateKeyDer::try_from(leaf_key.serialize_der()).map_err(|e| text(&e))?;
-    Ok(Tls {
-        config: config(vec![signed.der().clone()], secret)?,
-        root: Some(Root {
-            fingerprint: grouped(&sha256(&der)),
-            pem,
-        }),
-    })
+    certified(vec![signed.der().clone()], secret)
 }
 
 /// Hexadecimal digits in pairs, as systems show a fingerprint.
@@ -272,7 +365,6 @@ mod tests {
             "fd12::7",
             "shed.local",
             "ruhe.home.arpa",
-            &machine(),
         ] {
             assert!(is_of_the_house(good), "{good}");
         }
@@ -281,6 +373,8 @@ mod tests {
             "198.51.100.7",
             "ruhe.example",
             "local.example",
+            // A bare name would open all names below it.
+            "dev",
             "2001:db8::1",
         ] {
             assert!(!is_of_the_house(bad), "{bad}");
@@ -306,8 +400,74 @@ mod tests {
         #[cfg(unix)]
         {
             use std::os::unix::fs::PermissionsExt as _;
-            let key = std::fs::metadata(dir.path().join("tls/ruhe-root.key")).unwrap();
-            assert_eq!(key.permissions().mode() & 0o777, 0o600);
+            let key = dir.path().join("tls/ruhe-root.key");
+            let mode = std::fs::metadata(&key).unwrap().permissions().mode();
+            assert_eq!(mode & 0o777, 0o600);
+            let loose = std::fs::Permissions::from_mode(0o640);
+            std::fs::set_permissions(&key, loose).unwrap();
+            let why = made(dir.path(), &[]).err().unwrap();
+            assert!(why.contains("chmod 600"), "{why}");
         }
+    }
+
+    /// What the root may do, as other programs read it (RFC 5280, 4.2.1.10 and 4.2.1.12).
+    #[test]
+    fn the_root_vouches_for_servers_alone_and_certificates_are_renewed() {
+        let key = KeyPair::generate().unwrap();
+        let root = root_params(&key).unwrap().self_signed(&key).unwrap();
+        let (_, c) = X509Certificate::from_der(root.der()).unwrap();
+        let usage = c.extended_key_usage().unwrap().unwrap().value.clone();
+        assert!(usage.server_auth && !usage.client_auth && !usage.code_signing);
+        assert!(!usage.email_protection && !usage.any);
+        let may = c.name_constraints().unwrap().unwrap().value;
+        let text = format!("{:?}", may.permitted_subtrees);
+        assert!(text.contains("home.arpa") && !text.contains(&format!("{:?}", machine())));
+        // A certificate of another day, before and after its time.
+        let issuer = Issuer::new(root_params(&key).unwrap(), key);
+        let names = ["shed.local".to_owned()];
+        for (begins, is_valid) in [(0, true), (-LEAF_DAYS - 2, false), (3, false)] {
+            let made = leaf(&issuer, &names, begins).unwrap();
+            let found = must_be_valid(&made.cert[0], Path::new("it"), "mend it");
+            assert_eq!(found.is_ok(), is_valid, "{begins}: {found:?}");
+        }
+        let now = time::OffsetDateTime::now_utc();
+        let later = |days| now + time::Duration::days(days);
+        assert!(!is_due(now, later(30)) && is_due(now, later(LEAF_DAYS - RENEWED)));
+        // Long before it runs out: nobody is locked out by a machine that sleeps a weekend.
+        const { assert!(RENEWED > 7) };
+    }
+
+    #[test]
+    fn a_foreign_or_expired_certificate_is_refused_with_a_sentence() {
+        let dir = tempfile::tempdir().unwrap();
+        made(dir.path(), &[]).unwrap();
+        let root = dir.path().join("tls").join(ROOT_FILE);
+        let other = tempfile::tempdir().unwrap();
+        made(other.path(), &[]).unwrap();
+        std::fs::copy(other.path().join("tls").join(ROOT_FILE), &root).unwrap();
+        let why = made(dir.path(), &[]).err().unwrap();
+        assert!(
+            why.contains("not the certificate of the key beside it"),
+            "{why}"
+        );
+        // One of one's own that has run out, or that goes with another key.
+        let key = KeyPair::generate().unwrap();
+        let mut params = CertificateParams::new(vec!["ruhe.example".into()]).unwrap();
+        let write = |name: &str, text: &str| {
+            let at = dir.path().join(name);
+            let _ = std::fs::remove_file(&at);
+            keep_secret(&at, text.as_bytes()).unwrap();
+            at
+        };
+        let good = write("good.crt", &params.self_signed(&key).unwrap().pem());
+        params.not_after = day(-1).unwrap();
+        let old = write("old.crt", &params.self_signed(&key).unwrap().pem());
+        let own_key = write("own.key", &key.serialize_pem());
+        let foreign = write("foreign.key", &KeyPair::generate().unwrap().serialize_pem());
+        assert!(own(&good, &own_key).is_ok());
+        let why = own(&old, &own_key).err().unwrap();
+        assert!(why.contains("and not now"), "{why}");
+        let why = own(&good, &foreign).err().unwrap();
+        assert!(why.contains("belong together"), "{why}");
     }
 }

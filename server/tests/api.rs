@@ -206,13 +206,7 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
     words["reservations"][0]["whose"] = json!("ours");
     assert_eq!(ruhe.post(&at("/signature"), &words).status(), 201);
     let record = ruhe.get(&at("/record"));
-    assert_eq!(
-        record["circuit"]["signature"]["digest"]
-            .as_str()
-            .unwrap()
-            .len(),
-        64
-    );
+    assert_eq!(record["circuit"]["hash"].as_str().unwrap().len(), 64);
     assert_eq!(
         gate(&record["circuit"], "instruments")["overridden"],
         "Other, see words: sent in for calibration"

@@ -92,7 +92,6 @@ fn no_answer_holds_the_truth_before_the_end() {
             "/api/today",
             "/api/meta",
             "/api/kit",
-            "/api/search",
             &format!("/api/circuits/{circuit}"),
             &format!("/api/circuits/{circuit}/record"),
         ] {

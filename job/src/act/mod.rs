@@ -37,6 +37,8 @@ pub use strike::{StrikeInput, VoidInput, strike, strike_reading};
 pub use survey::{SurveyInput, keep_survey, picture, take_photo};
 pub use visit::{AdditionInput, VisitInput, WitnessInput, add_words, come_back, countersign};
 
+use crate::log::{KIT, PROCEDURES, SITES};
+use crate::people::PEOPLE;
 use crate::refusal::Refusal;
 
 /// The future something may come from: clocks differ, but not by an hour, ms.
@@ -137,6 +139,13 @@ pub fn check_id(field: &str, id: &str) -> Result<(), Refusal> {
         return Err(Refusal::wrong(
             field,
             format!("an id has at most {ID} letters, digits, points, dashes"),
+        ));
+    }
+    // Logs that are no circuit's have names of their own.
+    if [KIT, SITES, PROCEDURES, PEOPLE].contains(&id) {
+        return Err(Refusal::wrong(
+            field,
+            format!("“{id}” is no id: it is the name of a log"),
         ));
     }
     Ok(())

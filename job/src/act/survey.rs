@@ -45,6 +45,9 @@ pub fn picture(bytes: &[u8]) -> Option<&'static str> {
     }
 }
 
+/// Most points of a photo: what phones take, and what can be printed.
+const POINTS: usize = 50_000_000;
+
 /// Takes a photo (JPEG, PNG or WebP).
 ///
 /// # Errors
@@ -53,6 +56,20 @@ pub fn take_photo(c: &Circuit, bytes: &[u8]) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let mime = picture(bytes)
         .ok_or_else(|| Refusal::wrong("photo", "this is not a JPEG, PNG or WebP picture"))?;
+    // A picture of some kilobytes may be of a size that nobody can draw.
+    let size = imagesize::blob_size(bytes)
+        .map_err(|_| Refusal::wrong("photo", "this picture cannot be read: its head is damaged"))?;
+    if size.width.saturating_mul(size.height) > POINTS {
+        return Err(Refusal::wrong(
+            "photo",
+            format!(
+                "{} by {} points are too many; at most {} million: take it smaller",
+                size.width,
+                size.height,
+                POINTS / 1_000_000
+            ),
+        ));
+    }
     Ok(vec![Deed::PhotoTaken {
         mime: mime.into(),
         bytes: bytes.len() as u64,

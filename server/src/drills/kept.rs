@@ -2,6 +2,7 @@
 
 use super::debrief::ResultView;
 use crate::error::ApiError;
+use crate::key::keep_secret;
 use ruhe_drill::{Decision, Did, Level, Scenario, Speed};
 use serde::{Deserialize, Serialize};
 use std::path::Path;
@@ -51,7 +52,8 @@ impl Kept {
         let inside = |e: &dyn std::fmt::Display| ApiError::Inside(e.to_string());
         let text = serde_json::to_string(self).map_err(|e| inside(&e))?;
         let new = folder.join("drill.json.new");
-        std::fs::write(&new, text).map_err(|e| inside(&e))?;
+        let _ = std::fs::remove_file(&new);
+        keep_secret(&new, text.as_bytes()).map_err(ApiError::Inside)?;
         std::fs::rename(&new, folder.join(FILE)).map_err(|e| inside(&e))
     }
 }

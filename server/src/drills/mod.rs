@@ -16,8 +16,10 @@ pub use one::Drill;
 pub use view::{ActInput, BeginInput, DrillView, DrillsView, drill_view, drills_view};
 
 use crate::error::ApiError;
+use crate::key::keep_secret;
 use crate::lock::lock;
-use crate::service::{fresh_id, now_ms};
+use crate::people::random_seed;
+use crate::service::fresh_id;
 use crate::state::AppState;
 use ruhe_drill::{Level, Scenario, all};
 use std::collections::HashMap;
@@ -31,6 +33,14 @@ const BEGUN: usize = 300;
 
 /// Drills that somebody looks at, by id.
 type Open = Arc<Mutex<HashMap<String, Arc<Drill>>>>;
+
+/// A drill that a teacher made or took in, and who that was.
+#[derive(serde::Serialize, serde::Deserialize)]
+struct Made {
+    scenario: Scenario,
+    /// Id of the person; none: nobody was known.
+    by: Option<String>,
+}
 
 /// All drills of a data folder.
 pub struct Drills {
@@ -86,7 +96,8 @@ impl Drills {
                 .find(|s| s.number == n)
                 .ok_or_else(|| ApiError::wrong("number", format!("there is no drill {n}")))?,
         };
-        let seed = u64::try_from(now_ms()).unwrap_or(1);
+        // From nowhere that a learner sees: figures of an exam do not follow from when it began.
+        let seed = random_seed()?;
         let scenario = match b.level {
             Level::Exam => scenario.varied(seed),
             Level::Words | Level::Gauges => scenario,
@@ -147,17 +158,39 @@ impl Drills {
         self.folder.join("own")
     }
 
-    /// Drills of one's own: id and scenario.
-    pub fn all_own(&self) -> Vec<(String, Scenario)> {
+    /// Drills that were made here: id, scenario, and who made it.
+    pub fn all_own(&self) -> Vec<(String, Scenario, Option<String>)> {
         names(&self.own_folder())
             .iter()
             .filter_map(|f| f.strip_suffix(".json"))
-            .filter_map(|id| Some((id.to_owned(), self.own(id).ok()?)))
+            .filter_map(|id| {
+                let made = self.made(id).ok()?;
+                Some((id.to_owned(), made.scenario, made.by))
+            })
             .collect()
     }
 
-    /// One of them.
+    /// The file of one, with its truth: for whoever made it.
+    ///
+    /// # Errors
+    /// If it is somebody else's.
+    pub fn file_of(&self, id: &str, person: Option<&str>) -> Result<Scenario, ApiError> {
+        let made = self.made(id)?;
+        if made.by.as_deref() == person {
+            Ok(made.scenario)
+        } else {
+            Err(ApiError::Forbidden(
+                "this drill was made by somebody else: its file tells what is hidden".into(),
+            ))
+        }
+    }
+
+    /// One of them, to begin it.
     pub fn own(&self, id: &str) -> Result<Scenario, ApiError> {
+        Ok(self.made(id)?.scenario)
+    }
+
+    fn made(&self, id: &str) -> Result<Made, ApiError> {
         if !is_id(id) {
             return Err(missing());
         }
@@ -167,7 +200,7 @@ impl Drills {
     }
 
     /// Keeps a drill that a teacher made or handed out.
-    pub fn add_own(&self, mut scenario: Scenario) -> Result<String, ApiError> {
+    pub fn add_own(&self, mut scenario: Scenario, by: Option<String>) -> Result<String, ApiError> {
         scenario
             .check()
             .map_err(|(field, why)| ApiError::wrong(field, why))?;
@@ -179,10 +212,12 @@ impl Drills {
         scenario.number = 0;
         let id = fresh_id();
         let inside = |e: std::io::Error| ApiError::Inside(e.to_string());
-        std::fs::create_dir_all(self.own_folder()).map_err(inside)?;
+        ruhe_store::folder_for_the_owner_alone(&self.own_folder()).map_err(inside)?;
+        let made = Made { scenario, by };
         let text =
-            serde_json::to_string_pretty(&scenario).map_err(|e| ApiError::Inside(e.to_string()))?;
-        std::fs::write(self.own_folder().join(format!("{id}.json")), text).map_err(inside)?;
+            serde_json::to_string_pretty(&made).map_err(|e| ApiError::Inside(e.to_string()))?;
+        let at = self.own_folder().join(format!("{id}.json"));
+        keep_secret(&at, text.as_bytes()).map_err(ApiError::Inside)?;
         Ok(id)
     }
 }

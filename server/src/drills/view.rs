@@ -30,8 +30,10 @@ pub struct BeginInput {
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct ScenarioRow {
     pub number: u32,
-    /// Id, of one of your own.
+    /// Id, of one that was made here.
     pub own: Option<String>,
+    /// It was made by whoever looks: its file, with the truth, can be handed out.
+    pub is_mine: bool,
     pub title: String,
     pub phase: Phase,
     pub told: String,
@@ -426,7 +428,7 @@ pub fn drills_view(drills: &Drills, person: Option<&str>) -> DrillsView {
         .into_iter()
         .filter(|k| k.who.person.as_deref() == person)
         .collect();
-    let row_of = |own: Option<String>, s: ruhe_drill::Scenario| {
+    let row_of = |own: Option<String>, is_mine: bool, s: ruhe_drill::Scenario| {
         let mine: Vec<f64> = kept
             .iter()
             .filter(|k| k.scenario.number == s.number && k.scenario.title == s.title)
@@ -435,6 +437,7 @@ pub fn drills_view(drills: &Drills, person: Option<&str>) -> DrillsView {
         ScenarioRow {
             number: s.number,
             own,
+            is_mine,
             title: s.title,
             phase: s.phase,
             told: s.told,
@@ -443,11 +446,11 @@ pub fn drills_view(drills: &Drills, person: Option<&str>) -> DrillsView {
             times: mine.len(),
         }
     };
-    let shipped = all().into_iter().map(|s| row_of(None, s));
+    let shipped = all().into_iter().map(|s| row_of(None, false, s));
     let own = drills
         .all_own()
         .into_iter()
-        .map(|(id, s)| row_of(Some(id), s));
+        .map(|(id, s, by)| row_of(Some(id), by.as_deref() == person, s));
     let scenarios = shipped.chain(own).collect();
     let rows: Vec<DrillRow> = kept.iter().map(row).collect();
     DrillsView {

@@ -12,7 +12,7 @@ pub use gate::{Calling, Guarded, House, Identity, cookie_name, gate, passed, pla
 pub use limits::{Limits, SILENCE};
 pub use pairing::{Pairings, ShownBy};
 pub use refusals::Refusals;
-pub use secret::{Secret, check_password, fresh_code, hashed, is_password};
+pub use secret::{Secret, check_password, fresh_code, hashed, is_password, random_seed};
 pub use streams::Streams;
 pub use throttle::Throttle;
 

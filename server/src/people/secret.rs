@@ -29,6 +29,14 @@ fn random<const N: usize>() -> Result<[u8; N], ApiError> {
     Ok(out)
 }
 
+/// A number that nobody can guess, of as many bits as JSON carries.
+///
+/// # Errors
+/// If the machine gives no random bytes.
+pub fn random_seed() -> Result<u64, ApiError> {
+    Ok(u64::from_le_bytes(random::<8>()?) >> 11)
+}
+
 impl Secret {
     /// Makes one.
     ///

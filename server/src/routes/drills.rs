@@ -77,9 +77,14 @@ pub async fn begin(
 /// Takes a drill that a teacher handed out, as its file.
 #[utoipa::path(request_body = Scenario, responses((status = 201, body = Created), Refusals))]
 #[post("/api/drills/files")]
-pub async fn add_own(state: House, body: Body<Scenario>) -> Result<HttpResponse, ApiError> {
+pub async fn add_own(
+    state: House,
+    request: HttpRequest,
+    body: Body<Scenario>,
+) -> Result<HttpResponse, ApiError> {
+    let who = person(&request);
     let id = state
-        .work(move |s| shelf(s)?.add_own(body.into_inner()))
+        .work(move |s| shelf(s)?.add_own(body.into_inner(), who))
         .await?;
     Ok(HttpResponse::Created().json(Created { id }))
 }
@@ -87,12 +92,17 @@ pub async fn add_own(state: House, body: Body<Scenario>) -> Result<HttpResponse,
 /// Makes a drill from a teacher's form.
 #[utoipa::path(request_body = Form, responses((status = 201, body = Created), Refusals))]
 #[post("/api/drills/forms")]
-pub async fn make(state: House, body: Body<Form>) -> Result<HttpResponse, ApiError> {
+pub async fn make(
+    state: House,
+    request: HttpRequest,
+    body: Body<Form>,
+) -> Result<HttpResponse, ApiError> {
+    let who = person(&request);
     let id = state
         .work(move |s| {
             let made = body.0.scenario();
             let scenario = made.map_err(|(field, why)| ApiError::wrong(field, why))?;
-            shelf(s)?.add_own(scenario)
+            shelf(s)?.add_own(scenario, who)
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id }))
@@ -101,8 +111,15 @@ pub async fn make(state: House, body: Body<Form>) -> Result<HttpResponse, ApiErr
 /// The file of a drill of one's own, to hand out. It holds the truth.
 #[utoipa::path(responses((status = 200, body = Scenario), Refusals))]
 #[get("/api/drills/files/{id}")]
-pub async fn own_file(state: House, id: web::Path<String>) -> Result<HttpResponse, ApiError> {
-    let scenario = state.work(move |s| shelf(s)?.own(&id)).await?;
+pub async fn own_file(
+    state: House,
+    request: HttpRequest,
+    id: web::Path<String>,
+) -> Result<HttpResponse, ApiError> {
+    let who = person(&request);
+    let scenario = state
+        .work(move |s| shelf(s)?.file_of(&id, who.as_deref()))
+        .await?;
     Ok(HttpResponse::Ok()
         .insert_header(("Content-Disposition", "attachment; filename=\"drill.json\""))
         .json(scenario))

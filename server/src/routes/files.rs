@@ -73,7 +73,7 @@ pub async fn package_in(
     let of = circuit.clone();
     let test = state
         .work(move |s| {
-            let recording = read_package(&files::unzip(&file, &body.0)?)?;
+            let recording = read_package(&files::unzip(&file, &body.0, files::SENT)?)?;
             let plan = Plan {
                 imported_from: Some(file),
                 remarks: recording.remarks.clone(),

@@ -1505,15 +1505,15 @@ export interface components {
              * @description By the clock of who keeps the log.
              */
             at_ms: number;
-            drawing: string;
-            name: string;
-            /** @description Who said that it was them, where they did not confirm it themselves. */
-            said_by?: string | null;
             /**
              * Format: int64
              * @description By the device's own, where that was another time.
              */
-            said_ms?: number | null;
+            device_ms?: number | null;
+            drawing: string;
+            name: string;
+            /** @description Who said that it was them, where they did not confirm it themselves. */
+            said_by?: string | null;
             title: string;
             words: string;
         };
@@ -4591,9 +4591,11 @@ export interface components {
              * @description Best total so far, and how often it was worked.
              */
             best?: number | null;
+            /** @description It was made by whoever looks: its file, with the truth, can be handed out. */
+            is_mine: boolean;
             /** Format: int32 */
             number: number;
-            /** @description Id, of one of your own. */
+            /** @description Id, of one that was made here. */
             own?: string | null;
             /** Format: double */
             par_minutes: number;
@@ -4841,13 +4843,13 @@ export interface components {
              */
             at_ms: number;
             carries: components["schemas"]["CarriesView"];
-            name: string;
-            role: string;
             /**
              * Format: int64
              * @description By the device's own, where that was another time.
              */
-            said_ms?: number | null;
+            device_ms?: number | null;
+            name: string;
+            role: string;
             state: components["schemas"]["State"];
             state_title: string;
             statement: string;

@@ -170,7 +170,7 @@ export default function Drills() {
                           {s.times > 1 && ` of ${s.times}`}
                         </>
                       )}
-                      {s.own && (
+                      {s.is_mine && (
                         <>
                           {" · "}
                           <a href={`/api/drills/files/${s.own}`} download>
