@@ -46,7 +46,8 @@ fn every_case_taken_by_command_is_frozen_as_a_good_judge_says() {
             (START, "imported"),
             (&kit, None, today()),
             (&id, &ruhe_job::people::By::machine("", "")),
-            w.now,
+            // Taken in when it is over.
+            w.now + 30 * 86_400_000,
         )
         .unwrap();
         w.keep(&id, taken.deeds);

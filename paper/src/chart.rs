@@ -28,9 +28,9 @@ fn ticks(low: f64, high: f64, count: f64) -> Vec<f64> {
         .map(|m| m * power)
         .find(|s| *s >= rough)
         .unwrap_or(rough);
-    let first = (low / step - 1e-9).ceil() as i64;
-    (first..first + 40)
-        .map(|k| k as f64 * step)
+    let first = (low / step - 1e-9).ceil();
+    (0..40)
+        .map(|k| (first + f64::from(k)) * step)
         .take_while(|v| *v <= high + 1e-9 * step)
         .collect()
 }

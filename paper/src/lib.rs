@@ -74,6 +74,8 @@ pub struct Print<'a> {
     pub fingerprint: &'a str,
     /// A moment (ms since 1970 UTC) as date and time, and as time alone.
     pub clock: &'a dyn Fn(i64) -> (String, String),
+    /// The time zone of a moment, as it is printed beside it.
+    pub zone: &'a dyn Fn(i64) -> String,
     /// A photo by its id: kind and bytes.
     pub photo: &'a dyn Fn(&str) -> Option<Photo>,
 }

@@ -446,14 +446,20 @@ impl<'a> Writer<'a> {
     }
 
     fn test(&mut self, t: &TestView, struck: usize) {
-        let until = t
-            .ended_ms
-            .map_or_else(|| " (running)".into(), |e| format!(" to {}", self.time(e)));
+        // Its own times: of a recording that came from a file, too. The day of the end where it is another.
+        let begun = self.day(t.start_ms);
+        let until = t.ended_ms.map_or_else(
+            || " (running)".into(),
+            |e| match self.day(e) {
+                day if day == begun => format!(" to {}", self.time(e)),
+                day => format!(" to {day} {}", self.time(e)),
+            },
+        );
         let head = format!(
-            "{}, {} {}{until}",
+            "{}, {begun} {}{until}, {}",
             t.title,
-            self.day(t.start_ms),
-            self.time(t.start_ms)
+            self.time(t.start_ms),
+            (self.print.zone)(t.start_ms)
         );
         self.sheet.heading(2, &head);
         self.sheet

@@ -7,6 +7,7 @@
 mod support;
 
 use ruhe_job::log::{Entry, sha256};
+use ruhe_job::record::Key;
 use ruhe_store::{Store, rows};
 use serde_json::{Value, json};
 use std::path::Path;
@@ -55,7 +56,7 @@ fn mould(store: &Store, id: &str) -> Mould {
 }
 
 /// Casts copies: every id gets an ending of its own, and the chain is made anew.
-fn cast(store: &Store, m: &Mould, from: usize, to: usize) {
+fn cast(store: &Store, key: &Key, m: &Mould, from: usize, to: usize) {
     store
         .write(|tx| {
             for k in from..to {
@@ -73,6 +74,13 @@ fn cast(store: &Store, m: &Mould, from: usize, to: usize) {
                     entry.before = before;
                     let json = entry.canonical().unwrap();
                     before = sha256(json.as_bytes());
+                    // Signed as when it is kept: nothing else is shown.
+                    tx.seal(&[rows::Seal {
+                        log: entry.log.clone(),
+                        seq: e.seq,
+                        key: key.public(),
+                        signature: key.seal_entry(&entry.log, entry.seq, &before),
+                    }])?;
                     cast.push(rows::Entry {
                         log: entry.log,
                         id: entry.id,
@@ -168,12 +176,14 @@ fn main() {
     let started = Instant::now();
     {
         let store = Store::open(dir.path()).unwrap();
+        let key = ruhe_server::key::load(dir.path(), false).unwrap();
         for from in (0..SIGNED).step_by(CHUNK) {
-            cast(&store, &signed, from, (from + CHUNK).min(SIGNED));
+            cast(&store, &key, &signed, from, (from + CHUNK).min(SIGNED));
         }
         for from in (0..OPEN).step_by(CHUNK) {
             cast(
                 &store,
+                &key,
                 &open,
                 SIGNED + from,
                 SIGNED + (from + CHUNK).min(OPEN),
@@ -235,5 +245,59 @@ fn main() {
     timed("Today, 20 gauges live", 50.0, 200, |_| {
         ruhe.get("/api/today");
     });
+    // A day at a reading a second comes in as a file; others go on typing.
+    let url = format!(
+        "{}/api/circuits/{}/packages?file=day.zip",
+        ruhe.url,
+        of(circuit, 60)
+    );
+    let day = package_of_a_day();
+    let import = std::thread::spawn(move || {
+        let started = Instant::now();
+        let r = reqwest::blocking::Client::new()
+            .post(url)
+            .header("Content-Type", "application/zip")
+            .timeout(Duration::from_secs(600))
+            .body(day)
+            .send()
+            .unwrap();
+        assert_eq!(r.status(), 201, "{}", r.text().unwrap());
+        started.elapsed()
+    });
+    let mut n = 0;
+    timed("a reading stored while a day is imported", 50.0, 400, |i| {
+        if !import.is_finished() {
+            n = i;
+        }
+        read(3, i);
+    });
+    println!(
+        "the day was imported in {:.1} s; {n} readings were stored meanwhile",
+        import.join().unwrap().as_secs_f64()
+    );
     let _: Value = ruhe.get("/api/meta");
+}
+
+/// A hold of a day at a reading a second, four channels.
+fn package_of_a_day() -> Vec<u8> {
+    let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1, "kind": "pressure-hold"}});
+    let mut channels = "channel,quantity,unit,resolution\nP,gauge_pressure,psig,0.1\n".to_owned();
+    for t in 1..4 {
+        channels += &format!("T{t},temperature,degF,0.1\n");
+    }
+    let mut readings = "elapsed_s,channel,value\n".to_owned();
+    for k in 0..86_400u32 {
+        let wave = f64::from(k % 7) / 10.0;
+        readings += &format!("{k},P,{:.1}\n", 300.0 + wave);
+        for t in 1..4 {
+            readings += &format!("{k},T{t},{:.1}\n", 70.0 + wave);
+        }
+    }
+    let files = [
+        ("datapackage.json", about.to_string()),
+        ("channels.csv", channels),
+        ("readings.csv", readings),
+    ];
+    let files = files.map(|(n, t)| (n.to_owned(), t.into_bytes()));
+    ruhe_server::files::zip(&ruhe_core::reading::PackageFiles(files.into())).unwrap()
 }

@@ -52,6 +52,10 @@ pub fn print(s: &AppState, record: &RecordView, asked: Asked) -> Result<Vec<u8>,
             )
         })
     };
+    let offset = |ms: i64| {
+        let at = Timestamp::from_millisecond(ms).unwrap_or_default();
+        format!("UTC{}", zone.to_offset(at))
+    };
     let photo = |id: &str| {
         let found = s.store.read(|tx| Ok::<_, ApiError>(tx.photo(id)?)).ok()?;
         Some((found.mime, found.bytes))
@@ -63,6 +67,7 @@ pub fn print(s: &AppState, record: &RecordView, asked: Asked) -> Result<Vec<u8>,
         fingerprint: &s.key.fingerprint(),
         is_drill: s.is_drill,
         clock: &clock,
+        zone: &offset,
         photo: &photo,
     };
     pdf(record, &print).map_err(|e| ApiError::Inside(e.to_string()))

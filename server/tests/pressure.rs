@@ -333,7 +333,7 @@ fn a_photo_is_kept_as_it_came_and_nothing_else_is() {
             .send()
             .unwrap()
     };
-    let png = [0x89, b'P', b'N', b'G', 1, 2, 3].to_vec();
+    let png = include_bytes!("support/two.png").to_vec();
     let made: Value = send(png.clone()).json().unwrap();
     let back = ruhe
         .client
@@ -347,6 +347,8 @@ fn a_photo_is_kept_as_it_came_and_nothing_else_is() {
     assert_eq!(back.headers()["content-type"], "image/png");
     assert_eq!(back.bytes().unwrap().to_vec(), png);
     assert_eq!(send(b"<svg onload=x>".to_vec()).status(), 422);
+    // One whose head is damaged: nobody knows how large it is.
+    assert_eq!(send(png[..12].to_vec()).status(), 422);
     assert_eq!(
         send(
             vec![0xff, 0xd8, 0xff]

@@ -95,7 +95,7 @@ impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for Pragmas {
     fn on_acquire(&self, c: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
         // FULL: an acknowledged reading must survive a power cut, not only a crash of Ruhe.
         c.batch_execute(
-            "PRAGMA busy_timeout = 5000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;",
+            "PRAGMA busy_timeout = 20000; PRAGMA foreign_keys = ON; PRAGMA synchronous = FULL;",
         )
         .map_err(diesel::r2d2::Error::QueryError)
     }

@@ -3,7 +3,7 @@
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
-use ruhe_store::rows::{Circuit, Entry, Gauge, Person, Photo, Reading, Site};
+use ruhe_store::rows::{Circuit, Entry, Gauge, Person, Photo, Reading, Seal, Site};
 use ruhe_store::{Store, StoreError, Stored, Wanted};
 
 fn entry(seq: i64, id: &str, deed: &str) -> Entry {
@@ -76,6 +76,13 @@ fn store() -> (tempfile::TempDir, Store) {
                 name: "Site".into(),
                 place: String::new(),
             })?;
+            tx.seal(&[Seal {
+                log: "c".into(),
+                seq: 1,
+                key: "k".into(),
+                signature: "s".into(),
+            }])?;
+            tx.tell("a", "what was asked")?;
             tx.add_person(&Person {
                 id: "h".into(),
                 name: "Odo Fenn".into(),
@@ -131,6 +138,16 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
             "insert-only",
         ),
         (
+            "seals",
+            &["UPDATE seals SET signature = 'x'", "DELETE FROM seals"],
+            "insert-only",
+        ),
+        (
+            "told",
+            &["UPDATE told SET what = 'x'", "DELETE FROM told"],
+            "insert-only",
+        ),
+        (
             "readings",
             &[
                 "UPDATE readings SET value = 1",
@@ -167,6 +184,9 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
         ),
         // What only matters now: who is signed in, what is read into what.
         ("sessions", &[], ""),
+        ("known_devices", &[], ""),
+        // Counted by the hour, and forgotten after a year.
+        ("refusals", &[], ""),
         ("bindings", &[], ""),
         ("simulated", &[], ""),
     ];

@@ -10,7 +10,7 @@ use serde_json::{Value, json};
 use std::time::{Duration, Instant};
 
 /// Waits until everything in work was taken along as the server has it now, and until the page's own files are kept.
-async fn has_taken_along(p: &Page) {
+pub async fn has_taken_along(p: &Page) {
     let code = "const done = arguments[0];
         const json = path => fetch(path).then(r => r.json());
         const count = bags => bags.reduce((n, b) => n + b.lines.length + Object.values(b.readings).reduce((m, r) => m + r.length, 0), 0);
@@ -49,7 +49,7 @@ async fn has_taken_along(p: &Page) {
 }
 
 /// A hold at 300 psig that is being pressed up: its id.
-async fn running_hold(p: &Page) -> String {
+pub async fn running_hold(p: &Page) -> String {
     let id = opened_hold(p).await;
     p.press("Yes, all of it").await;
     p.says("Up to 100 psig").await;
@@ -78,7 +78,7 @@ async fn opened_hold(p: &Page) -> String {
 }
 
 /// What the server has of a test.
-async fn stored(p: &Page, test: &str) -> (Vec<String>, Value) {
+pub async fn stored(p: &Page, test: &str) -> (Vec<String>, Value) {
     let (_, t) = p
         .api("GET", &format!("/api/tests/{test}"), Value::Null)
         .await;

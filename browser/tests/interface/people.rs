@@ -1,6 +1,7 @@
 //! Several people through the page: signing in, pairing, what each role sees; gauges and files of others.
 
 use crate::hold_by_hand::new_job;
+use crate::offline::{has_taken_along, running_hold, stored};
 use crate::support::{Page, Site, on_page, on_site};
 use serde_json::{Value, json};
 
@@ -28,14 +29,17 @@ fn a_phone_is_paired_over_tls_that_the_browser_trusts() {
         p.says("No circuit in work").await;
         p.open("/people").await;
         p.press("Pair a phone").await;
+        p.fill("Your own password", LEAD.1).await;
+        p.press("Show the code").await;
         p.says("for another").await;
         p.says("shed.local").await;
         p.says("vouches only for").await;
         p.is_sound("pairing").await;
-        let (_, made) = p.api("POST", "/api/pairing", json!({})).await;
+        let own = json!({"password": LEAD.1});
+        let (_, made) = p.api("POST", "/api/pairing", own).await;
         let code = made["code"].as_str().unwrap().to_owned();
-        p.press("Sign out").await;
-        p.says("This device is called").await;
+        // Another device has none of the cookies; signing out here would end the code too.
+        p.driver.delete_all_cookies().await.expect("cookies");
         // The address of the QR code, as the camera of another device would open it.
         p.open(&format!("/pair#{code}")).await;
         p.says("Pair this device").await;
@@ -65,6 +69,7 @@ fn who_only_reads_sees_no_pad_and_who_works_may_not_override() {
             p.fill("Name", name).await;
             p.pick("As", role).await;
             p.fill("Password", "ochre pulley thimble").await;
+            p.fill("Your own password", LEAD.1).await;
             p.press("Let them in").await;
             p.says(name).await;
         }
@@ -96,6 +101,82 @@ fn who_only_reads_sees_no_pad_and_who_works_may_not_override() {
         p.press("Override, and print this on the record").await;
         p.says("Ilse Marrow (technician) may not override a gate")
             .await;
+    });
+}
+
+/// How many things this browser holds of what was taken along.
+async fn held(p: &Page) -> Value {
+    let code = "const done = arguments[0];
+        const open = indexedDB.open('ruhe.pocket');
+        open.onsuccess = () => {
+            const db = open.result;
+            if (!db.objectStoreNames.contains('bags')) { db.close(); return done(0); }
+            const all = db.transaction('bags').objectStore('bags').getAll();
+            all.onsuccess = () => { db.close(); done(all.result.length); };
+        };";
+    let found = p.driver.execute_async(code, vec![]).await;
+    found.expect("script").json().clone()
+}
+
+async fn holds_nothing(p: &Page) {
+    let until = std::time::Instant::now() + std::time::Duration::from_secs(10);
+    loop {
+        let found = held(p).await;
+        if found == 0 {
+            return;
+        }
+        assert!(std::time::Instant::now() < until, "{found} still here");
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+}
+
+#[test]
+fn what_waits_goes_out_as_whoever_entered_it_and_who_leaves_takes_all_along() {
+    on_page(false, (390, 844), |p| async move {
+        p.open("/people").await;
+        p.fill("Name", LEAD.0).await;
+        p.fill("Password", LEAD.1).await;
+        p.press("Make the first person").await;
+        p.says("Signed in as").await;
+        p.press("Somebody new").await;
+        p.fill("Name", "Ilse Marrow").await;
+        p.pick("As", "Technician: works and signs").await;
+        p.fill("Password", "ochre pulley thimble").await;
+        p.fill("Your own password", LEAD.1).await;
+        p.press("Let them in").await;
+        p.says("Ilse Marrow").await;
+        let test = running_hold(&p).await;
+        p.open("/").await;
+        has_taken_along(&p).await;
+        p.enter("Gym split").await;
+        p.says("Up to 100 psig").await;
+        // Entered without the server by the lead, whose device is shut out meanwhile.
+        p.site.down().await;
+        p.says("No network").await;
+        p.fill("Pressure, psig", "300.1").await;
+        p.press("Log").await;
+        p.says("1 not sent").await;
+        p.driver.delete_all_cookies().await.expect("cookies");
+        p.site.up();
+        p.says("This device is called").await;
+        // What was taken along is gone; what was not sent is kept.
+        holds_nothing(&p).await;
+        sign_in(&p, "Ilse Marrow", "ochre pulley thimble").await;
+        p.says("1 not sent").await;
+        p.press("1 not sent").await;
+        p.says("Entered by Marten Vale: it is sent when they sign in here")
+            .await;
+        assert_eq!(stored(&p, &test).await.0, Vec::<String>::new());
+        p.open("/people").await;
+        p.press("Sign out").await;
+        p.says("This device is called").await;
+        holds_nothing(&p).await;
+        sign_in(&p, LEAD.0, LEAD.1).await;
+        p.says("Signed in as").await;
+        p.says_no_longer("not sent").await;
+        let (typed, view) = stored(&p, &test).await;
+        assert_eq!(typed, ["300.1"]);
+        assert!(!view.to_string().contains("Ilse Marrow"), "{view}");
     });
 }
 

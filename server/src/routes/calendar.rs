@@ -24,16 +24,38 @@ fn stamp(ms: i64) -> String {
     )
 }
 
+/// A text on one line: what an address book or a colleague's calendar would take for a line of its own stays words.
+fn line(text: &str) -> String {
+    text.chars()
+        .map(|c| if c.is_control() { ' ' } else { c })
+        .collect()
+}
+
+/// A calendar of this name. The name is a property that is written as it stands, so that its signs are escaped here
+/// (RFC 5545, 3.3.11).
+fn named(name: &str) -> Calendar {
+    let mut out = Calendar::new();
+    let mut escaped = String::new();
+    for c in line(name).chars() {
+        if "\\;,".contains(c) {
+            escaped.push('\\');
+        }
+        escaped.push(c);
+    }
+    out.name(&escaped);
+    out
+}
+
 fn reminder(uid: &str, at_ms: i64, text: &str, place: &str) -> Event {
     let mut e = Event::new();
     e.uid(uid)
-        .summary(text)
-        .location(place)
+        .summary(&line(text))
+        .location(&line(place))
         .add_property("DTSTAMP", stamp(at_ms))
         .add_property("DTSTART", stamp(at_ms));
     e.add_property("DURATION", "PT5M");
     e.alarm(Alarm::display(
-        text,
+        &line(text),
         icalendar::Trigger::before_start(chrono::Duration::zero()),
     ));
     e.done()
@@ -52,8 +74,7 @@ pub async fn calendar(state: Here, id: web::Path<String>) -> Result<HttpResponse
             let (t, o) = (circuit.must_show(&id)?, &circuit.opened);
             let name = format!("{}, circuit {}: {}", o.system, o.tag, t.title);
             let site = format!("{}, {}", o.site, o.place);
-            let mut c = Calendar::new();
-            c.name(&name);
+            let mut c = named(&name);
             let due = due_ms(t);
             if let Some(at) = due {
                 c.push(reminder(
@@ -63,13 +84,13 @@ pub async fn calendar(state: Here, id: web::Path<String>) -> Result<HttpResponse
                     &site,
                 ));
             }
-            let until = due.unwrap_or(t.outline().start_ms + 4 * 3_600_000);
+            let until = due.unwrap_or(t.outline().start_ms.saturating_add(4 * 3_600_000));
             let mut every = |seconds: Option<f64>, kind: &str, text: &str| {
                 let Some(step) = seconds.map(|s| (s * 1e3) as i64).filter(|s| *s >= 60_000) else {
                     return;
                 };
                 let from = t.outline().last_ms().unwrap_or(t.outline().start_ms);
-                for k in 1..=((until - from) / step).clamp(0, MOST) {
+                for k in 1..=(until.saturating_sub(from) / step).clamp(0, MOST) {
                     c.push(reminder(
                         &format!("{}-{kind}-{k}@ruhe", t.id),
                         from + k * step,
@@ -104,8 +125,7 @@ pub async fn revisit(state: Here, id: web::Path<String>) -> Result<HttpResponse,
                 .ok_or_else(|| ApiError::Missing("nobody has to come back to this one".into()))?;
             let o = &c.opened;
             let name = format!("{}, circuit {}: come back", o.system, o.tag);
-            let mut out = Calendar::new();
-            out.name(&name);
+            let mut out = named(&name);
             let site = format!("{}, {}", o.site, o.place);
             out.push(reminder(
                 &format!("{}-revisit@ruhe", c.id),
@@ -123,4 +143,27 @@ pub async fn revisit(state: Here, id: web::Path<String>) -> Result<HttpResponse,
             "attachment; filename=\"revisit.ics\"",
         ))
         .body(body))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_name_is_a_line_of_its_own() {
+        let evil = "Gym\r\nEND:VCALENDAR\r\nBEGIN:VEVENT\nSUMMARY:x;y,z\\";
+        let mut c = named(evil);
+        c.push(reminder("a@ruhe", 1_777_881_600_000, evil, evil));
+        let text = c.to_string();
+        // Long lines go on in the next, which begins with a blank (RFC 5545, 3.1).
+        let lines: Vec<&str> = text.split("\r\n").filter(|l| !l.starts_with(' ')).collect();
+        let count = |what: &str| lines.iter().filter(|l| l.starts_with(what)).count();
+        assert_eq!(
+            (count("END:VCALENDAR"), count("BEGIN:VEVENT")),
+            (1, 1),
+            "{text}"
+        );
+        assert_eq!(count("NAME:"), 1, "{text}");
+        assert!(text.contains("x\\;y\\,z\\\\"), "{text}");
+    }
 }

@@ -65,10 +65,9 @@ pub async fn bag(
     let found = state
         .work(move |s| {
             s.store.read(|tx| {
+                // Only a circuit, and only as it was kept.
+                s.folded(tx, &id)?;
                 let rows = tx.log(&id)?;
-                if rows.is_empty() {
-                    return Err(ApiError::Missing("there is no such circuit".into()));
-                }
                 let skip = usize::try_from(from_seq).unwrap_or(usize::MAX);
                 let (readings, cursor) = tx.readings_after(&id, after)?;
                 let mut by_test: BTreeMap<String, Vec<_>> = BTreeMap::new();

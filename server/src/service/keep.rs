@@ -18,7 +18,7 @@ use ruhe_job::state::{Circuit, Now, Test, record};
 use ruhe_job::tell::{
     JudgedAgain, RecordView, SHOWN, TestRecord, circuit_view, judged_again, schools, test_view,
 };
-use ruhe_store::Tx;
+use ruhe_store::{StoreError, Tx};
 
 /// The rule that strikes a reading out.
 type StrikeRule = fn(
@@ -32,6 +32,9 @@ type StrikeRule = fn(
 
 /// How often a recording is judged anew because the log went on meanwhile.
 const TRIES: usize = 4;
+
+/// Readings laid in one transaction.
+const PIECE: usize = 4_000;
 
 /// What is found about a recording that is not yet kept, and the test it would be.
 fn judged_as_taken(
@@ -123,7 +126,10 @@ impl AppState {
                 now,
             )?;
             let found = judged_as_taken(entries, &end, &taken, &who, now)?;
-            let ended_ms = ended_ms.unwrap_or(now);
+            self.lay_readings(said, circuit, &who.id, &taken.readings)?;
+            // It ended when its last reading was taken, not when the file was sent: what came later came later.
+            let last = taken.readings.iter().map(|r| r.at_ms).max().unwrap_or(now);
+            let ended_ms = ended_ms.unwrap_or(last).min(now);
             let done = self.write_for(said, |tx| {
                 if tx.entry(&who.id)?.is_some() {
                     return Ok(true);
@@ -133,8 +139,6 @@ impl AppState {
                 }
                 let mut chain = end.clone();
                 self.append(tx, &mut chain, &who, now, taken.deeds.clone())?;
-                let n = tx.test(&who.id)?.n;
-                tx.add_readings(&entry_rows(n, &taken.readings))?;
                 let (t, now_found, seal) = &found;
                 let ends = Who {
                     id: format!("{}.end", who.id),
@@ -152,6 +156,29 @@ impl AppState {
         Err(ApiError::Conflict(
             "others write to this circuit just now; send the file once more".into(),
         ))
+    }
+
+    /// Lays readings beside the log, in pieces between which others write. They belong to no test before an entry plans
+    /// it; what is not planned after all is never read.
+    fn lay_readings(
+        &self,
+        said: &Said,
+        circuit: &str,
+        test: &str,
+        lines: &[ReadingLine],
+    ) -> Result<(), ApiError> {
+        for piece in lines.chunks(PIECE) {
+            self.write_for(&said.clone().without_id(), |tx| {
+                let n = match tx.test(test) {
+                    Ok(row) => row.n,
+                    Err(StoreError::Missing(_)) => tx.add_test(test, circuit)?.n,
+                    Err(e) => return Err(e.into()),
+                };
+                tx.add_readings(&entry_rows(n, piece))?;
+                Ok(())
+            })?;
+        }
+        Ok(())
     }
 
     /// A test as a recording, from its readings that count.

@@ -86,6 +86,8 @@ CREATE TRIGGER entries_keep BEFORE UPDATE ON entries BEGIN SELECT RAISE(ABORT, '
 CREATE TRIGGER entries_stay BEFORE DELETE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
 CREATE TRIGGER seals_keep BEFORE UPDATE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
 CREATE TRIGGER seals_stay BEFORE DELETE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
+CREATE TRIGGER told_keep BEFORE UPDATE ON told BEGIN SELECT RAISE(ABORT, 'told is insert-only'); END;
+CREATE TRIGGER told_stay BEFORE DELETE ON told BEGIN SELECT RAISE(ABORT, 'told is insert-only'); END;
 CREATE TRIGGER readings_keep BEFORE UPDATE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
 CREATE TRIGGER readings_stay BEFORE DELETE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
 CREATE TRIGGER photos_keep BEFORE UPDATE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;

@@ -2,6 +2,7 @@ import createClient from "openapi-fetch";
 import { port } from "./port";
 import type { components, paths } from "./schema.gen";
 import { now } from "./clock";
+import { owner } from "./owner";
 import { room } from "./room";
 
 export type Schemas = components["schemas"];
@@ -32,6 +33,11 @@ client.use({
     if (request.method === "GET") return;
     for (const [name, value] of Object.entries(said()))
       request.headers.set(name, value);
+    // Another page of this browser may have signed somebody else in: what is entered here goes out as nobody but whose
+    // page this is. Coming in and going out is told apart from that.
+    const id = owner()?.id;
+    if (id && !new URL(request.url).pathname.includes("/api/session"))
+      request.headers.set("Ruhe-Person", id);
   },
 });
 

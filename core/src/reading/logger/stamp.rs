@@ -229,7 +229,10 @@ impl Stamps {
             return Ok(of_day * 1e3);
         };
         let date = date(d, day_first).ok_or_else(unknown)?;
-        let offset = Offset::from_seconds(offset_minutes * 60).map_err(|e| e.to_string())?;
+        let offset = offset_minutes
+            .checked_mul(60)
+            .and_then(|s| Offset::from_seconds(s).ok())
+            .ok_or_else(|| format!("{offset_minutes} minutes are no time zone"))?;
         let midnight = DateTime::from_parts(date, Time::midnight());
         offset
             .to_timestamp(midnight)
