@@ -3,6 +3,8 @@
 
 mod work;
 
+use ruhe_core::hold::HoldOutcome;
+use ruhe_core::judge::Finding;
 use ruhe_core::quantity::Units;
 use ruhe_job::act::*;
 use ruhe_job::charge::*;
@@ -490,4 +492,24 @@ fn temporary_and_failed_take_anything_and_carry_what_they_must() {
     };
     w.act(|c, now| come_back(c, &b, now)).unwrap();
     assert!(doubts(&w.circuit())[0].contains("clamp on the tee"));
+}
+
+/// Within its limit, and losing all the same: a leak is proven, and no word of tightness stands over it.
+#[test]
+fn no_word_of_tightness_stands_over_a_proven_loss() {
+    let mut losing = 0;
+    for loss in [0.2, 0.3, 0.4, 0.5, 0.6, 0.7] {
+        let mut w = Work::bench();
+        let test = w.hold(300.0, loss);
+        let c = w.circuit();
+        let t = c.must_have(&test).unwrap();
+        let Finding::PressureHold(v) = t.finding() else {
+            panic!("a hold");
+        };
+        if v.outcome == HoldOutcome::Holds && v.loss_detected {
+            losing += 1;
+            assert!(c.tightness(t).is_none(), "{loss} psi");
+        }
+    }
+    assert!(losing > 0, "none of them lost within its limit");
 }

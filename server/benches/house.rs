@@ -75,11 +75,11 @@ fn cast(store: &Store, key: &Key, m: &Mould, from: usize, to: usize) {
                     let json = entry.canonical().unwrap();
                     before = sha256(json.as_bytes());
                     // Signed as when it is kept: nothing else is shown.
-                    tx.seal(&[rows::Seal {
+                    tx.sign(&[rows::EntrySignature {
                         log: entry.log.clone(),
                         seq: e.seq,
                         key: key.public(),
-                        signature: key.seal_entry(&entry.log, entry.seq, &before),
+                        signature: key.sign_entry(&entry.log, entry.seq, &before),
                     }])?;
                     cast.push(rows::Entry {
                         log: entry.log,

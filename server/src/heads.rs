@@ -47,11 +47,12 @@ impl Heads {
             let parts: Vec<&str> = line.split(' ').collect();
             let head = match parts[..] {
                 [log, seq, hash, signature] => seq.parse().ok().and_then(|seq| {
-                    key.sealed_entry(log, seq, hash, signature).then(|| Head {
-                        log: log.into(),
-                        seq,
-                        hash: hash.into(),
-                    })
+                    key.has_signed_entry(log, seq, hash, signature)
+                        .then(|| Head {
+                            log: log.into(),
+                            seq,
+                            hash: hash.into(),
+                        })
                 }),
                 _ => None,
             };
@@ -94,7 +95,7 @@ impl Heads {
         };
         let mut text = String::new();
         for h in heads {
-            let signature = key.seal_entry(&h.log, h.seq, &h.hash);
+            let signature = key.sign_entry(&h.log, h.seq, &h.hash);
             text += &format!("{} {} {} {signature}\n", h.log, h.seq, h.hash);
         }
         let told = |e: std::io::Error| format!("{}: {e}", path.display());

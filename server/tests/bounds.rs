@@ -219,6 +219,15 @@ fn no_time_is_taken_that_cannot_be() {
     let ago = jiff::Timestamp::from_millisecond(now_ms() - 3_600_000).unwrap();
     let (status, why) = send(&stamped(&ago.to_string()));
     assert_eq!(status, 201, "{why}");
+    // It prints its own times, with the zone, and ends with its last reading, not when it was sent.
+    let made: Value = serde_json::from_str(&why).unwrap();
+    let test = ruhe.test(made["id"].as_str().unwrap());
+    let end = test["ended_ms"].as_i64().unwrap();
+    assert_eq!(end - test["start_ms"].as_i64().unwrap(), 39 * 60_000);
+    let path = format!("{}/api/circuits/{id}/record.pdf?offset=120", ruhe.url);
+    let pdf = ruhe.client.get(path).send().unwrap().bytes().unwrap();
+    let text = pdf_extract::extract_text_from_mem(&pdf).unwrap();
+    assert!(text.contains("UTC+02"), "{text}");
     // A reading of years ago does not move the start of a running test, nor does one of tomorrow.
     let (test, p, _) = ruhe.hold(&id);
     let read = |at_ms: i64, n: i64| {

@@ -176,7 +176,7 @@ fn a_database_that_was_changed_without_the_key_is_told() {
             put(c, &last, Some(&hash));
         }),
         ("all of it chained anew", &|c| {
-            rechained(c, &id, &failed_to_passed)
+            rechained(c, &id, failed_to_passed)
         }),
         ("an entry in the middle", &|c| {
             let all = rows(c, &id);
@@ -197,7 +197,7 @@ fn a_database_that_was_changed_without_the_key_is_told() {
             .unwrap();
         }),
         ("signatures of all entries gone", &|c| {
-            c.batch_execute("DELETE FROM seals").unwrap();
+            c.batch_execute("DELETE FROM signatures").unwrap();
         }),
     ];
     for (what, change) in changes {

@@ -1,7 +1,7 @@
 //! Logs and photos: entries in their order.
 
-use crate::rows::{Entry, Photo, Seal, Test};
-use crate::schema::{entries, photos, seals, tests, told};
+use crate::rows::{Entry, EntrySignature, Photo, Test};
+use crate::schema::{entries, photos, signatures, tests, told};
 use crate::{StoreError, Tx};
 use diesel::prelude::*;
 
@@ -109,9 +109,9 @@ impl Tx<'_> {
     ///
     /// # Errors
     /// If an entry has one by this key already.
-    pub fn seal(&mut self, rows: &[Seal]) -> Result<(), StoreError> {
+    pub fn sign(&mut self, rows: &[EntrySignature]) -> Result<(), StoreError> {
         for row in rows {
-            diesel::insert_into(seals::table)
+            diesel::insert_into(signatures::table)
                 .values(row)
                 .execute(self.0)?;
         }
@@ -122,10 +122,15 @@ impl Tx<'_> {
     ///
     /// # Errors
     /// Database trouble.
-    pub fn sealed(&mut self, log: &str, seq: i64, key: &str) -> Result<Option<String>, StoreError> {
-        Ok(seals::table
+    pub fn signature(
+        &mut self,
+        log: &str,
+        seq: i64,
+        key: &str,
+    ) -> Result<Option<String>, StoreError> {
+        Ok(signatures::table
             .find((log, seq, key))
-            .select(seals::signature)
+            .select(signatures::signature)
             .first(self.0)
             .optional()?)
     }

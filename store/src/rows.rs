@@ -18,8 +18,8 @@ pub struct Entry {
 
 /// The signature of an entry by a key of the installation.
 #[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable, Insertable)]
-#[diesel(table_name = seals)]
-pub struct Seal {
+#[diesel(table_name = signatures)]
+pub struct EntrySignature {
     pub log: String,
     pub seq: i64,
     /// The public key, hexadecimal.

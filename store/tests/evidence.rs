@@ -3,7 +3,7 @@
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
-use ruhe_store::rows::{Circuit, Entry, Gauge, Person, Photo, Reading, Seal, Site};
+use ruhe_store::rows::{Circuit, Entry, EntrySignature, Gauge, Person, Photo, Reading, Site};
 use ruhe_store::{Store, StoreError, Stored, Wanted};
 
 fn entry(seq: i64, id: &str, deed: &str) -> Entry {
@@ -76,7 +76,7 @@ fn store() -> (tempfile::TempDir, Store) {
                 name: "Site".into(),
                 place: String::new(),
             })?;
-            tx.seal(&[Seal {
+            tx.sign(&[EntrySignature {
                 log: "c".into(),
                 seq: 1,
                 key: "k".into(),
@@ -138,8 +138,11 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
             "insert-only",
         ),
         (
-            "seals",
-            &["UPDATE seals SET signature = 'x'", "DELETE FROM seals"],
+            "signatures",
+            &[
+                "UPDATE signatures SET signature = 'x'",
+                "DELETE FROM signatures",
+            ],
             "insert-only",
         ),
         (

@@ -145,6 +145,9 @@ fn what_waits_goes_out_as_whoever_entered_it_and_who_leaves_takes_all_along() {
         p.fill("Your own password", LEAD.1).await;
         p.press("Let them in").await;
         p.says("Ilse Marrow").await;
+        p.press("Pair a phone").await;
+        p.is_sound("people on a phone").await;
+        p.picture("people-phone").await;
         let test = running_hold(&p).await;
         p.open("/").await;
         has_taken_along(&p).await;

@@ -9,7 +9,7 @@ mod seal;
 mod verify;
 mod write;
 
-pub use seal::{Key, SIGNATURE, Sealed};
+pub use seal::{Key, SIGNATURE, SignedBy};
 pub use verify::{Checked, Tampered, Verified, verify};
 pub use write::{Sources, files};
 

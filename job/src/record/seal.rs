@@ -63,12 +63,12 @@ impl Key {
     }
     /// Signs an entry as it is kept: its log, its place, its hash, which by the chain is everything before it too.
     #[must_use]
-    pub fn seal_entry(&self, log: &str, seq: u64, hash: &str) -> String {
+    pub fn sign_entry(&self, log: &str, seq: u64, hash: &str) -> String {
         hex(&self.0.sign(&entry_bytes(log, seq, hash)).to_bytes())
     }
     /// Whether a signature is this key's for that entry.
     #[must_use]
-    pub fn sealed_entry(&self, log: &str, seq: u64, hash: &str, signature: &str) -> bool {
+    pub fn has_signed_entry(&self, log: &str, seq: u64, hash: &str, signature: &str) -> bool {
         bytes(signature).is_some_and(|s: [u8; 64]| {
             let signature = Signature::from_bytes(&s);
             let key = self.0.verifying_key();
@@ -94,14 +94,14 @@ impl Key {
 
 /// The key that a record is signed with.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Sealed {
+pub struct SignedBy {
     /// The public key, hexadecimal.
     pub public: String,
     /// Its fingerprint, as it is printed.
     pub fingerprint: String,
 }
 
-impl Sealed {
+impl SignedBy {
     /// Whether somebody named this key: by its fingerprint or whole, in whatever groups and letters.
     #[must_use]
     pub fn is(&self, named: &str) -> bool {
@@ -118,7 +118,7 @@ impl Sealed {
 ///
 /// # Errors
 /// If it is not the manifest's.
-pub(super) fn check(files: &Files) -> Result<Option<Sealed>, Tampered> {
+pub(super) fn check(files: &Files) -> Result<Option<SignedBy>, Tampered> {
     let wrong = |what: &str| Tampered {
         place: SIGNATURE.into(),
         what: what.into(),
@@ -140,7 +140,7 @@ pub(super) fn check(files: &Files) -> Result<Option<Sealed>, Tampered> {
     if s.fingerprint != fingerprint(&public) {
         return Err(wrong("what it says of its key is not so"));
     }
-    Ok(Some(Sealed {
+    Ok(Some(SignedBy {
         public: hex(&public),
         fingerprint: s.fingerprint,
     }))

@@ -1,6 +1,6 @@
 //! Checking a record: chain, seals, packages, photos, manifest, and every finding judged again.
 
-use super::seal::Sealed;
+use super::seal::SignedBy;
 use super::{
     Files, LOG, MANIFEST, Manifest, SEALED, SIGNATURE, about, extension, folder, photos,
     recording_of,
@@ -44,7 +44,7 @@ pub struct Verified {
     /// Each test by name.
     pub tests: Vec<(String, Checked)>,
     /// The key it is signed with, if it is.
-    pub key: Option<Sealed>,
+    pub key: Option<SignedBy>,
     /// Each visit that was signed: by whom and as what.
     pub signed: Vec<String>,
     /// What a reader has to know besides: simulated gauges, a drill, clocks that ran back.

@@ -377,11 +377,11 @@ impl AppState {
         for (entry, json, hash) in kept {
             let opens = opens(tx, &entry)?;
             let seq = i64::try_from(entry.seq).unwrap_or(i64::MAX);
-            tx.seal(&[rows::Seal {
+            tx.sign(&[rows::EntrySignature {
                 log: entry.log.clone(),
                 seq,
                 key: self.key.public(),
-                signature: self.key.seal_entry(&entry.log, entry.seq, &hash),
+                signature: self.key.sign_entry(&entry.log, entry.seq, &hash),
             }])?;
             let on_hash = hash.clone();
             tx.append(&[rows::Entry {

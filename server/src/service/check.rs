@@ -187,11 +187,11 @@ impl AppState {
                 }
                 for row in tx.log(&log)? {
                     let seq = u64::try_from(row.seq).unwrap_or(0);
-                    tx.seal(&[rows::Seal {
+                    tx.sign(&[rows::EntrySignature {
                         log: row.log.clone(),
                         seq: row.seq,
                         key: self.key.public(),
-                        signature: self.key.seal_entry(&row.log, seq, &row.hash),
+                        signature: self.key.sign_entry(&row.log, seq, &row.hash),
                     }])?;
                 }
                 count += entries.len();

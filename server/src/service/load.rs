@@ -4,7 +4,7 @@ use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
 use ruhe_job::log::{
-    Chain, Entry, Fault, KIT, PROCEDURES, ReadingLine, Seal, parse, readings_digest, sha256,
+    Chain, Entry, Fault, KIT, PROCEDURES, ReadingLine, Seal, readings_digest, sha256,
 };
 use ruhe_job::procedure::JobKind;
 use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
@@ -88,10 +88,19 @@ pub fn judged_lines(t: &Test, lines: &[ReadingLine]) -> (Now, Seal) {
     (now, seal(lines))
 }
 
+/// What a line says. That it is in its canonical form was seen when it was kept and signed; by hash and signature it is
+/// the same line still.
+fn read(json: &str, seq: u64) -> Result<Entry, Fault> {
+    serde_json::from_str(json).map_err(|e| Fault {
+        seq,
+        what: format!("it cannot be read: {e}"),
+    })
+}
+
 /// Reads one entry.
 pub fn read_entry(row: &rows::Entry) -> Result<Entry, ApiError> {
     let seq = u64::try_from(row.seq).unwrap_or(0);
-    parse(&row.json, seq).map_err(|f| changed(&row.log, &f))
+    read(&row.json, seq).map_err(|f| changed(&row.log, &f))
 }
 
 /// A log that is not as it was kept.
@@ -117,7 +126,7 @@ pub(super) fn leading(log: &str, rows: &[rows::Entry]) -> (Vec<Entry>, Chain, Op
             seq,
             what: what.into(),
         };
-        let found = parse(&row.json, seq).and_then(|e| {
+        let found = read(&row.json, seq).and_then(|e| {
             if e.log != log || e.seq != seq || row.log != log || row.id != e.id {
                 Err(fault("it does not stand at its place"))
             } else if e.before != end.hash {
@@ -176,9 +185,9 @@ impl AppState {
             return Ok(None);
         }
         let seq = i64::try_from(end.seq).unwrap_or(i64::MAX);
-        let signature = tx.sealed(&end.log, seq, &self.key.public())?;
+        let signature = tx.signature(&end.log, seq, &self.key.public())?;
         let is_signed =
-            signature.is_some_and(|s| self.key.sealed_entry(&end.log, end.seq, &end.hash, &s));
+            signature.is_some_and(|s| self.key.has_signed_entry(&end.log, end.seq, &end.hash, &s));
         Ok((!is_signed).then(|| Fault {
             seq: end.seq,
             what: "it is not signed with this installation’s key".into(),

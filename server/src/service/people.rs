@@ -49,7 +49,7 @@ fn kept(row: &rows::Person) -> PersonKept {
 fn asks_again() -> ApiError {
     ApiError::Wrong {
         field: Some("password".into()),
-        message: "this asks for your password again".into(),
+        message: "this asks for the password again".into(),
     }
 }
 

@@ -6,7 +6,7 @@ CREATE TABLE entries (
 CREATE INDEX entries_visits ON entries(log, seq) WHERE deed IN ('signed', 'visited');
 -- Each entry signed with the installation's own key when it was kept: whoever has the file and not the key cannot change
 -- what it says. A new key signs anew, beside the old signatures.
-CREATE TABLE seals (
+CREATE TABLE signatures (
   log TEXT NOT NULL, seq INTEGER NOT NULL, key TEXT NOT NULL, signature TEXT NOT NULL, PRIMARY KEY (log, seq, key)
 ) STRICT;
 -- What an id was used for: the digest of the request that came with it.
@@ -84,8 +84,8 @@ CREATE TABLE simulated (
 -- What was kept stays as it is.
 CREATE TRIGGER entries_keep BEFORE UPDATE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
 CREATE TRIGGER entries_stay BEFORE DELETE ON entries BEGIN SELECT RAISE(ABORT, 'entries are insert-only'); END;
-CREATE TRIGGER seals_keep BEFORE UPDATE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
-CREATE TRIGGER seals_stay BEFORE DELETE ON seals BEGIN SELECT RAISE(ABORT, 'seals are insert-only'); END;
+CREATE TRIGGER signatures_keep BEFORE UPDATE ON signatures BEGIN SELECT RAISE(ABORT, 'signatures are insert-only'); END;
+CREATE TRIGGER signatures_stay BEFORE DELETE ON signatures BEGIN SELECT RAISE(ABORT, 'signatures are insert-only'); END;
 CREATE TRIGGER told_keep BEFORE UPDATE ON told BEGIN SELECT RAISE(ABORT, 'told is insert-only'); END;
 CREATE TRIGGER told_stay BEFORE DELETE ON told BEGIN SELECT RAISE(ABORT, 'told is insert-only'); END;
 CREATE TRIGGER readings_keep BEFORE UPDATE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
