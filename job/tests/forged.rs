@@ -4,7 +4,7 @@
 
 mod work;
 
-use ruhe_job::log::{Chain, Deed, Who};
+use ruhe_job::log::Deed;
 use ruhe_job::procedure::Step;
 use ruhe_job::record::{Files, Key, SIGNATURE, verify};
 use ruhe_job::signoff::State;
@@ -20,30 +20,9 @@ fn failed() -> Work {
     w
 }
 
-/// The same log with some deeds said otherwise, chained anew from the first changed entry on.
+/// The same log with some deeds said otherwise.
 fn remade(w: &Work, change: impl Fn(&mut Deed)) -> Work {
-    let mut out = Work {
-        entries: vec![],
-        lines: vec![],
-        chain: Chain::empty(&w.id),
-        readings: w.readings.clone(),
-        ..Work::bench()
-    };
-    for e in &w.entries {
-        let mut deed = e.deed.clone();
-        change(&mut deed);
-        let who = Who {
-            id: e.id.clone(),
-            actor: e.actor.clone(),
-            device: e.device.clone(),
-            said_ms: Some(e.said_ms),
-        };
-        for (entry, line, _) in out.chain.append(&who, e.kept_ms, vec![deed]).unwrap() {
-            out.entries.push(entry);
-            out.lines.push(line);
-        }
-    }
-    out
+    w.anew(|_, deed, _| change(deed))
 }
 
 fn sealed(w: &Work, secret: u8) -> Files {
@@ -134,27 +113,12 @@ fn only_a_strict_signature_by_a_named_key_is_one() {
 fn clocks_that_run_back_and_what_was_told_afterwards_are_said() {
     let w = failed();
     let n = w.entries.len();
-    let mut out = Work {
-        entries: vec![],
-        lines: vec![],
-        chain: Chain::empty(&w.id),
-        readings: w.readings.clone(),
-        ..Work::bench()
-    };
-    for (i, e) in w.entries.iter().enumerate() {
-        let who = Who {
-            id: e.id.clone(),
-            actor: e.actor.clone(),
-            device: e.device.clone(),
-            said_ms: Some(e.said_ms),
-        };
-        // The server's clock is set back by a year before the signature.
-        let kept = e.kept_ms - if i + 1 == n { 365 * 86_400_000 } else { 0 };
-        for (entry, line, _) in out.chain.append(&who, kept, vec![e.deed.clone()]).unwrap() {
-            out.entries.push(entry);
-            out.lines.push(line);
+    // The server's clock is set back by a year before the signature.
+    let out = w.anew(|i, _, kept_ms| {
+        if i + 1 == n {
+            *kept_ms -= 365 * 86_400_000;
         }
-    }
+    });
     let v = verify(&sealed(&out, 7)).unwrap();
     assert!(
         v.notes.iter().any(|n| n.contains("had run back by")),

@@ -5,7 +5,7 @@ mod work;
 
 use ruhe_core::judge::Finding;
 use ruhe_core::reading::EventKind;
-use ruhe_job::log::{Chain, Deed, Who, check, sha256};
+use ruhe_job::log::{Deed, check, sha256};
 use ruhe_job::procedure::Step;
 use ruhe_job::record::{Checked, verify};
 use ruhe_job::signoff::State;
@@ -130,31 +130,12 @@ fn a_changed_entry_is_named_by_its_place() {
 
 /// The same log as another version of the method would have made it: its finding differs, its chain is whole.
 fn by_another_engine(w: &Work, change: impl Fn(&mut Finding)) -> Work {
-    let mut out = Work {
-        entries: vec![],
-        lines: vec![],
-        chain: Chain::empty(&w.id),
-        readings: w.readings.clone(),
-        ..Work::bench()
-    };
-    for e in &w.entries {
-        let mut deed = e.deed.clone();
-        if let Deed::Ended(x) = &mut deed {
+    w.anew(|_, deed, _| {
+        if let Deed::Ended(x) = deed {
             x.engine = "ruhe 0.0.9".into();
             change(&mut x.finding);
         }
-        let who = Who {
-            id: e.id.clone(),
-            actor: e.actor.clone(),
-            device: e.device.clone(),
-            said_ms: Some(e.said_ms),
-        };
-        for (entry, line, _) in out.chain.append(&who, e.kept_ms, vec![deed]).unwrap() {
-            out.entries.push(entry);
-            out.lines.push(line);
-        }
-    }
-    out
+    })
 }
 
 #[test]
@@ -172,27 +153,13 @@ fn another_engine_is_told_from_tampering() {
         other => panic!("{other:?}"),
     }
     // The same method cannot have found anything else: whoever wrote this wrote the finding himself.
-    let mut own = by_another_engine(&w, |f| {
-        if let Finding::PressureHold(v) = f {
+    let own = w.anew(|_, deed, _| {
+        if let Deed::Ended(x) = deed
+            && let Finding::PressureHold(v) = &mut x.finding
+        {
             v.loss.as_mut().unwrap().high *= 0.5;
         }
     });
-    let relabelled: Vec<Deed> = own
-        .entries
-        .iter()
-        .map(|e| match e.deed.clone() {
-            Deed::Ended(x) => Deed::Ended(ruhe_job::log::Ended {
-                engine: ruhe_core::ENGINE_VERSION.into(),
-                ..x
-            }),
-            other => other,
-        })
-        .collect();
-    let ids: Vec<String> = own.entries.iter().map(|e| e.id.clone()).collect();
-    (own.entries, own.lines, own.chain) = (vec![], vec![], Chain::empty(&w.id));
-    for (id, deed) in ids.iter().zip(relabelled) {
-        own.keep(id, vec![deed]);
-    }
     let found = verify(&own.record()).unwrap_err();
     assert!(found.place.contains("the end of Hold 1"), "{found}");
 }

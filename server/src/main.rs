@@ -369,7 +369,7 @@ fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(),
             },
             data: data.clone(),
         };
-        let reached = state.reached.clone();
+        let (reached, kept) = (state.reached.clone(), state.clone());
         let served = serve(state, &reach)?;
         let scheme = if served.address.ip().is_loopback() {
             "http"
@@ -386,6 +386,9 @@ fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(),
                 data.display()
             ));
         }
-        served.server.await.map_err(|e| e.to_string())
+        let ended = served.server.await.map_err(|e| e.to_string());
+        // What was signed in the last moment is noted too.
+        kept.note_heads().map_err(|e| e.to_string())?;
+        ended
     })
 }

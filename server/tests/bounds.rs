@@ -503,6 +503,21 @@ fn live_streams_are_counted_and_end_with_their_session() {
         .expect("the stream ended");
 }
 
+/// The log of people, a line an entry.
+fn house_log(dir: &std::path::Path) -> String {
+    use diesel::prelude::*;
+    #[derive(QueryableByName)]
+    struct Line {
+        #[diesel(sql_type = diesel::sql_types::Text)]
+        json: String,
+    }
+    let url = dir.join("ruhe.sqlite");
+    let mut c = SqliteConnection::establish(url.to_str().unwrap()).unwrap();
+    let lines = diesel::sql_query("SELECT json FROM entries WHERE log = 'people' ORDER BY seq");
+    let lines: Vec<Line> = lines.load(&mut c).unwrap();
+    lines.into_iter().map(|l| l.json + "\n").collect()
+}
+
 #[test]
 fn who_is_shut_out_meanwhile_stays_out() {
     let (_dir, ruhe) = house();
@@ -581,7 +596,7 @@ fn who_is_shut_out_meanwhile_stays_out() {
 
 #[test]
 fn a_code_and_what_it_let_in_end_with_what_showed_it() {
-    let (_dir, ruhe) = house();
+    let (dir, ruhe) = house();
     let today = |c: &Client| call(&ruhe, c, "GET", "/api/today", &Value::Null).0;
     let ilse = ("Ilse Marrow", PASSWORD);
     let devices = |c: &Client| call(&ruhe, c, "GET", "/api/devices", &Value::Null).1;
@@ -665,6 +680,15 @@ fn a_code_and_what_it_let_in_end_with_what_showed_it() {
         .send()
         .unwrap();
     assert_eq!(r.status(), 422);
+    // All of it stands in the log of people, and no secret does.
+    let log = house_log(dir.path());
+    for done in ["signed_in", "signed_out", "code_shown", "password_set"] {
+        assert!(
+            log.contains(&format!("\"done\":\"{done}\"")),
+            "{done}: {log}"
+        );
+    }
+    assert!(!log.contains(PASSWORD) && !log.contains("gravel bonnet"));
     // A name that looks like a known one is that one.
     for like in [
         "Marten VaIe",

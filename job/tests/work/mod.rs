@@ -293,6 +293,32 @@ impl Work {
         }
     }
 
+    /// The same log with its deeds and the keeper's clock said otherwise, chained anew.
+    pub fn anew(&self, change: impl Fn(usize, &mut Deed, &mut i64)) -> Self {
+        let mut out = Self {
+            entries: vec![],
+            lines: vec![],
+            chain: Chain::empty(&self.id),
+            readings: self.readings.clone(),
+            ..Self::bench()
+        };
+        for (i, e) in self.entries.iter().enumerate() {
+            let (mut deed, mut kept_ms) = (e.deed.clone(), e.kept_ms);
+            change(i, &mut deed, &mut kept_ms);
+            let who = Who {
+                id: e.id.clone(),
+                actor: e.actor.clone(),
+                device: e.device.clone(),
+                said_ms: Some(e.said_ms),
+            };
+            for (entry, line, _) in out.chain.append(&who, kept_ms, vec![deed]).unwrap() {
+                out.entries.push(entry);
+                out.lines.push(line);
+            }
+        }
+        out
+    }
+
     /// The whole record.
     pub fn record(&self) -> Files {
         let (_, files) = files(&Sources {

@@ -362,11 +362,6 @@ function WholeRecord() {
         </Button>
       </Head>
       <Readers circuit={c} visit={visit} />
-      <p style={{ overflowWrap: "anywhere" }}>
-        <small>
-          Entry {c.entries}, SHA-256 {c.hash}
-        </small>
-      </p>
       {c.signature ? (
         <Signature signature={c.signature} />
       ) : (
@@ -375,6 +370,11 @@ function WholeRecord() {
           {onDate(data.printed_ms)} {atClock(data.printed_ms)}.
         </Note>
       )}
+      <p style={{ overflowWrap: "anywhere" }}>
+        <small>
+          Entry {c.entries}, SHA-256 {c.hash}
+        </small>
+      </p>
       <List>
         <dt>Circuit</dt>
         <dd>{c.name}</dd>

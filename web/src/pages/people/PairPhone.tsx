@@ -109,6 +109,7 @@ export function PairPhone() {
             <Smartphone size={20} aria-hidden /> Pair a phone
           </Button>
         )}
+        {isAsked && <h2>Pair a phone</h2>}
         {isAsked && (
           <Form
             refusal={show.error instanceof Refusal ? show.error : null}
