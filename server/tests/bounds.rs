@@ -286,6 +286,42 @@ fn no_time_is_taken_that_cannot_be() {
     assert_eq!(door("9223372036854775807").0, 422);
 }
 
+/// What an earlier try of the same file laid beside the log is what is judged and sealed: a server that was stopped in
+/// between, or a log that went on, closes no circuit.
+#[test]
+fn a_file_whose_earlier_try_was_cut_short_is_sealed_as_it_lies() {
+    use diesel::connection::SimpleConnection as _;
+    use diesel::prelude::*;
+    let (dir, ruhe) = ruhe();
+    let id = ruhe.job("bench_component");
+    let url = dir.path().join("ruhe.sqlite");
+    let mut c = SqliteConnection::establish(url.to_str().unwrap()).unwrap();
+    let start = now_ms() - 3_600_000;
+    c.batch_execute(&format!(
+        "PRAGMA busy_timeout = 5000; INSERT INTO tests (id, circuit, is_open) VALUES ('cut', '{id}', 1);
+         INSERT INTO readings (id, test, channel, at_ms, typed, value, origin, actor, device, client_ms, received_ms, skewed)
+         SELECT 'cut.0', n, 0, {start}, '300', 300.0, 'imported', '', '', NULL, {}, 0 FROM tests WHERE id = 'cut';",
+        start + 5_000
+    ))
+    .unwrap();
+    let at = |k: i64| jiff::Timestamp::from_millisecond(start + 60_000 * k).unwrap();
+    let row = |k| format!("{0},P,300\n{0},T,70\n", at(k));
+    let rows = (0..40).map(row).collect::<String>();
+    let r = ruhe
+        .client
+        .post(format!("{}/api/circuits/{id}/packages", ruhe.url))
+        .header("Ruhe-Id", "cut")
+        .header("Content-Type", "application/zip")
+        .body(package(&format!("time,channel,value\n{rows}")))
+        .send()
+        .unwrap();
+    assert_eq!(r.status(), 201, "{}", r.text().unwrap());
+    ruhe.get(&format!("/api/circuits/{id}"));
+    let record = ruhe.record(&id);
+    let (code, words) = verified(dir.path(), &record, Some(&key_of(&record)));
+    assert_eq!(code, 0, "{words}");
+}
+
 #[test]
 fn a_file_is_bounded_and_others_read_and_type_while_it_is_judged() {
     let (_dir, ruhe) = ruhe();

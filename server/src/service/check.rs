@@ -181,11 +181,12 @@ impl AppState {
         self.store.write(|tx| {
             let mut count = 0;
             for log in tx.logs()? {
-                let (entries, _, fault) = super::load::leading(&log, &tx.log(&log)?);
+                let rows = tx.log(&log)?;
+                let (entries, _, fault) = super::load::leading(&log, &rows);
                 if let Some(f) = fault {
                     return Err(ApiError::Changed(format!("log {log}: {f}")));
                 }
-                for row in tx.log(&log)? {
+                for row in rows {
                     let seq = u64::try_from(row.seq).unwrap_or(0);
                     tx.sign(&[rows::EntrySignature {
                         log: row.log.clone(),

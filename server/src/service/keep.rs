@@ -9,7 +9,7 @@ use crate::lock::lock;
 use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
-use ruhe_job::act::{Imported, StrikeInput, freeze, import};
+use ruhe_job::act::{StrikeInput, freeze, import};
 use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who};
 use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
@@ -40,21 +40,19 @@ const PIECE: usize = 4_000;
 fn judged_as_taken(
     entries: Vec<Entry>,
     end: &Chain,
-    taken: &Imported,
-    who: &Who,
-    now: i64,
+    deeds: &[Deed],
+    lines: &[ReadingLine],
+    (who, now): (&Who, i64),
 ) -> Result<(Test, Now, Seal), ApiError> {
     let mut on = end.clone();
     let new = on
-        .append(who, now, taken.deeds.clone())
+        .append(who, now, deeds.to_vec())
         .map_err(|e| ApiError::wrong("readings.csv", e.to_string()))?;
     let mut all = entries;
     all.extend(new.into_iter().map(|(e, ..)| e));
     let c = Circuit::fold(all, &on.hash)?;
     let t = c.must_have(&who.id)?.clone();
-    let mut lines = taken.readings.clone();
-    lines.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
-    let (found, seal) = judged_lines(&t, &lines);
+    let (found, seal) = judged_lines(&t, lines);
     Ok((t, found, seal))
 }
 
@@ -101,6 +99,7 @@ impl AppState {
         let who = said.who();
         // One at a time: a long one does not take every core from those who read and type.
         let _alone = lock(&self.importing);
+        let mut laid = None;
         for _ in 0..TRIES {
             let known = |tx: &mut Tx<'_>| Ok::<_, ApiError>(tx.entry(&who.id)?.is_some());
             if self.store.read(known)? {
@@ -125,10 +124,14 @@ impl AppState {
                 (&who.id, &said.by),
                 now,
             )?;
-            let found = judged_as_taken(entries, &end, &taken, &who, now)?;
-            self.lay_readings(said, circuit, &who.id, &taken.readings)?;
+            // Judged and sealed is what lies in the store: an earlier try may have laid it.
+            let lines = match &mut laid {
+                Some(lines) => lines,
+                none => none.insert(self.laid(said, circuit, &who.id, &taken.readings)?),
+            };
+            let found = judged_as_taken(entries, &end, &taken.deeds, lines, (&who, now))?;
             // It ended when its last reading was taken, not when the file was sent: what came later came later.
-            let last = taken.readings.iter().map(|r| r.at_ms).max().unwrap_or(now);
+            let last = lines.iter().map(|r| r.at_ms).max().unwrap_or(now);
             let ended_ms = ended_ms.unwrap_or(last).min(now);
             let done = self.write_for(said, |tx| {
                 if tx.entry(&who.id)?.is_some() {
@@ -158,15 +161,15 @@ impl AppState {
         ))
     }
 
-    /// Lays readings beside the log, in pieces between which others write. They belong to no test before an entry plans
-    /// it; what is not planned after all is never read.
-    fn lay_readings(
+    /// Lays readings beside the log, in pieces between which others write, and reads them back as they lie there. They
+    /// belong to no test before an entry plans it; what is not planned after all is never read.
+    fn laid(
         &self,
         said: &Said,
         circuit: &str,
         test: &str,
         lines: &[ReadingLine],
-    ) -> Result<(), ApiError> {
+    ) -> Result<Vec<ReadingLine>, ApiError> {
         for piece in lines.chunks(PIECE) {
             self.write_for(&said.clone().without_id(), |tx| {
                 let n = match tx.test(test) {
@@ -178,7 +181,14 @@ impl AppState {
                 Ok(())
             })?;
         }
-        Ok(())
+        let laid = self.store.read(|tx| super::load::readings_of(tx, test))?;
+        if laid.len() == lines.len() {
+            Ok(laid)
+        } else {
+            Err(ApiError::Conflict(format!(
+                "the id {test} was used for another file"
+            )))
+        }
     }
 
     /// A test as a recording, from its readings that count.
