@@ -9,6 +9,7 @@
 pub mod act;
 pub mod argue;
 pub mod charge;
+pub mod contents;
 pub mod kit;
 pub mod log;
 pub mod order;

@@ -50,6 +50,7 @@ fn place(w: &Work) -> PlaceState {
 fn confirmed(w: &mut Work) {
     w.step(Step::BoundaryValves, "two, both shut");
     w.step(Step::Instruments, "same set");
+    w.labelled();
 }
 
 fn void(w: &mut Work, entry: &str, reason: &str) -> Result<String, Refusal> {
@@ -142,7 +143,9 @@ proptest! {
                 }
                 Act::Open => {
                     let test = w.plan(300.0);
+                    w.emptied(Step::Released, "0").unwrap();
                     w.mark(&test, EventKind::Opened);
+                    at = 0.0;
                     w.end(&test);
                     good = false;
                 }
@@ -285,6 +288,8 @@ fn every_command(
     now: i64,
 ) -> Vec<(&'static str, Result<Vec<Deed>, Refusal>)> {
     let event = EventInput {
+        moved: None,
+        with_tool: None,
         photo_id: None,
         id: "x".into(),
         kind: EventKind::Opened,
@@ -294,13 +299,14 @@ fn every_command(
         client_ms: None,
     };
     let step = StepInput {
+        left: vec![],
         step: Step::Released,
         note: "slowly".into(),
         at_ms: None,
     };
     let override_ = OverrideInput {
         gate: GateCode::Hold,
-        preset: "Other, see words".into(),
+        may_answer: true,
         words: "so".into(),
     };
     let a_look = LookInput {
@@ -315,6 +321,7 @@ fn every_command(
         at_ms: None,
     };
     let a_repair = RepairInput {
+        opened: Some(ruhe_job::search::RepairOpened::Tool),
         place: PLACE.into(),
         cause: "worn".into(),
         words: String::new(),

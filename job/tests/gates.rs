@@ -32,9 +32,16 @@ fn facts(holds: Vec<HoldFact>) -> GateFacts {
         ],
         happened: vec![],
         open_places: vec![],
+        has_open_leak: false,
         instrument_marks: vec![],
         struck: vec![],
         sections: vec!["all".into()],
+        untouched: vec![],
+        dry: vec![],
+        soiled: vec![],
+        inside: None,
+        stands: vec!["all: nitrogen, 300 psig".into()],
+        before: vec![],
         fine: FineFact::default(),
         ports: None,
         charge: None,
@@ -225,6 +232,8 @@ fn states(gates: &[Gate], overridden: &[GateCode]) -> Vec<State> {
         overridden,
         has_run: false,
         history_says_leak: false,
+        was_worked_on: true,
+        was_read: true,
     })
 }
 /// A hold of a day: coarse and fine.
@@ -244,6 +253,8 @@ fn a_state_needs_what_it_says() {
             overridden: &[],
             has_run,
             history_says_leak,
+            was_worked_on: true,
+            was_read: true,
         })
     };
     // Temporary and failed take anything; provisional a running set; not proven a charge that went missing.
@@ -275,6 +286,8 @@ fn a_state_needs_what_it_says() {
         overridden: &[],
         has_run: false,
         history_says_leak: true,
+        was_worked_on: true,
+        was_read: true,
     });
     assert_eq!(
         fallen,
@@ -303,6 +316,7 @@ fn fine_tightness_is_every_joint_under_pressure_or_a_day() {
     let with = |looks: Vec<ClearLook>, happened| GateFacts {
         fine: FineFact {
             places: vec![place("flare"), place("port")],
+            names_no_joint: false,
             looks,
             has_tracer: false,
         },
@@ -364,6 +378,8 @@ fn the_charge_is_weighed_and_what_was_wanted() {
                 balance: Some(balance(&t, &sum)),
                 tolerance: Some(t.tolerance_words.clone()),
                 sum,
+                topped_up: None,
+                reason: String::new(),
             }),
             ..facts(vec![day(1)])
         }

@@ -43,7 +43,8 @@ fn signed() -> Work {
     w.step(Step::GasReady, "20 L bottle");
     w.hold(300.0, 0.0);
     w.look_everywhere(300.0);
-    w.step(Step::Released, "2 psig left");
+    w.emptied(Step::Released, "2").unwrap();
+    w.labelled();
     w.sign(State::Passed).unwrap();
     w
 }

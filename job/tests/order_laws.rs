@@ -114,6 +114,13 @@ fn told(acts: &[Act]) -> Told {
         } else {
             vec![]
         },
+        has_open_leak: false,
+        untouched: vec![],
+        dry: vec![],
+        soiled: vec![],
+        inside: None,
+        stands: vec![],
+        before: vec![],
         instrument_marks: vec![],
         struck: vec![],
         sections: vec!["line".into()],

@@ -1,10 +1,12 @@
 //! Confirming a step; answering for a gate without its evidence.
 
-use crate::log::{Confirmed, Deed, Overridden};
+use super::inside::{Asking, check_all_left, stopped};
+use crate::log::{Confirmed, Deed, Left, Overridden};
 use crate::procedure::Step;
 use crate::refusal::{Refusal, clipped, filled};
 use crate::signoff::GateCode;
 use crate::state::Circuit;
+use ruhe_core::quantity::Units;
 use serde::Deserialize;
 
 /// Longest note, letters.
@@ -19,6 +21,9 @@ pub struct StepInput {
     /// In words.
     #[serde(default)]
     pub note: String,
+    /// What the gauges showed afterwards: of a release or a recovery.
+    #[serde(default)]
+    pub left: Vec<Left>,
     /// When, if not now: ms since 1970 UTC.
     pub at_ms: Option<i64>,
 }
@@ -29,50 +34,106 @@ pub struct StepInput {
 pub struct OverrideInput {
     /// Which.
     pub gate: GateCode,
-    /// A reason of those offered.
-    pub preset: String,
-    /// In words.
-    #[serde(default)]
+    /// Why it was not done, in one's own words.
     pub words: String,
+    /// Whoever says so may answer for it: never taken from what was sent.
+    #[serde(skip)]
+    pub may_answer: bool,
 }
 
 /// Confirms a step.
 ///
 /// # Errors
-/// If refrigerant would be let out, or the circuit is signed.
+/// If refrigerant would be let out, a charge would meet what it must not, or the circuit is signed.
 pub fn confirm(c: &Circuit, b: &StepInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    if let Some(test) = c.refrigerant_in().filter(|_| b.step == Step::Released) {
-        return Err(Refusal::wrong(
-            "step",
-            format!(
-                "refrigerant or tracer is in the gas of {test}: recover it into a cylinder and confirm that; it is not let out"
-            ),
-        ));
+    let at_ms = super::happened_at("at_ms", b.at_ms, now)?;
+    if c.job().is_system() {
+        may_confirm(c, b, at_ms)?;
     }
     Ok(vec![Deed::Confirmed(Confirmed {
         step: b.step,
         note: clipped(&b.note, NOTE),
-        at_ms: super::happened_at("at_ms", b.at_ms, now)?,
+        left: b.left.clone(),
+        at_ms,
     })])
 }
 
-/// Overrides a gate with a written reason that prints on the record.
+fn may_confirm(c: &Circuit, b: &StepInput, at_ms: i64) -> Result<(), Refusal> {
+    let a = Asking::at(c, at_ms);
+    let names: Vec<String> = b.left.iter().filter_map(|l| l.section.clone()).collect();
+    match b.step {
+        Step::Released => {
+            a.contents
+                .may_let_out(&names, at_ms, a.units)
+                .map_err(stopped("step"))?;
+            check_all_left(c, &b.left)
+        }
+        Step::Recovered => check_all_left(c, &b.left),
+        Step::StemsOpen => {
+            let proven = c.is_proven();
+            for (near, far) in c.far_sides() {
+                a.contents
+                    .may_join(&near, &far, proven, at_ms, a.units)
+                    .map_err(stopped("step"))?;
+            }
+            Ok(())
+        }
+        Step::VacuumBroken => Err(Refusal::wrong(
+            "step",
+            "say with what the vacuum was broken, and what the gauges showed afterwards",
+        )),
+        _ => Ok(()),
+    }
+}
+
+/// Fewest letters of a reason: a word is none.
+const REASON: usize = 12;
+
+/// Says that what a gate asks for was not done, and why, in one's own words; it prints. It counts when somebody answers
+/// for it who may.
 ///
 /// # Errors
-/// If the reason is missing, or the circuit is signed.
+/// If the reason is missing, the gate is one that nobody can answer for, or the circuit is signed.
 pub fn override_gate(c: &Circuit, b: &OverrideInput) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    if b.preset.trim().is_empty() {
-        return Err(Refusal::wrong("preset", "choose a reason"));
+    let words = filled("words", &b.words, NOTE)?;
+    if words.chars().count() < REASON {
+        return Err(Refusal::wrong(
+            "words",
+            "say in a sentence of your own why it was not done: it prints",
+        ));
     }
-    if b.preset.contains("see words") {
-        filled("words", &b.words, NOTE)
-            .map_err(|_| Refusal::wrong("words", "this reason needs words"))?;
+    let gates = c.gates(Units::default());
+    let gate = gates.iter().find(|g| g.code == b.gate);
+    if let Some(g) = gate.filter(|g| !g.met && !g.can_be_answered) {
+        return Err(Refusal::wrong(
+            "gate",
+            format!("nobody can answer for that: {}", g.evidence),
+        ));
     }
     Ok(vec![Deed::Overridden(Overridden {
         gate: b.gate,
-        preset: b.preset.trim().into(),
-        words: clipped(&b.words, NOTE),
+        words,
+        is_answered: b.may_answer,
     })])
+}
+
+/// Answers for what another said was not done. Nothing: it is answered for already.
+///
+/// # Errors
+/// If there is no such override, or the circuit is signed.
+pub fn approve(c: &Circuit, entry: &str) -> Result<Vec<Deed>, Refusal> {
+    c.must_be_open()?;
+    let o = c
+        .overrides
+        .iter()
+        .find(|o| o.id == entry)
+        .ok_or_else(|| Refusal::Missing("override".into()))?;
+    if c.is_answered(o) {
+        return Ok(vec![]);
+    }
+    Ok(vec![Deed::Approved {
+        entry: entry.into(),
+    }])
 }

@@ -1,13 +1,14 @@
 //! The acts of the second half: arrival, target, ledger, ports, breaking the vacuum, reading sets, consent.
 
 use super::happened_at;
+use super::inside::{Asking, stopped};
 use crate::charge::{ArrivalDoc, GLIDE, LedgerKind, RowDoc, TargetDoc, arrival, row, target};
 use crate::log::{Arrived, Broken, Consented, Deed, Measured, PortsKept, Targeted, Weighed};
-use crate::ports::PortsDoc;
-use crate::procedure::{BreakDoc, check_break};
+use crate::ports::{PortsDoc, Refitted};
+use crate::procedure::{BreakDoc, BreakWith, check_break};
 use crate::refusal::{Refusal, clipped, filled};
-use crate::signoff::{GateCode, drawing};
-use crate::startup::{SetDoc, set};
+use crate::signoff::drawing;
+use crate::startup::{SetDoc, When, set};
 use crate::state::{Circuit, day_of};
 use ruhe_core::matter::refrigerant::same_name;
 use ruhe_core::quantity::Units;
@@ -80,10 +81,14 @@ pub struct SetInput {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 #[allow(missing_docs)]
 pub struct ConsentInput {
+    /// The repair that is asked about, by its entry; none: something else.
+    pub repair: Option<String>,
     pub question: String,
     #[serde(default)]
     pub options: String,
     pub risk: String,
+    /// They agreed; a refusal is kept too, and is no consent.
+    pub is_agreed: bool,
     pub answer: String,
     pub name: String,
     /// The signature as a path of an SVG.
@@ -172,9 +177,18 @@ pub fn weigh(c: &Circuit, mut b: RowInput, now: i64) -> Result<Vec<Deed>, Refusa
         ));
     }
     b.row.note = clipped(&b.row.note, 500);
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    if enters {
+        let a = Asking::at(c, at_ms);
+        let guard = c.refrigerant().map(|r| r.freeze_guard() - c.site_air());
+        let is_liquid = matches!(b.row.kind, LedgerKind::Liquid);
+        a.contents
+            .may_charge(&[], is_liquid, guard, at_ms, a.units)
+            .map_err(stopped("row.kind"))?;
+    }
     Ok(vec![Deed::Weighed(Weighed {
         row: b.row,
-        at_ms: happened_at("at_ms", b.at_ms, now)?,
+        at_ms,
     })])
 }
 
@@ -190,10 +204,19 @@ pub fn keep_ports(c: &Circuit, b: PortsInput, now: i64) -> Result<Vec<Deed>, Ref
             "the register was changed on another device meanwhile; load it again".into(),
         ));
     }
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    let a = Asking::at(c, at_ms);
+    for p in b.ports.moved(&c.ports()) {
+        // One that went back at positive pressure, or never left its tool, was no open port.
+        let has_tool = p.has_tool || p.refitted != Refitted::Not;
+        a.contents
+            .may_move_core(&[], has_tool, at_ms, a.units)
+            .map_err(stopped("ports"))?;
+    }
     Ok(vec![Deed::PortsKept(PortsKept {
         version: b.version + 1,
         ports: b.ports,
-        at_ms: happened_at("at_ms", b.at_ms, now)?,
+        at_ms,
     })])
 }
 
@@ -203,9 +226,25 @@ pub fn keep_ports(c: &Circuit, b: PortsInput, now: i64) -> Result<Vec<Deed>, Ref
 /// What stands in the way, with its field.
 pub fn break_vacuum(c: &Circuit, b: BreakInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    let gates = c.gates(Units::default());
-    let met = |code| gates.iter().filter(|g| g.code == code).all(|g| g.met);
-    let proven = met(GateCode::Hold) && met(GateCode::Retest) && met(GateCode::Decay);
+    let proven = c.is_proven();
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    let a = Asking::at(c, at_ms);
+    let with = b.broken.with;
+    match with {
+        Some(BreakWith::FactoryCharge) => {
+            for (near, far) in c.far_sides() {
+                a.contents
+                    .may_join(&near, &far, proven, at_ms, a.units)
+                    .map_err(stopped("broken.with"))?;
+            }
+        }
+        // Where liquid begins is asked below, by port.
+        Some(BreakWith::Vapour | BreakWith::Liquid) => a
+            .contents
+            .may_charge(&[], false, None, at_ms, a.units)
+            .map_err(stopped("broken.with"))?,
+        _ => {}
+    }
     check_break(
         &b.broken,
         c.refrigerant(),
@@ -216,7 +255,7 @@ pub fn break_vacuum(c: &Circuit, b: BreakInput, now: i64) -> Result<Vec<Deed>, R
     .map_err(|e| e.within("broken"))?;
     Ok(vec![Deed::VacuumBroken(Broken {
         broken: b.broken,
-        at_ms: happened_at("at_ms", b.at_ms, now)?,
+        at_ms,
     })])
 }
 
@@ -228,6 +267,12 @@ pub fn measure(c: &Circuit, b: SetInput, now: i64) -> Result<Vec<Deed>, Refusal>
     c.must_be_open()?;
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
     set(&b.set, c.refrigerant(), c.site_air(), at_ms, None).map_err(|e| e.within("set"))?;
+    if b.set.when == When::After {
+        Asking::at(c, at_ms)
+            .contents
+            .may_start(Units::default())
+            .map_err(stopped("set.when"))?;
+    }
     Ok(vec![Deed::Measured(Measured { set: b.set, at_ms })])
 }
 
@@ -238,7 +283,15 @@ pub fn measure(c: &Circuit, b: SetInput, now: i64) -> Result<Vec<Deed>, Refusal>
 pub fn consent(c: &Circuit, b: ConsentInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let needed = |field: &str, text: &str| filled(field, text, 2_000);
+    if b.repair
+        .as_ref()
+        .is_some_and(|r| !c.repairs.iter().any(|x| x.id == *r))
+    {
+        return Err(Refusal::Missing("repair".into()));
+    }
     let mut said = Consented {
+        repair: b.repair.clone(),
+        is_agreed: b.is_agreed,
         question: needed("question", &b.question)?,
         options: clipped(&b.options, 2_000),
         risk: needed("risk", &b.risk)?,

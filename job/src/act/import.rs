@@ -76,6 +76,8 @@ pub fn import(
     let marks = recording.events.iter().map(|e| {
         Deed::Marked(Marked {
             test: id.into(),
+            moved: None,
+            with_tool: None,
             event: e.kind,
             photo_id: None,
             note: e.note.clone(),

@@ -1,7 +1,8 @@
 //! Marking what is done during a test; starting its clock by hand.
 
 use super::{happened_at, logged_at};
-use crate::log::{Deed, Marked};
+use super::inside::{Asking, stopped};
+use crate::log::{Deed, Marked, ValveMove};
 use crate::refusal::{Refusal, clipped, filled};
 use crate::state::Circuit;
 use crate::tell::over_plan_needs_reason;
@@ -25,6 +26,10 @@ pub struct EventInput {
     pub note: String,
     /// A photo that was taken of it.
     pub photo_id: Option<String>,
+    /// Which valve was moved, and how.
+    pub moved: Option<ValveMove>,
+    /// A core was moved inside a tool that kept its port shut.
+    pub with_tool: Option<bool>,
     /// When it happened, if that was said.
     pub at_ms: Option<i64>,
     /// The page's clock when it was logged; it may have waited for the network since.
@@ -74,13 +79,69 @@ pub fn mark(c: &Circuit, test: &str, b: &EventInput, now: i64) -> Result<Vec<Dee
     if b.kind == EventKind::SupplyIsolated && b.note.trim().is_empty() {
         over_plan_needs_reason(t, at_ms, now)?;
     }
+    if c.job().is_system() {
+        may_mark(c, test, b, at_ms)?;
+    }
     Ok(vec![Deed::Marked(Marked {
+        moved: b.moved.clone(),
+        with_tool: b.with_tool,
         test: test.into(),
         event: b.kind,
         note: clipped(&b.note, 500),
         photo_id: b.photo_id.clone(),
         at_ms,
     })])
+}
+
+/// What is opened, moved or let in during a test asks what is inside.
+fn may_mark(c: &Circuit, test: &str, b: &EventInput, at_ms: i64) -> Result<(), Refusal> {
+    let t = c.must_have(test)?;
+    let names = c.sections_of(t);
+    let a = Asking::at(c, at_ms);
+    match b.kind {
+        EventKind::Opened => a
+            .contents
+            .may_open(&names, at_ms, a.units)
+            .map_err(stopped("kind")),
+        EventKind::CoreMoved => {
+            let has_tool = b.with_tool.ok_or_else(|| {
+                Refusal::wrong("with_tool", "say whether a core tool kept the port shut")
+            })?;
+            a.contents
+                .may_move_core(&names, has_tool, at_ms, a.units)
+                .map_err(stopped("with_tool"))
+        }
+        EventKind::ValveMoved => may_move(c, b, &a),
+        _ => Ok(()),
+    }
+}
+
+/// A valve that the survey names opens onto what stands behind it.
+fn may_move(c: &Circuit, b: &EventInput, a: &Asking) -> Result<(), Refusal> {
+    let Some(m) = &b.moved else {
+        if c.doc.valves.is_empty() {
+            return Ok(());
+        }
+        return Err(Refusal::wrong(
+            "moved",
+            "say which valve was moved, and whether it is open now",
+        ));
+    };
+    if m.valve.trim().is_empty() {
+        return Ok(());
+    }
+    let v = c.doc.valves.iter().find(|v| v.name == m.valve).ok_or_else(|| {
+        Refusal::wrong("moved.valve", format!("the survey has no valve “{}”", m.valve))
+    })?;
+    if !m.is_open {
+        return Ok(());
+    }
+    let far = c.far_sides().into_iter().find(|(near, _)| *near == v.section);
+    far.map_or(Ok(()), |(near, far)| {
+        a.contents
+            .may_join(&near, &far, c.is_proven(), a.at_ms, a.units)
+            .map_err(stopped("moved.valve"))
+    })
 }
 
 /// Starts the clock by hand, with a reason; the record says so.

@@ -5,6 +5,7 @@ mod door;
 mod end;
 mod finish;
 mod import;
+mod inside;
 mod kit;
 mod mark;
 mod open;
@@ -17,13 +18,14 @@ mod strike;
 mod survey;
 mod visit;
 
-pub use confirm::{OverrideInput, StepInput, confirm, override_gate};
+pub use confirm::{OverrideInput, StepInput, approve, confirm, override_gate};
 pub use door::{FromGauge, GaugeLine, Sent, read_gauge, sent};
 pub use end::{end, freeze};
 pub use finish::{
     ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,
     break_vacuum, consent, keep_ports, keep_target, measure, weigh,
 };
+pub use inside::{SeenInput, see};
 pub use import::{Imported, import};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};

@@ -22,18 +22,23 @@ pub struct TestInput {
     pub channels: Vec<ChannelInput>,
 }
 
-/// What must be done before a test of this kind may be opened.
-fn check_order(c: &Circuit, kind: Kind, units: Units) -> Result<(), Refusal> {
-    if kind != Kind::PullDown {
+/// What must be done before a test of this kind may be opened: what is inside decides.
+fn check_order(c: &Circuit, kind: Kind, plan: &Plan, now: i64, u: Units) -> Result<(), Refusal> {
+    if !c.job().is_system() || kind == Kind::RigCheck {
         return Ok(());
     }
-    if let Some((test, pa)) = c.pressure_left() {
-        return Err(Refusal::Conflict(format!(
-            "{test} still showed {} and nobody has confirmed its release: let it out and confirm that before the pump",
-            units.gauge(pa)
-        )));
+    let names: Vec<String> = plan.section.iter().cloned().collect();
+    let has_tracer =
+        plan.tracer_pa.is_some() || plan.gas == Some(ruhe_core::reading::Gas::NitrogenWithRefrigerant);
+    let inside = c.inside_by(now);
+    match kind {
+        Kind::PressureHold | Kind::LeakBy => inside.may_press(&names, has_tracer, now, u),
+        Kind::PullDown => inside.may_pull(&names, now, u),
+        _ => inside.may_decay(&names, now, u),
     }
-    if c.job().has_oil() && !c.has_confirmed(Step::LockedOut) {
+    .map_err(Refusal::Conflict)?;
+    let is_vacuum = matches!(kind, Kind::PullDown | Kind::VacuumDecay);
+    if is_vacuum && c.job().has_oil() && !c.has_confirmed(Step::LockedOut) {
         return Err(Refusal::Conflict(
             "a compressor comes under vacuum: lock its power out and confirm that first".into(),
         ));
@@ -95,8 +100,8 @@ pub fn plan_test(
         .iter()
         .map(ChannelInput::parse)
         .collect::<Result<Vec<_>, _>>()?;
-    check_order(c, b.kind, units)?;
     check_plan(&c.survey, b.kind, &b.plan, &channels, units)?;
+    check_order(c, b.kind, &b.plan, now, units)?;
     let plan = complete(c, b.kind, &channels, b.plan, kit, rig, today)?;
     Ok(vec![Deed::Planned(Planned {
         kind: b.kind,

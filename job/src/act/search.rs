@@ -3,12 +3,15 @@
 use super::happened_at;
 use crate::log::{Deed, Looked, Mended};
 use crate::refusal::{Refusal, clipped, filled};
-use crate::search::{LookResult, Method, may_use_torch};
+use super::inside::{Asking, stopped};
+use crate::procedure::BEFORE_TORCH;
+use crate::search::{LookResult, Method, RepairOpened};
 use crate::state::Circuit;
 use crate::survey::{Typed, newton_metres};
-use ruhe_core::quantity::Units;
 use serde::Deserialize;
 
+/// What two gauges may be apart, Pa (2 psi).
+const NEAR: f64 = 14_000.0;
 /// Longest name of a place, letters.
 const PLACE: usize = 120;
 
@@ -52,6 +55,8 @@ pub struct RepairInput {
     pub torque: Option<Typed>,
     /// Section it lies in; none: as for a look.
     pub section: Option<String>,
+    /// What was opened for it; it must be said.
+    pub opened: Option<RepairOpened>,
     /// A flame or torch was used.
     #[serde(default)]
     pub with_torch: bool,
@@ -95,6 +100,21 @@ pub fn look(c: &Circuit, b: LookInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     }
     let place = filled("place", &b.place, PLACE)?;
     let sections = known_section(c, &place, b.section.as_deref())?;
+    let at_ms = happened_at("at_ms", b.at_ms, now)?;
+    // A look is made under what stands inside, not under what is typed.
+    let a = Asking::at(c, at_ms);
+    let most = a.contents.may_have_stood_at(&sections, at_ms);
+    if let Some(told) = b.at_pa.filter(|p| *p > most + NEAR) {
+        return Err(Refusal::wrong(
+            "at_pa",
+            format!(
+                "no more than {} can have stood in {} then; {} was typed",
+                a.units.gauge(most),
+                sections.join(", "),
+                a.units.gauge(told)
+            ),
+        ));
+    }
     Ok(vec![Deed::Looked(Looked {
         at_pa: b.at_pa.or_else(|| c.pressure_now(&sections)),
         place,
@@ -104,7 +124,7 @@ pub fn look(c: &Circuit, b: LookInput, now: i64) -> Result<Vec<Deed>, Refusal> {
         dwell_s: b.dwell_s,
         note: clipped(&b.note, 500),
         photo_id: b.photo_id,
-        at_ms: happened_at("at_ms", b.at_ms, now)?,
+        at_ms,
     })])
 }
 
@@ -118,10 +138,25 @@ pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal>
     let place = filled("place", &b.place, PLACE)?;
     let cause = filled("cause", &b.cause, 200)?;
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
-    known_section(c, &place, b.section.as_deref())?;
+    let sections = known_section(c, &place, b.section.as_deref())?;
+    let opened = b.opened.ok_or_else(|| {
+        Refusal::wrong("opened", "say what was opened for it: nothing, a port inside a core tool, or the system")
+    })?;
+    let a = Asking::at(c, at_ms);
     if b.with_torch {
-        may_use_torch(c.pressure_left(), b.is_safe, Units::default())
-            .map_err(|why| Refusal::wrong("is_safe", why))?;
+        if opened != RepairOpened::Opened {
+            return Err(Refusal::wrong("opened", "a joint that is brazed is open: a flame needs a vent"));
+        }
+        a.contents
+            .may_torch(&sections, at_ms, a.units)
+            .map_err(stopped("with_torch"))?;
+        if !b.is_safe {
+            return Err(Refusal::wrong("is_safe", BEFORE_TORCH.words));
+        }
+    } else if opened == RepairOpened::Opened {
+        a.contents
+            .may_open(&sections, at_ms, a.units)
+            .map_err(stopped("opened"))?;
     }
     Ok(vec![Deed::Mended(Mended {
         place,
@@ -129,6 +164,7 @@ pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal>
         cause,
         words: clipped(&b.words, 1_000),
         torque_nm,
+        opened,
         with_torch: b.with_torch,
         is_risky: b.is_risky,
         at_ms,

@@ -3,7 +3,7 @@
 use super::said_otherwise;
 use crate::log::{Carries, Deed, Signed};
 use crate::refusal::{Refusal, filled};
-use crate::signoff::{Carried, Reservation, State, check_carried, drawing};
+use crate::signoff::{Carried, GateCode, Reservation, State, check_carried, drawing};
 use crate::state::{Circuit, day_of};
 use crate::tell::{GateView, allowed, gate_views};
 use ruhe_core::quantity::Units;
@@ -42,14 +42,27 @@ fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
         State::NotProven => {
             return "that is for a system whose holds stand and whose charge went missing".into();
         }
+        State::Inspected if !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty() => {
+            return "something was opened, tested or added: say how that stands".into();
+        }
         _ => {}
     }
-    let open: Vec<&str> = views
+    // What is inside is said in full: it names the act that would change it.
+    let words = |g: &GateView| match g.code {
+        GateCode::Inside => g.evidence.clone(),
+        _ if g.waits.is_some() => format!("{} (waits for a lead’s approval)", g.title),
+        _ => g.title.clone(),
+    };
+    let open: Vec<String> = views
         .iter()
         .filter(|g| !g.met && g.overridden.is_none())
-        .map(|g| g.title.as_str())
+        .map(words)
         .collect();
-    if open.is_empty() && c.history_says_leak() && state == State::Passed {
+    if open.is_empty() && state == State::Passed && !views.iter().any(|g| g.code == GateCode::Hold) {
+        "nothing was tested for tightness; sign it as inspected, or with reservations".into()
+    } else if open.is_empty() && state == State::Inspected {
+        "nobody read what is inside in this visit".into()
+    } else if open.is_empty() && c.history_says_leak() && state == State::Passed {
         "a part of its charge went missing, and no test explains it".into()
     } else if open.is_empty() && state == State::PassedWithReservations {
         "there is nothing to reserve".into()

@@ -125,6 +125,8 @@ pub fn strike(c: &Circuit, entry: &str, b: &VoidInput, by: &By) -> Result<Vec<De
         | Deed::VacuumBroken(_)
         | Deed::Measured(_)
         | Deed::Consented(_)
+        | Deed::Seen(_)
+        | Deed::Approved { .. }
         | Deed::Planned(_) => {}
         _ => {
             return Err(Refusal::Conflict(

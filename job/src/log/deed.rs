@@ -1,5 +1,6 @@
 //! What an entry can say. The names of the values are part of the file format.
 
+use super::inside::{Left, Seen, ValveMove};
 use super::finish::{
     Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
     Visited, Weighed,
@@ -8,7 +9,7 @@ use crate::kit::KitDoc;
 use crate::people::PersonKept;
 use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
-use crate::search::{LookResult, Method};
+use crate::search::{LookResult, Method, RepairOpened};
 use crate::signoff::{GateCode, State};
 use crate::state::Outline;
 use crate::survey::SurveyDoc;
@@ -76,6 +77,8 @@ pub struct Mended {
     pub words: String,
     /// Tightened to, N·m.
     pub torque_nm: Option<f64>,
+    /// What was opened for it.
+    pub opened: RepairOpened,
     /// A flame was used.
     pub with_torch: bool,
     /// It may fail or harm: somebody had to agree to it.
@@ -91,6 +94,8 @@ pub struct Confirmed {
     pub step: Step,
     /// In words.
     pub note: String,
+    /// What the gauges showed afterwards: of a release or a recovery.
+    pub left: Vec<Left>,
     /// When, ms since 1970 UTC.
     pub at_ms: i64,
 }
@@ -100,10 +105,10 @@ pub struct Confirmed {
 pub struct Overridden {
     /// Which.
     pub gate: GateCode,
-    /// The reason chosen.
-    pub preset: String,
-    /// In words.
+    /// Why it was not done, in one's own words.
     pub words: String,
+    /// Somebody said it who may answer for it; else it waits for one who may.
+    pub is_answered: bool,
 }
 
 /// A channel of a test.
@@ -143,6 +148,12 @@ pub struct Marked {
     /// A photo of what was read then.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub photo_id: Option<String>,
+    /// Which valve was moved, and how.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub moved: Option<ValveMove>,
+    /// A core was moved inside a tool that kept its port shut.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub with_tool: Option<bool>,
     /// When, ms since 1970 UTC.
     pub at_ms: i64,
 }
@@ -276,6 +287,12 @@ pub enum Deed {
     VacuumBroken(Broken),
     PortsKept(PortsKept),
     Measured(Measured),
+    /// A reading outside any test.
+    Seen(Seen),
+    /// Somebody answers for what another said was not done. Its id: that of the override.
+    Approved {
+        entry: String,
+    },
     Consented(Consented),
     Countersigned(Countersigned),
     Added(Added),
@@ -340,6 +357,8 @@ impl Deed {
             Self::VacuumBroken(_) => "vacuum_broken",
             Self::PortsKept(_) => "ports_kept",
             Self::Measured(_) => "measured",
+            Self::Seen(_) => "seen",
+            Self::Approved { .. } => "approved",
             Self::Consented(_) => "consented",
             Self::Countersigned(_) => "countersigned",
             Self::House(_) => "house",

@@ -66,10 +66,14 @@ pub struct Measured {
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[allow(missing_docs)]
 pub struct Consented {
+    /// The repair that was asked about, by its entry; none: something else.
+    pub repair: Option<String>,
     pub question: String,
     pub options: String,
     /// In plain words.
     pub risk: String,
+    /// They agreed.
+    pub is_agreed: bool,
     pub answer: String,
     pub name: String,
     /// Who said that it was them, where the name is of nobody known; none: nobody was known at all.

@@ -9,6 +9,7 @@ mod chain;
 mod deed;
 mod digest;
 mod finish;
+mod inside;
 
 pub use chain::{Chain, Fault, check, parse};
 pub use deed::{
@@ -20,6 +21,8 @@ pub use finish::{
     Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
     Visited, Weighed,
 };
+
+pub use inside::{Besides, GaugeSide, Left, Seen, ValveMove};
 
 use serde::{Deserialize, Serialize};
 

@@ -98,6 +98,16 @@ named! {
     }
 }
 
+impl PortSide {
+    /// Name on screen.
+    #[must_use]
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::High => "high side",
+            Self::Low => "low side",
+        }
+    }
+}
 impl Core {
     /// Name on screen.
     #[must_use]
@@ -168,6 +178,16 @@ impl DrierState {
     }
 }
 
+named! {
+    /// The side of the circuit a port is on.
+    PortSide {
+        /// Liquid, discharge.
+        High = "high",
+        /// Suction.
+        Low = "low",
+    }
+}
+
 /// A port.
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -175,6 +195,8 @@ impl DrierState {
 #[allow(missing_docs)]
 pub struct PortDoc {
     pub name: String,
+    /// Which side it is on; none: nobody said.
+    pub side: Option<PortSide>,
     /// 1/4 in, 5/16 in, in words.
     pub thread: String,
     pub core: Core,
@@ -218,20 +240,21 @@ pub struct PortsDoc {
 pub const CORE_DWELL_S: f64 = 60.0;
 
 impl PortDoc {
-    /// What it still needs, in words; nothing: it is closed, clear and capped.
+    /// What it still needs, in words; nothing: it is closed, clear and capped. `looked_s`: how long the search looked at
+    /// it with fluid since its core was last moved, and found it clear.
     #[must_use]
-    pub fn missing(&self) -> Vec<&'static str> {
+    pub fn missing(&self, looked_s: Option<f64>) -> Vec<&'static str> {
+        let is_long = |s: Option<f64>| s.is_some_and(|s| s >= CORE_DWELL_S);
         let mut out = vec![];
         if self.core == Core::Out {
             out.push("core out");
         }
         match self.bubbles {
             Bubbles::Bubbles => out.push("it bubbles"),
+            _ if is_long(looked_s) || (self.bubbles == Bubbles::Clear && is_long(self.dwell_s)) => {}
             Bubbles::NotLooked => out.push("not looked at"),
-            Bubbles::Clear if self.dwell_s.is_some_and(|s| s < CORE_DWELL_S) => {
-                out.push("looked at for less than a minute");
-            }
-            Bubbles::Clear => {}
+            Bubbles::Clear if self.dwell_s.is_none() => out.push("how long it was looked at is not said"),
+            Bubbles::Clear => out.push("looked at for less than a minute"),
         }
         if !self.is_capped {
             out.push("no cap");
@@ -244,15 +267,16 @@ impl PortsDoc {
     /// What a circuit usually has, before anybody wrote anything down.
     #[must_use]
     pub fn usual() -> Self {
-        let port = |name: &str, thread: &str| PortDoc {
+        let port = |name: &str, side, thread: &str| PortDoc {
             name: name.into(),
+            side: Some(side),
             thread: thread.into(),
             ..PortDoc::default()
         };
         Self {
             ports: vec![
-                port("suction service port", "5/16 in"),
-                port("liquid service port", "1/4 in"),
+                port("suction service port", PortSide::Low, "5/16 in"),
+                port("liquid service port", PortSide::High, "1/4 in"),
             ],
             ..Self::default()
         }
@@ -298,7 +322,7 @@ impl PortsDoc {
 
     /// Ports whose core is in another place than before.
     #[must_use]
-    pub fn moved(&self, before: &Self) -> Vec<&str> {
+    pub fn moved(&self, before: &Self) -> Vec<&PortDoc> {
         self.ports
             .iter()
             .filter(|p| {
@@ -307,7 +331,6 @@ impl PortsDoc {
                     .iter()
                     .any(|o| o.name == p.name && o.core != p.core)
             })
-            .map(|p| p.name.as_str())
             .collect()
     }
 
@@ -350,20 +373,20 @@ mod tests {
 
     #[test]
     fn a_port_is_closed_clear_and_capped() {
-        assert!(closed("suction").missing().is_empty());
+        assert!(closed("suction").missing(None).is_empty());
         let open = PortDoc {
             core: Core::Out,
             bubbles: Bubbles::NotLooked,
             is_capped: false,
             ..closed("suction")
         };
-        assert_eq!(open.missing(), ["core out", "not looked at", "no cap"]);
+        assert_eq!(open.missing(None), ["core out", "not looked at", "no cap"]);
         assert_eq!(
             PortDoc {
                 dwell_s: Some(20.0),
                 ..closed("x")
             }
-            .missing(),
+                        .missing(None),
             ["looked at for less than a minute"]
         );
         assert_eq!(
@@ -371,7 +394,7 @@ mod tests {
                 bubbles: Bubbles::Bubbles,
                 ..closed("x")
             }
-            .missing(),
+                        .missing(None),
             ["it bubbles"]
         );
     }
@@ -384,7 +407,8 @@ mod tests {
         };
         let mut after = before.clone();
         after.ports[1].core = Core::Out;
-        assert_eq!(after.moved(&before), ["liquid"]);
+        let moved: Vec<&str> = after.moved(&before).iter().map(|p| &*p.name).collect();
+        assert_eq!(moved, ["liquid"]);
         assert!(before.moved(&before).is_empty());
     }
 

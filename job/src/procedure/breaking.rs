@@ -10,10 +10,8 @@ use serde::{Deserialize, Serialize};
 
 named! {
     /// With what a vacuum is broken.
-    #[derive(Default)]
     BreakWith {
         /// Dry nitrogen.
-        #[default]
         Nitrogen = "nitrogen",
         /// The refrigerant's vapour.
         Vapour = "vapour",
@@ -78,7 +76,8 @@ pub struct PortPressure {
 #[allow(missing_docs)]
 pub struct BreakDoc {
     pub gauge_isolated: bool,
-    pub with: BreakWith,
+    /// With what; none: nobody said.
+    pub with: Option<BreakWith>,
     /// Pressure up to which it went in as vapour.
     pub vapour_to: Option<Typed>,
     pub hose_purged: bool,
@@ -105,20 +104,23 @@ pub fn check_break(
             "isolate the vacuum gauge first: pressure or liquid ruins it",
         ));
     }
-    if d.with != BreakWith::Nitrogen && !d.hose_purged && d.with != BreakWith::FactoryCharge {
+    let with = d
+        .with
+        .ok_or_else(|| Refusal::wrong("with", "say with what the vacuum was broken"))?;
+    if with != BreakWith::Nitrogen && !d.hose_purged && with != BreakWith::FactoryCharge {
         return Err(Refusal::wrong(
             "hose_purged",
             "purge or evacuate the charging hose first: its air goes in with the refrigerant",
         ));
     }
-    if d.with == BreakWith::FactoryCharge && !proven {
+    if with == BreakWith::FactoryCharge && !proven {
         return Err(Refusal::wrong(
             "with",
             "the factory charge goes in only when a hold and a decay both stand after the last opening: once it is open, a leak loses it",
         ));
     }
     let needs_vapour =
-        d.with == BreakWith::Liquid || (d.with != BreakWith::Nitrogen && d.has_water_coil);
+        with == BreakWith::Liquid || (with != BreakWith::Nitrogen && d.has_water_coil);
     if needs_vapour {
         let guard = r.map(Refrigerant::freeze_guard);
         let told = |words: String| Refusal::wrong("vapour_to", words);
@@ -177,13 +179,13 @@ impl BreakDoc {
         let first = self
             .vapour_to
             .as_ref()
-            .filter(|t| self.with != BreakWith::Nitrogen && !t.typed.trim().is_empty())
+            .filter(|t| self.with != Some(BreakWith::Nitrogen) && !t.typed.trim().is_empty())
             .map_or_else(String::new, |t| {
                 format!(", vapour first to {} {}", t.typed, t.unit)
             });
         format!(
             "with {}{first}; {}; cores {}",
-            self.with.title(),
+            self.with.map_or("nobody said what", BreakWith::title),
             ports.join(", "),
             self.cores.title()
         )
@@ -205,7 +207,7 @@ mod tests {
         BreakDoc {
             gauge_isolated: true,
             hose_purged: true,
-            with,
+            with: Some(with),
             ports: vec![PortPressure {
                 port: "suction".into(),
                 pressure: typed("3"),

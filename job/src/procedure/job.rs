@@ -73,6 +73,8 @@ named! {
         StemsOpen = "stems_open",
         /// Condensate runs, covers on, labels written.
         LeftInOrder = "left_in_order",
+        /// A part or a line set that is left: capped, and its label says what is inside.
+        Labelled = "capped_and_labelled",
     }
 }
 
@@ -168,7 +170,8 @@ impl Stage {
             Self::BreakVacuum => &[Step::VacuumBroken],
             Self::StartUp => &[Step::StemsOpen, Step::LeftInOrder],
             Self::Hold => &[Step::GasReady],
-            Self::Arrive | Self::Search | Self::Decay | Self::Charge | Self::SignOff => &[],
+            Self::SignOff => &[Step::Labelled],
+            Self::Arrive | Self::Search | Self::Decay | Self::Charge => &[],
         }
     }
 }
@@ -190,6 +193,7 @@ impl Step {
             Self::VacuumBroken => "Vacuum broken to positive pressure",
             Self::StemsOpen => "Service valves fully open, before the power goes on",
             Self::LeftInOrder => "Condensate runs, covers on, labels written",
+            Self::Labelled => "Capped, and labelled with what is inside and at what pressure",
         }
     }
     /// Example of a note that says enough.
@@ -206,6 +210,7 @@ impl Step {
             Self::VacuumBroken => "with what, to what pressure",
             Self::StemsOpen => "which valves, turned to their stop",
             Self::LeftInOrder => "what the label says, where the water goes",
+            Self::Labelled => "what the label says",
         }
     }
 }

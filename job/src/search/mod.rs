@@ -7,7 +7,6 @@
 use crate::order::Order;
 use crate::procedure::JobKind;
 use ruhe_core::named;
-use ruhe_core::quantity::Units;
 
 named! {
     /// How a place was looked at.
@@ -26,6 +25,18 @@ named! {
         Isolation = "isolation",
         /// Under water, on the bench.
         Dip = "dip",
+    }
+}
+
+named! {
+    /// What was opened for a repair.
+    RepairOpened {
+        /// Nothing: a nut was drawn tight, a cap put on.
+        Nothing = "nothing",
+        /// A port, inside a core tool that kept it shut.
+        Tool = "with_core_tool",
+        /// The system: a nut, a cap, a plug or a core off, a joint cut or brazed.
+        Opened = "opened",
     }
 }
 
@@ -96,6 +107,18 @@ impl Method {
             }
             Self::Isolation => "shut this part off and hold the rest",
             Self::Dip => "parts on the bench only",
+        }
+    }
+}
+
+impl RepairOpened {
+    /// Name on screen.
+    #[must_use]
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::Nothing => "nothing was opened: drawn tight, capped",
+            Self::Tool => "inside a core tool, its valve shut",
+            Self::Opened => "the system: a nut, cap, plug or core off, a joint brazed",
         }
     }
 }
@@ -187,25 +210,6 @@ pub fn state(
         (false, false, Some(_)) => PlaceState::Mended,
         (false, false, None) if looked => PlaceState::Clear,
         (false, false, None) => PlaceState::NotLooked,
-    }
-}
-
-/// Whether a flame may touch the system: nothing is known to stand in it, and somebody has looked at the list.
-///
-/// # Errors
-/// Why not. `left`: a test that still showed pressure with nobody having said that it was let out, and that pressure, Pa
-/// gauge.
-pub fn may_use_torch(left: Option<(&str, f64)>, is_safe: bool, u: Units) -> Result<(), String> {
-    if let Some((test, pa)) = left {
-        return Err(format!(
-            "{test} still showed {} and no release was confirmed: let it out to zero and confirm that first",
-            u.gauge(pa)
-        ));
-    }
-    if is_safe {
-        Ok(())
-    } else {
-        Err(crate::procedure::BEFORE_TORCH.words.into())
     }
 }
 

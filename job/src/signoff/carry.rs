@@ -77,11 +77,11 @@ pub fn check_carried(
         Ok(())
     };
     match state {
-        State::Passed if !reservations.is_empty() => Err(Refusal::wrong(
+        State::Passed | State::Inspected if !reservations.is_empty() => Err(Refusal::wrong(
             "state",
             "with a reservation it is not simply passed",
         )),
-        State::Passed => Ok(()),
+        State::Passed | State::Inspected => Ok(()),
         State::PassedWithReservations if reservations.is_empty() => Err(Refusal::wrong(
             "reservations",
             "write each reservation down: what, why, and whose risk it is",

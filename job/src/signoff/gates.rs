@@ -8,49 +8,51 @@ use crate::startup::SetWord;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::vacuum::DecayOutcome;
 
-/// Lists the gates of a job with their evidence.
+/// Lists the gates of a visit with their evidence. They follow from what was opened: what nobody touched since it was
+/// last shown asks for nothing, and what an earlier visit showed is said.
 #[must_use]
 pub fn gates(facts: &GateFacts) -> Vec<Gate> {
-    let gate = |code, met, evidence: String| Gate {
-        code,
-        met,
-        evidence,
-        reservation: None,
-    };
     let order = facts.order();
-    let confirmed = |code, step: Step| match facts.steps.iter().rev().find(|s| s.0 == step) {
-        Some((_, note)) if !note.trim().is_empty() => gate(code, true, note.clone()),
-        Some(_) => gate(code, true, "confirmed".into()),
-        None => gate(
-            code,
-            false,
-            format!("Not confirmed yet: {}.", step.title().to_lowercase()),
-        ),
-    };
-    let mut out = vec![hold_gate(facts, &order)];
-    out.push(fine_gate(facts, &order));
+    let mut out: Vec<Gate> = vec![];
+    let hold = hold_gate(facts, &order);
+    let is_held = hold.is_some();
+    out.extend(hold);
+    if is_held {
+        out.push(fine_gate(facts, &order));
+    }
     out.extend(retest_gate(facts, &order));
     if !facts.open_places.is_empty() {
-        out.push(gate(
-            GateCode::Search,
-            false,
-            format!("Still open: {}.", facts.open_places.join("; ")),
-        ));
+        let words = format!("Still open: {}.", facts.open_places.join("; "));
+        let gate = Gate::new(GateCode::Search, false, words);
+        out.push(if facts.has_open_leak { gate.last() } else { gate });
     }
-    out.push(confirmed(GateCode::Boundary, Step::BoundaryValves));
-    out.push(match facts.instrument_marks.as_slice() {
-        [] => confirmed(GateCode::Instruments, Step::Instruments),
-        marks => gate(GateCode::Instruments, false, marks.join(" ")),
-    });
-    if facts.kind.has_vacuum() {
-        out.push(decay_gate(facts, &order));
+    if is_held {
+        out.push(confirmed(facts, GateCode::Boundary, Step::BoundaryValves));
     }
+    let decay = facts.kind.has_vacuum().then(|| decay_gate(facts, &order)).flatten();
+    if is_held || decay.is_some() || !facts.instrument_marks.is_empty() {
+        out.push(match facts.instrument_marks.as_slice() {
+            [] => confirmed(facts, GateCode::Instruments, Step::Instruments),
+            marks => Gate::new(GateCode::Instruments, false, marks.join(" ")),
+        });
+    }
+    out.extend(decay);
     out.extend(facts.ports.as_ref().map(ports_gate));
     out.extend(facts.charge.as_ref().map(charge_gate));
     if let Some(start) = &facts.start {
         let stems = facts.steps.iter().any(|s| s.0 == Step::StemsOpen);
         out.push(start_gate(start, stems));
     }
+    // What an earlier visit was signed with, and nothing asks for again.
+    for (code, met, words) in &facts.before {
+        if !out.iter().any(|g| g.code == *code) && *met && is_carried(*code) {
+            out.push(Gate::new(*code, true, words.clone()));
+        }
+    }
+    out.push(match &facts.inside {
+        Some(why) => Gate::new(GateCode::Inside, false, why.clone()).last(),
+        None => Gate::new(GateCode::Inside, true, format!("{}.", facts.stands.join(" · "))),
+    });
     for place in &facts.without_consent {
         reserve(
             &mut out,
@@ -62,6 +64,31 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
         reserve(&mut out, *code, words);
     }
     out
+}
+
+/// What was shown once stays shown until something is opened.
+const fn is_carried(code: GateCode) -> bool {
+    matches!(
+        code,
+        GateCode::Hold
+            | GateCode::Fine
+            | GateCode::Decay
+            | GateCode::Charge
+            | GateCode::Ports
+            | GateCode::StartUp
+    )
+}
+
+fn confirmed(facts: &GateFacts, code: GateCode, step: Step) -> Gate {
+    match facts.steps.iter().rev().find(|s| s.0 == step) {
+        Some((_, note)) if !note.trim().is_empty() => Gate::new(code, true, note.clone()),
+        Some(_) => Gate::new(code, true, "confirmed".into()),
+        None => Gate::new(
+            code,
+            false,
+            format!("Not confirmed yet: {}.", step.title().to_lowercase()),
+        ),
+    }
 }
 
 /// Adds to what the record must say of a gate; the first gate takes what belongs to one that this job has not.
@@ -85,47 +112,46 @@ fn of_all(code: GateCode, each: &[Gate]) -> Gate {
         });
         out.join(" ")
     };
+    let evidence = each.iter().find(|g| !g.met).map_or_else(
+        || together(each.iter().map(|g| g.evidence.as_str()).collect()),
+        |g| g.evidence.clone(),
+    );
+    let reserved = together(
+        each.iter()
+            .filter_map(|g| g.reservation.as_deref())
+            .collect(),
+    );
     Gate {
-        code,
-        met: each.iter().all(|g| g.met),
-        evidence: each.iter().find(|g| !g.met).map_or_else(
-            || together(each.iter().map(|g| g.evidence.as_str()).collect()),
-            |g| g.evidence.clone(),
-        ),
-        reservation: Some(together(
-            each.iter()
-                .filter_map(|g| g.reservation.as_deref())
-                .collect(),
-        ))
-        .filter(|r| !r.is_empty()),
+        can_be_answered: each.iter().all(|g| g.met || g.can_be_answered),
+        ..Gate::new(code, each.iter().all(|g| g.met), evidence)
+            .reserved(Some(reserved).filter(|r| !r.is_empty()))
     }
 }
 
-/// The last hold of each section that must hold; the worst of them decides.
-fn hold_gate(facts: &GateFacts, order: &Order) -> Gate {
-    if facts.holds.is_empty() {
-        return Gate {
-            code: GateCode::Hold,
-            met: false,
-            evidence: "No hold has been finished.".into(),
-            reservation: None,
-        };
-    }
-    let each: Vec<Gate> = facts
+/// The last hold of each section that was opened; the worst of them decides. `None`: nothing was, and nothing was held.
+fn hold_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
+    let was_held = |s: &str| facts.holds.iter().any(|h| h.sections.iter().any(|x| x == s));
+    let asked: Vec<&str> = facts
         .all_sections()
+        .into_iter()
+        .filter(|s| was_held(s) || !facts.untouched.iter().any(|u| u == s))
+        .collect();
+    if asked.is_empty() {
+        return None;
+    }
+    if facts.holds.is_empty() {
+        let words = "No hold has been finished.";
+        return Some(Gate::new(GateCode::Hold, false, words.into()));
+    }
+    let each: Vec<Gate> = asked
         .into_iter()
         .map(|s| section_gate(s, facts, order))
         .collect();
-    of_all(GateCode::Hold, &each)
+    Some(of_all(GateCode::Hold, &each))
 }
 
 fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
-    let missing = |evidence: String| Gate {
-        code: GateCode::Hold,
-        met: false,
-        evidence,
-        reservation: None,
-    };
+    let missing = |evidence: String| Gate::new(GateCode::Hold, false, evidence);
     let Some(last) = facts
         .holds
         .iter()
@@ -145,18 +171,20 @@ fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
                 "{} held, but {why} after it began: hold again.",
                 last.name
             )),
-            None => Gate {
-                code: GateCode::Hold,
-                met: true,
-                evidence: format!("{}: {}. {}", last.name, last.headline, last.proves)
+            None => Gate::new(
+                GateCode::Hold,
+                true,
+                format!("{}: {}. {}", last.name, last.headline, last.proves)
                     .trim_end()
                     .into(),
-                reservation: last
-                    .loss_detected
+            )
+            .reserved(
+                last.loss_detected
                     .then(|| format!("{}: within the limit, but a loss is proven.", last.name)),
-            },
+            ),
         },
-        HoldOutcome::Falls => missing(format!("{} fell: {}.", last.name, last.headline)),
+        // A proven leak: nobody can answer for it.
+        HoldOutcome::Falls => missing(format!("{} fell: {}.", last.name, last.headline)).last(),
         HoldOutcome::Undecided => {
             missing(format!("{} is undecided: {}.", last.name, last.headline))
         }
@@ -166,15 +194,14 @@ fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
 
 /// Every joint made today and every port, looked at under pressure; or a day's hold.
 fn fine_gate(facts: &GateFacts, order: &Order) -> Gate {
-    let gate = |met, evidence: String| Gate {
-        code: GateCode::Fine,
-        met,
-        evidence,
-        reservation: None,
-    };
+    let gate = |met, evidence: String| Gate::new(GateCode::Fine, met, evidence);
     let f = &facts.fine;
     if by_day(&facts.holds, &facts.all_sections(), order) {
         return gate(true, "Held for a day and more.".into());
+    }
+    if f.names_no_joint {
+        let words = "Pipes were joined, and no joint of them is named in the survey: an empty list is not all looked at.";
+        return gate(false, words.into());
     }
     if f.places.is_empty() {
         let words = "Nothing to look at is named: no joint in the survey, no port in the register.";
@@ -225,22 +252,26 @@ fn ports_gate(p: &PortsFact) -> Gate {
         (true, true) => format!("All {} ports closed, clear, capped.", p.count),
         (true, false) => format!("{}.", shortened(&p.open)),
     };
-    Gate {
-        code: GateCode::Ports,
-        met: p.is_kept && p.open.is_empty(),
-        evidence,
-        reservation: Some(p.deviations.join(" ")).filter(|d| !d.is_empty()),
-    }
+    Gate::new(GateCode::Ports, p.is_kept && p.open.is_empty(), evidence)
+        .reserved(Some(p.deviations.join(" ")).filter(|d| !d.is_empty()))
 }
 
 /// The ledger against the target.
 fn charge_gate(c: &ChargeFact) -> Gate {
-    let gate = |met, evidence: String, reservation: Option<String>| Gate {
-        code: GateCode::Charge,
-        met,
-        evidence,
-        reservation,
+    let gate = |met, evidence: String, reservation: Option<String>| {
+        Gate::new(GateCode::Charge, met, evidence).reserved(reservation)
     };
+    if let Some(words) = &c.topped_up {
+        return match c.reason.trim() {
+            _ if c.sum.unweighed > 0 => gate(false, format!("{words}, and not all of it was weighed."), None),
+            "" => gate(false, format!("{words}: say in the arrival why."), None),
+            why => gate(
+                true,
+                format!("{words}. Why: {}.", why.trim_end_matches('.')),
+                Some(format!("{words}, and where the charge went is not shown.")),
+            ),
+        };
+    }
     let Some(b) = &c.balance else {
         let words = "Nobody has said what the maker wants inside.";
         return gate(false, words.into(), None);
@@ -280,11 +311,8 @@ fn capital(text: &str) -> String {
 
 /// Started with the stems open, and at rest.
 fn start_gate(s: &StartFact, stems: bool) -> Gate {
-    let gate = |met, evidence: String, reservation: Option<String>| Gate {
-        code: GateCode::StartUp,
-        met,
-        evidence,
-        reservation,
+    let gate = |met, evidence: String, reservation: Option<String>| {
+        Gate::new(GateCode::StartUp, met, evidence).reserved(reservation)
     };
     if !stems {
         let words = "Not confirmed yet: service valves fully open, before the power goes on.";
@@ -308,14 +336,8 @@ fn retest_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
         .into_iter()
         .filter_map(|s| Some((s, order.again(s)?)))
         .collect();
-    let gate = |met, evidence| {
-        Some(Gate {
-            code: GateCode::Retest,
-            met,
-            evidence,
-            reservation: None,
-        })
-    };
+    // What fell or leaked was proven: only a hold takes it back.
+    let gate = |met, evidence| Some(Gate::new(GateCode::Retest, met, evidence).last());
     let several = facts.all_sections().len() > 1;
     let of = |section: &str| {
         if several {
@@ -351,31 +373,40 @@ fn retest_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
     }
 }
 
-/// The last decay of each section.
-fn decay_gate(facts: &GateFacts, order: &Order) -> Gate {
-    if facts.decays.is_empty() {
-        return Gate {
-            code: GateCode::Decay,
-            met: false,
-            evidence: "No decay test has been finished.".into(),
-            reservation: None,
-        };
-    }
-    let each: Vec<Gate> = facts
+/// The last decay of each section that something came into. `None`: nothing did, and nothing was tested.
+fn decay_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
+    let was_tested = |s: &str| facts.decays.iter().any(|d| d.sections.iter().any(|x| x == s));
+    let asked: Vec<&str> = facts
         .sections
         .iter()
+        .map(String::as_str)
+        .filter(|s| was_tested(s) || !facts.dry.iter().any(|d| d == s))
+        .collect();
+    if asked.is_empty() {
+        return None;
+    }
+    if facts.decays.is_empty() {
+        let words = "No decay test has been finished.";
+        return Some(Gate::new(GateCode::Decay, false, words.into()));
+    }
+    let each: Vec<Gate> = asked
+        .into_iter()
         .map(|s| section_decay(s, facts, order))
         .collect();
-    of_all(GateCode::Decay, &each)
+    Some(of_all(GateCode::Decay, &each))
+}
+
+/// Why a decay that began then says nothing of what is there now.
+fn no_longer(section: &str, from_ms: i64, facts: &GateFacts, order: &Order) -> Option<String> {
+    order.undone(section, from_ms, Evidence::Decay).or_else(|| {
+        // A charge must meet nothing else; what is left under nitrogen may.
+        let came = facts.soiled.iter().any(|(s, at)| s == section && *at > from_ms);
+        (came && facts.kind.has_charge()).then(|| "nitrogen or air came in".into())
+    })
 }
 
 fn section_decay(section: &str, facts: &GateFacts, order: &Order) -> Gate {
-    let missing = |evidence: String| Gate {
-        code: GateCode::Decay,
-        met: false,
-        evidence,
-        reservation: None,
-    };
+    let missing = |evidence: String| Gate::new(GateCode::Decay, false, evidence);
     let Some(last) = facts
         .decays
         .iter()
@@ -385,19 +416,20 @@ fn section_decay(section: &str, facts: &GateFacts, order: &Order) -> Gate {
         return missing(format!("No decay test of {section} has been finished."));
     };
     match last.outcome {
-        DecayOutcome::Passes => match order.undone(section, last.from_ms, Evidence::Decay) {
+        DecayOutcome::Passes => match no_longer(section, last.from_ms, facts, order) {
             Some(why) => missing(format!(
                 "{} passed, but {why} after it began: evacuate and test again.",
                 last.name
             )),
-            None => Gate {
-                code: GateCode::Decay,
-                met: true,
-                evidence: format!("{}: {}.", last.name, last.headline),
-                reservation: last
-                    .rising
+            None => Gate::new(
+                GateCode::Decay,
+                true,
+                format!("{}: {}.", last.name, last.headline),
+            )
+            .reserved(
+                last.rising
                     .then(|| format!("{} passes, but the vacuum was still rising.", last.name)),
-            },
+            ),
         },
         DecayOutcome::Fails => missing(format!(
             "{} is over its limit: {}.",

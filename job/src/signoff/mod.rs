@@ -42,6 +42,8 @@ named! {
         Charge = "charge_weighed",
         /// Started up and at rest.
         StartUp = "started_up",
+        /// Inside is what belongs there, in every space.
+        Inside = "inside",
     }
 }
 
@@ -60,6 +62,7 @@ impl GateCode {
             Self::Ports => "Ports closed, clear, capped",
             Self::Charge => "Charge weighed in",
             Self::StartUp => "Started up and steady",
+            Self::Inside => "What is inside",
         }
     }
 }
@@ -121,6 +124,10 @@ pub struct ChargeFact {
     pub balance: Option<Balance>,
     /// The tolerance in words.
     pub tolerance: Option<String>,
+    /// Refrigerant was added to a charge that stayed inside: how much, in words.
+    pub topped_up: Option<String>,
+    /// Why: what the visit is for.
+    pub reason: String,
 }
 
 /// What the register of ports says.
@@ -150,6 +157,8 @@ pub struct StartFact {
 pub struct FineFact {
     /// What must be looked at: joints made today, ports.
     pub places: Vec<FinePlace>,
+    /// Pipes were joined today, and no joint of them is named.
+    pub names_no_joint: bool,
     /// Looks that found nothing.
     pub looks: Vec<ClearLook>,
     /// Tracer or refrigerant was in the test gas.
@@ -178,12 +187,26 @@ pub struct GateFacts {
     pub happened: Vec<Happening>,
     /// Suspect places that are still open, in words.
     pub open_places: Vec<String>,
+    /// One of them is a leak that was found and not mended.
+    pub has_open_leak: bool,
     /// What was wrong with an instrument during a finished test, in words.
     pub instrument_marks: Vec<String>,
     /// What was struck out though it spoke against a gate, in words.
     pub struck: Vec<(GateCode, String)>,
     /// Sections that must each hold and be evacuated; at least one.
     pub sections: Vec<String>,
+    /// Those of them that nobody opened since they were last shown tight, or since they were found.
+    pub untouched: Vec<String>,
+    /// Those into which nothing came since they were last shown dry, or since they were found.
+    pub dry: Vec<String>,
+    /// When nitrogen or air last came into a section, ms since 1970 UTC.
+    pub soiled: Vec<(String, i64)>,
+    /// Why what is inside is not what belongs there; none: it is.
+    pub inside: Option<String>,
+    /// What is inside, in words.
+    pub stands: Vec<String>,
+    /// Gates that an earlier visit was signed with: whether they were met, and by whom it was signed, in words.
+    pub before: Vec<(GateCode, bool, String)>,
     /// What was looked at.
     pub fine: FineFact,
     /// The register of ports; none: the job has none.
@@ -243,4 +266,36 @@ pub struct Gate {
     pub evidence: String,
     /// Something the record must say although the gate is met.
     pub reservation: Option<String>,
+    /// Somebody may answer for it unmet. Nobody may for a proven leak, or for what is inside.
+    pub can_be_answered: bool,
+}
+
+impl Gate {
+    /// A gate that somebody may answer for.
+    #[must_use]
+    pub const fn new(code: GateCode, met: bool, evidence: String) -> Self {
+        Self {
+            code,
+            met,
+            evidence,
+            reservation: None,
+            can_be_answered: true,
+        }
+    }
+    /// The same, but nobody may answer for it.
+    #[must_use]
+    pub fn last(self) -> Self {
+        Self {
+            can_be_answered: false,
+            ..self
+        }
+    }
+    /// The same with what the record must say of it.
+    #[must_use]
+    pub fn reserved(self, reservation: Option<String>) -> Self {
+        Self {
+            reservation,
+            ..self
+        }
+    }
 }

@@ -8,6 +8,8 @@ named! {
     State {
         /// Every gate met.
         Passed = "passed",
+        /// Looked at; nothing was opened, nothing was added.
+        Inspected = "inspected",
         /// Signed with reservations that print.
         PassedWithReservations = "passed_with_reservations",
         /// For now; to be revisited.
@@ -27,6 +29,7 @@ impl State {
     pub fn title(self) -> &'static str {
         match self {
             Self::Passed => "Passed",
+            Self::Inspected => "Inspected, nothing opened",
             Self::PassedWithReservations => "Passed with reservations",
             Self::Temporary => "Temporary, to be revisited",
             Self::Provisional => "Provisional",
@@ -39,6 +42,7 @@ impl State {
     pub fn means(self) -> &'static str {
         match self {
             Self::Passed => "Every gate is met, nothing is reserved.",
+            Self::Inspected => "It was looked at and read. Nothing was opened, added or tested for tightness.",
             Self::PassedWithReservations => {
                 "Gates are met or answered for; each reservation prints."
             }
@@ -66,25 +70,30 @@ pub struct Standing<'a> {
     pub has_run: bool,
     /// A part of the charge went missing.
     pub history_says_leak: bool,
+    /// Something was opened, tested or added in this visit.
+    pub was_worked_on: bool,
+    /// Somebody read what is inside, or the running unit, in this visit.
+    pub was_read: bool,
 }
 
 /// The states a visit may be signed in.
 #[must_use]
 pub fn allowed_states(s: &Standing<'_>) -> Vec<State> {
-    let blocked = s
-        .gates
-        .iter()
-        .any(|g| !g.met && !s.overridden.contains(&g.code));
+    let answered = |g: &Gate| g.met || (g.can_be_answered && s.overridden.contains(&g.code));
+    let blocked = !s.gates.iter().all(answered);
     let reserved = s.gates.iter().any(|g| !g.met || g.reservation.is_some());
-    let holds = s
-        .gates
-        .iter()
-        .filter(|g| matches!(g.code, GateCode::Hold | GateCode::Retest))
-        .all(|g| g.met);
+    let has = |code| s.gates.iter().any(|g| g.code == code);
+    let met = |code| s.gates.iter().filter(|g| g.code == code).all(|g| g.met);
+    let is_shown = has(GateCode::Hold);
+    let holds = is_shown && met(GateCode::Hold) && met(GateCode::Retest);
     let is_allowed = |state: &State| match state {
-        // A charge that went missing and no leak found: tests alone do not close that.
-        State::Passed => !blocked && !reserved && !s.history_says_leak,
-        State::PassedWithReservations => !blocked && (reserved || s.history_says_leak),
+        // Tightness was shown, in this visit or in an earlier one; a charge that went missing and no leak found: tests
+        // alone do not close that.
+        State::Passed => !blocked && !reserved && !s.history_says_leak && is_shown,
+        State::Inspected => !blocked && !s.was_worked_on && s.was_read,
+        State::PassedWithReservations => {
+            !blocked && (reserved || s.history_says_leak) && (is_shown || s.was_worked_on)
+        }
         State::Temporary | State::Failed => true,
         State::Provisional => s.has_run,
         State::NotProven => holds && s.history_says_leak,

@@ -3,7 +3,8 @@
 use super::finish::Finish;
 use super::test::{Now, Test};
 use crate::log::{
-    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Signed, Visited,
+    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Seen, Signed,
+    Visited,
 };
 use crate::procedure::Step;
 use crate::refusal::Refusal;
@@ -69,6 +70,12 @@ pub struct Circuit {
     pub version: i64,
     /// The survey as it is worked with.
     pub survey: Survey,
+    /// Every version of the survey, of earlier visits too: when it was kept, which entry, who, what.
+    pub surveys: Vec<(i64, String, String, Arc<SurveyDoc>)>,
+    /// Readings outside any test, in the order of time.
+    pub seen: Vec<Kept<Seen>>,
+    /// Overrides that somebody answers for who may: by their entry, and who.
+    pub approved: Vec<(String, String)>,
     /// Ids of photos.
     pub photos: Vec<String>,
     /// Looks in the order of time.
@@ -130,6 +137,9 @@ impl Circuit {
             doc: SurveyDoc::default(),
             version: 0,
             survey: Survey::default(),
+            surveys: vec![],
+            seen: vec![],
+            approved: vec![],
             photos: vec![],
             looks: vec![],
             repairs: vec![],
@@ -177,6 +187,8 @@ impl Circuit {
         if let Some(v) = &self.finish.visit {
             self.opened.job = v.said.job;
         }
+        self.seen.clear();
+        self.approved.clear();
         self.looks.clear();
         self.repairs.clear();
         self.steps.clear();
@@ -235,6 +247,8 @@ impl Circuit {
         match &*deed {
             Deed::Surveyed { version, survey } => {
                 (self.version, self.doc) = (*version, survey.clone());
+                self.surveys
+                    .push((e.kept_ms, e.id, e.actor, Arc::new(survey.clone())));
             }
             Deed::PhotoTaken { .. } => self.photos.push(e.id),
             Deed::VacuumBroken(x) => {
@@ -242,11 +256,14 @@ impl Circuit {
                 let step = Confirmed {
                     step: Step::VacuumBroken,
                     note: x.broken.words(),
+                    left: vec![],
                     at_ms: x.at_ms,
                 };
                 self.steps.push(kept(e.id.clone(), e.actor.clone(), &step));
                 self.finish.take(&e.id, &e.actor, &deed);
             }
+            Deed::Seen(x) => self.seen.push(kept(e.id, e.actor, x)),
+            Deed::Approved { entry } => self.approved.push((entry.clone(), e.actor)),
             Deed::Looked(x) => self.looks.push(kept(e.id, e.actor, x)),
             Deed::Mended(x) => self.repairs.push(kept(e.id, e.actor, x)),
             Deed::Confirmed(x) => self.steps.push(kept(e.id, e.actor, x)),
@@ -303,6 +320,7 @@ impl Circuit {
         self.looks.sort_by_key(|x| x.said.at_ms);
         self.repairs.sort_by_key(|x| x.said.at_ms);
         self.steps.sort_by_key(|x| x.said.at_ms);
+        self.seen.sort_by_key(|x| x.said.at_ms);
         self.finish.settle();
         // With several sections under test a name says which.
         let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
@@ -491,6 +509,8 @@ fn words(deed: &Deed) -> String {
         Deed::Weighed(x) => format!("ledger row, {}", x.row.kind.title().to_lowercase()),
         Deed::VacuumBroken(_) => "vacuum broken".into(),
         Deed::Measured(_) => "reading set".into(),
+        Deed::Seen(_) => "reading of what is inside".into(),
+        Deed::Approved { .. } => "approval".into(),
         Deed::Consented(_) => "consent".into(),
         _ => String::new(),
     }

@@ -1,16 +1,20 @@
 //! What a circuit's log says of its evidence: finished tests as facts, what happened in the order of time, gates,
 //! pressure and refrigerant left inside.
 
-use super::circuit::Circuit;
+use super::circuit::{Circuit, Kept};
+use super::finish::day_of;
 use super::test::Test;
-use crate::log::{Deed, Looked, Marked};
+use crate::contents::{Contents, Space};
+use crate::log::{Deed, Looked, Marked, Overridden};
 use crate::order::{Happening, Order, What};
-use crate::procedure::{JobKind, SLIGHT, Step};
-use crate::search::{Look, LookResult, PlaceEntry, state as place_state, typical};
+use crate::procedure::{JobKind, Step};
+use crate::search::{
+    Look, LookResult, PlaceEntry, PlaceState, RepairOpened, state as place_state, typical,
+};
 use crate::signoff::{
     ClearLook, DecayFact, FineFact, FinePlace, Gate, GateCode, GateFacts, HoldFact, gates, in_order,
 };
-use crate::tell::tightness;
+use crate::tell::{GateView, tightness};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::Units;
@@ -258,14 +262,37 @@ impl Circuit {
         out
     }
 
-    fn open_places(&self, order: &Order) -> Vec<String> {
-        self.places()
+    /// Places that are still open, in words, and whether one of them is a leak that nobody mended.
+    fn open_places(&self, order: &Order) -> (Vec<String>, bool) {
+        let open: Vec<(String, PlaceState)> = self
+            .places()
             .into_iter()
             .filter_map(|(place, _)| {
                 let entries = self.entries_of(&place);
                 let now = place_state(&place, &self.place_sections(&place), &entries, order);
-                now.is_open()
-                    .then(|| format!("{place}, {}", now.title().to_lowercase()))
+                now.is_open().then_some((place, now))
+            })
+            .collect();
+        let words = |(place, now): &(String, PlaceState)| format!("{place}, {}", now.title().to_lowercase());
+        let leaks = open.iter().any(|(_, now)| *now == PlaceState::Leak);
+        (open.iter().map(words).collect(), leaks)
+    }
+
+    /// The gates that the last visit was signed with, and by whom, in words.
+    fn signed_before(&self) -> Vec<(GateCode, bool, String)> {
+        let Some(s) = self.past.last().and_then(|p| p.signature.as_ref()) else {
+            return vec![];
+        };
+        let words = |g: &GateView| {
+            let by = format!("on {}, signed by {}", day_of(s.said.at_ms), s.said.name);
+            format!("Shown {by}, and nothing was opened since. {}", g.evidence)
+        };
+        s.said
+            .gates
+            .iter()
+            .map(|g| {
+                let is_old = g.evidence.starts_with("Shown ");
+                (g.code, g.met, if is_old { g.evidence.clone() } else { words(g) })
             })
             .collect()
     }
@@ -342,9 +369,23 @@ impl Circuit {
     #[must_use]
     pub fn gate_facts(&self, u: Units) -> GateFacts {
         let (holds, happened) = (self.holds(u), self.happened());
+        let inside = self.inside();
+        let tested = || inside.spaces.iter().filter(|s| s.is_tested);
+        let names = |is: fn(&Space) -> bool| tested().filter(|s| is(s)).map(|s| s.name.clone()).collect();
+        let is_labelled = self.has_confirmed(Step::Labelled);
+        let before = self.signed_before();
+        let asked = Asked::of(self, &inside, &before);
+        let (open_places, has_open_leak) = self.open_places(&in_order(&holds, &happened));
         GateFacts {
             kind: self.job(),
-            open_places: self.open_places(&in_order(&holds, &happened)),
+            open_places,
+            has_open_leak,
+            untouched: names(|s| s.opened.is_none()),
+            dry: names(|s| s.wetted.is_none()),
+            soiled: tested().filter_map(|s| Some((s.name.clone(), s.soiled_ms?))).collect(),
+            inside: inside.may_sign(self.job().has_charge(), is_labelled, u).err(),
+            stands: inside.spaces.iter().map(|s| format!("{}: {}", s.name, s.holds(u))).collect(),
+            before,
             holds,
             decays: self.decays(u),
             steps: self
@@ -357,18 +398,27 @@ impl Circuit {
             struck: self.struck_against(),
             sections: self.tested(),
             fine: self.fine_fact(),
-            ports: self.job().has_vacuum().then(|| self.ports_fact()),
-            charge: self.job().has_charge().then(|| self.charge_fact()),
-            start: self.job().has_charge().then(|| self.start_fact()),
-            without_consent: self.without_consent().into_iter().map(Into::into).collect(),
+            ports: asked.ports.then(|| self.ports_fact()),
+            charge: asked.charge.then(|| self.charge_fact(asked.is_top_up)),
+            start: asked.start.then(|| self.start_fact()),
+            without_consent: self.without_consent().into_iter().map(|w| w.1.into()).collect(),
         }
     }
 
     /// What must be looked at with fluid, and what was.
     fn fine_fact(&self) -> FineFact {
         let tested = self.tested();
-        let is_named = |why: Listed| matches!(why, Listed::MadeToday | Listed::Port);
-        let named = self.places().into_iter().filter(|p| is_named(p.1));
+        // A joint that was opened for a repair was made today too.
+        let remade: Vec<&str> = self
+            .repairs
+            .iter()
+            .filter(|r| r.said.opened == RepairOpened::Opened)
+            .map(|r| &*r.said.place)
+            .collect();
+        let is_named = |(name, why): &(String, Listed)| {
+            matches!(why, Listed::MadeToday | Listed::Port) || remade.contains(&&**name)
+        };
+        let named = self.places().into_iter().filter(is_named);
         let bench = self.places().into_iter().filter(|p| p.1 == Listed::Usual);
         // On the bench nothing is joined: what is usual there is looked at.
         let all: Vec<(String, Listed)> = if self.job() == JobKind::BenchComponent {
@@ -376,7 +426,9 @@ impl Circuit {
         } else {
             named.collect()
         };
+        let builds = matches!(self.job(), JobKind::NewSplit | JobKind::StandingLineSet);
         FineFact {
+            names_no_joint: builds && self.doc.joints.is_empty(),
             places: all
                 .into_iter()
                 .map(|(name, _)| FinePlace {
@@ -410,47 +462,36 @@ impl Circuit {
         gates(&self.gate_facts(u))
     }
 
-    /// The last test with pressure in it; striking a test out lets no gas out.
-    fn last_pressed(&self) -> Option<&Test> {
-        self.tests
-            .iter()
-            .chain(&self.voided)
-            .filter(|t| matches!(t.kind, Kind::PressureHold | Kind::LeakBy))
-            .filter(|t| t.outline().last_s.is_some())
-            .max_by_key(|t| t.outline().last_ms())
-    }
-
-    fn let_out_since(&self, t: &Test) -> bool {
-        let last = t.outline().last_ms().unwrap_or(i64::MAX);
-        let pumped = |o: &Test| {
-            matches!(o.kind, Kind::PullDown | Kind::VacuumDecay)
-                && o.outline().last_s.is_some()
-                && o.outline().start_ms > last
+    /// Whether a hold and a decay both stand: what a charge may be let into.
+    #[must_use]
+    pub fn is_proven(&self) -> bool {
+        let gates = self.gates(Units::default());
+        let stands = |code| {
+            gates.iter().any(|g| g.code == code)
+                && gates.iter().filter(|g| g.code == code).all(|g| g.met)
         };
-        self.steps.iter().any(|r| {
-            matches!(r.said.step, Step::Released | Step::Recovered) && r.said.at_ms >= last
-        }) || self.tests.iter().any(pumped)
+        let retested = gates.iter().filter(|g| g.code == GateCode::Retest).all(|g| g.met);
+        stands(GateCode::Hold) && retested && stands(GateCode::Decay)
     }
 
-    /// A pressure that nobody has said to be let out: of which test, Pa gauge.
+    /// Somebody who may answers for it.
     #[must_use]
-    pub fn pressure_left(&self) -> Option<(&str, f64)> {
-        let t = self.last_pressed().filter(|t| !self.let_out_since(t))?;
-        let now = t.outline().last_pa?;
-        (now > SLIGHT).then_some((&t.title, now))
+    pub fn is_answered(&self, o: &Kept<Overridden>) -> bool {
+        o.said.is_answered || self.approved.iter().any(|(entry, _)| *entry == o.id)
     }
 
-    /// Refrigerant or tracer is in the test gas, and nobody has recovered it: of which test.
+    /// A pressure that nobody has said to be let out: of which space, Pa gauge.
     #[must_use]
-    pub fn refrigerant_in(&self) -> Option<&str> {
-        let t = self.last_pressed()?;
-        let is_mixed =
-            t.plan.gas == Some(Gas::NitrogenWithRefrigerant) || t.plan.tracer_pa.is_some();
-        let recovered = self
-            .steps
-            .iter()
-            .any(|r| r.said.step == Step::Recovered && r.said.at_ms >= t.outline().start_ms);
-        (is_mixed && !recovered).then_some(t.title.as_str())
+    pub fn pressure_left(&self) -> Option<(String, f64)> {
+        let inside = self.inside();
+        let (s, pa) = inside.pressure_left()?;
+        Some((s.name.clone(), pa))
+    }
+
+    /// Refrigerant or tracer is with nitrogen, and nobody has recovered it: in which space.
+    #[must_use]
+    pub fn refrigerant_in(&self) -> Option<String> {
+        self.inside().mixture().map(|s| s.name.clone())
     }
 
     /// What a running test shows now of these sections, Pa gauge.
@@ -462,6 +503,33 @@ impl Circuit {
             .filter(|t| self.sections_of(t).iter().any(|s| sections.contains(s)))
             .filter_map(|t| t.outline().last_pa)
             .reduce(f64::max)
+    }
+}
+
+/// Which gates of the second half are asked for: those of what was opened, of what was done in this visit, and of what
+/// the last visit was signed without.
+struct Asked {
+    ports: bool,
+    charge: bool,
+    is_top_up: bool,
+    start: bool,
+}
+
+impl Asked {
+    fn of(c: &Circuit, inside: &Contents, before: &[(GateCode, bool, String)]) -> Self {
+        let opened = inside.spaces.iter().any(|s| s.is_tested && s.wetted.is_some());
+        let added = c.finish.ledger.iter().any(|r| r.said.row.kind.sign() > 0.0);
+        let unmet = |code| before.iter().any(|(c, met, _)| *c == code && !met);
+        let (has_charge, has_vacuum) = (c.job().has_charge(), c.job().has_vacuum());
+        let is_used = added || c.finish.ports.is_some() || !c.tests.is_empty();
+        Self {
+            ports: has_vacuum && (opened || is_used || unmet(GateCode::Ports)),
+            charge: has_charge
+                && (opened || added || c.finish.target.is_some() || unmet(GateCode::Charge)),
+            is_top_up: added && !opened,
+            start: has_charge
+                && (opened || added || !c.finish.sets.is_empty() || unmet(GateCode::StartUp)),
+        }
     }
 }
 

@@ -7,18 +7,20 @@ use crate::charge::{
     target,
 };
 use crate::log::{
-    Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, PortsKept, Targeted, Visited,
+    Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, Mended, PortsKept, Targeted, Visited,
     Weighed,
 };
+use super::facts::look_of;
 use crate::order::{Happening, What};
-use crate::ports::PortsDoc;
+use crate::ports::{PortSide, PortsDoc, Refitted};
+use crate::search::{LookResult, Method};
 use crate::signoff::{ChargeFact, PortsFact, StartFact};
 use crate::startup::{Set, Steadiness, set, steadiness};
 use jiff::Timestamp;
 use jiff::tz::Offset;
 use ruhe_core::matter::atmosphere::{SEA_LEVEL, at_altitude};
 use ruhe_core::matter::refrigerant::{Refrigerant, find};
-use ruhe_core::quantity::Mass;
+use ruhe_core::quantity::{Mass, significant};
 use ruhe_core::reading::Kind;
 
 /// What the log says of the second half.
@@ -26,6 +28,8 @@ use ruhe_core::reading::Kind;
 pub struct Finish {
     /// How it was found.
     pub arrival: Option<Kept<Arrived>>,
+    /// Every version of it in this visit, in the order told.
+    pub arrivals: Vec<Kept<Arrived>>,
     /// What the maker wants.
     pub target: Option<Kept<Targeted>>,
     /// The ledger, in the order of time.
@@ -35,7 +39,7 @@ pub struct Finish {
     /// That of an earlier visit.
     pub ports_before: Option<PortsKept>,
     /// When cores were moved, and which.
-    pub moved: Vec<(i64, Vec<String>)>,
+    pub moved: Vec<Moved>,
     /// How the vacuum was broken.
     pub broken: Vec<Kept<Broken>>,
     /// Reading sets in the order of time.
@@ -50,6 +54,23 @@ pub struct Finish {
     pub visit: Option<Kept<Visited>>,
 }
 
+/// A core that is in another place than in the version of the register before.
+#[derive(Debug, Clone)]
+pub struct Moved {
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+    /// Id of the entry, and who said it.
+    pub entry: String,
+    /// Who said it.
+    pub actor: String,
+    /// The port stayed shut, or stood under pressure: a tool was on it, or it went back as it should.
+    pub is_shut: bool,
+    /// The side it is on.
+    pub side: Option<PortSide>,
+    /// Name of its port.
+    pub name: String,
+}
+
 impl Finish {
     /// Takes an entry, if it is one of the second half.
     pub(super) fn take(&mut self, id: &str, actor: &str, deed: &Deed) {
@@ -61,7 +82,10 @@ impl Finish {
             }
         }
         match deed {
-            Deed::Arrived(x) => self.arrival = Some(kept(id, actor, x)),
+            Deed::Arrived(x) => {
+                self.arrivals.push(kept(id, actor, x));
+                self.arrival = Some(kept(id, actor, x));
+            }
             Deed::Targeted(x) => self.target = Some(kept(id, actor, x)),
             Deed::Weighed(x) => self.ledger.push(kept(id, actor, x)),
             Deed::VacuumBroken(x) => self.broken.push(kept(id, actor, x)),
@@ -72,10 +96,14 @@ impl Finish {
             Deed::PortsKept(x) => {
                 let before = self.ports.as_ref().or(self.ports_before.as_ref());
                 let moved = before.map_or(vec![], |b| x.ports.moved(&b.ports));
-                if !moved.is_empty() {
-                    let names = moved.into_iter().map(Into::into).collect();
-                    self.moved.push((x.at_ms, names));
-                }
+                self.moved.extend(moved.into_iter().map(|p| Moved {
+                    at_ms: x.at_ms,
+                    entry: id.into(),
+                    actor: actor.into(),
+                    is_shut: p.has_tool || p.refitted != Refitted::Not,
+                    side: p.side,
+                    name: p.name.clone(),
+                }));
                 self.ports = Some(x.clone());
             }
             _ => {}
@@ -267,7 +295,13 @@ impl Circuit {
     pub fn history_says_leak(&self) -> bool {
         // What a plate, a scale and a length of tube are off together (common practice, no source).
         const OFF: f64 = 0.05;
-        if !self.repairs.is_empty() {
+        // A repair explains it only where a leak had been found.
+        let explains = |r: &Kept<Mended>| {
+            self.looks
+                .iter()
+                .any(|l| l.said.place == r.said.place && l.said.at_ms <= r.said.at_ms && look_of(&l.said).confirms())
+        };
+        if self.repairs.iter().any(explains) {
             return false;
         }
         let whole = self.whole_charge().map_or(f64::INFINITY, Mass::g);
@@ -278,26 +312,28 @@ impl Circuit {
 
     /// Risky repairs that nobody agreed to.
     #[must_use]
-    pub fn without_consent(&self) -> Vec<&str> {
-        if !self.finish.consents.is_empty() {
-            return vec![];
-        }
+    pub fn without_consent(&self) -> Vec<(&str, &str)> {
+        let agreed = |id: &str| {
+            let of = |c: &&Kept<Consented>| c.said.repair.as_deref() == Some(id);
+            // The last word counts.
+            self.finish.consents.iter().rfind(of).is_some_and(|c| c.said.is_agreed)
+        };
         self.repairs
             .iter()
-            .filter(|r| r.said.is_risky)
-            .map(|r| r.said.place.as_str())
+            .filter(|r| r.said.is_risky && !agreed(&r.id))
+            .map(|r| (r.id.as_str(), r.said.place.as_str()))
             .collect()
     }
 
     pub(super) fn moved_cores(&self) -> impl Iterator<Item = Happening> + '_ {
-        self.finish.moved.iter().map(|(at_ms, _)| Happening {
-            at_ms: *at_ms,
+        self.finish.moved.iter().map(|m| Happening {
+            at_ms: m.at_ms,
             sections: vec![],
             what: What::CoreMoved,
         })
     }
 
-    pub(super) fn charge_fact(&self) -> ChargeFact {
+    pub(super) fn charge_fact(&self, is_top_up: bool) -> ChargeFact {
         let (s, b) = self.ledger_sum();
         let t = self.charge_target();
         ChargeFact {
@@ -307,7 +343,29 @@ impl Circuit {
             sum: s,
             balance: b,
             tolerance: t.map(|t| t.tolerance_words),
+            topped_up: is_top_up.then(|| self.topped_up()),
+            reason: self.reason(),
         }
+    }
+
+    /// What was added to a charge that stayed inside, and the leak that it makes on the average, in words.
+    fn topped_up(&self) -> String {
+        let added: f64 = self.ledger_rows().iter().filter(|r| r.kind.sign() > 0.0).filter_map(|r| r.net).map(Mass::g).sum();
+        let since = self.finish.arrival.as_ref().map(|a| a.said.arrival.last_full.trim().to_owned());
+        let rate = since.filter(|d| !d.is_empty()).and_then(|d| {
+            let from: jiff::civil::Date = d.parse().ok()?;
+            let at = self.finish.ledger.first()?.said.at_ms;
+            let days = f64::from(from.until(day_of(at)).ok()?.get_days());
+            (days > 0.0).then(|| format!(", lost since {d}: about {} g a year", significant(added / days * 365.25, 2)))
+        });
+        format!("{} added to the charge{}", Mass::from_g(added).words(), rate.unwrap_or_default())
+    }
+
+    /// What this visit is for, as somebody wrote it down.
+    fn reason(&self) -> String {
+        let visit = self.finish.visit.as_ref().map(|v| v.said.reason.clone());
+        let complaint = self.finish.arrival.as_ref().map(|a| a.said.arrival.complaint.clone());
+        visit.or(complaint).unwrap_or_default()
     }
 
     pub(super) fn ports_fact(&self) -> PortsFact {
@@ -317,12 +375,26 @@ impl Circuit {
             open: doc
                 .ports
                 .iter()
-                .filter(|p| !p.missing().is_empty())
-                .map(|p| format!("{}: {}", p.name, p.missing().join(", ")))
+                .map(|p| (p, p.missing(self.looked_at(&p.name))))
+                .filter(|(_, missing)| !missing.is_empty())
+                .map(|(p, missing)| format!("{}: {}", p.name, missing.join(", ")))
                 .collect(),
             deviations: doc.deviations(),
             count: doc.ports.len(),
         }
+    }
+
+    /// A port was looked at with fluid and found clear, for so long (s), since its core was last moved: in the search as
+    /// in the register.
+    pub(crate) fn looked_at(&self, port: &str) -> Option<f64> {
+        let moved = self.finish.moved.iter().filter(|m| m.name == port).map(|m| m.at_ms).max();
+        let looks = self.looks.iter().map(|l| &l.said).filter(|l| {
+            l.place == port
+                && l.at_ms >= moved.unwrap_or(i64::MIN)
+                && matches!(l.method, Method::Bubbles)
+        });
+        let last = looks.max_by_key(|l| l.at_ms)?;
+        last.dwell_s.filter(|_| last.finding == LookResult::Clear)
     }
 
     pub(super) fn start_fact(&self) -> StartFact {

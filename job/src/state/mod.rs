@@ -6,13 +6,14 @@
 mod circuit;
 mod facts;
 mod finish;
+mod inside;
 mod outline;
 mod shelf;
 mod test;
 
 pub use circuit::{Circuit, Kept, StruckOut, UNDO_MS};
 pub use facts::{Listed, look_of};
-pub use finish::{Finish, day_of};
-pub use outline::{Outline, RunTrace, outline};
+pub use finish::{Finish, Moved, day_of};
+pub use outline::{Outline, RunTrace, SideEnd, outline};
 pub use shelf::{KitState, KitThing, Procedures};
 pub use test::{Now, Test, record};

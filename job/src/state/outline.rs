@@ -33,6 +33,8 @@ pub struct Outline {
     pub held_pa: f64,
     /// What its gauges showed last, the higher of them, Pa gauge.
     pub last_pa: Option<f64>,
+    /// What each of them showed last.
+    pub sides: Vec<SideEnd>,
     /// The air's pressure, Pa.
     pub air_pa: f64,
     /// Coldest temperature read, K.
@@ -47,6 +49,21 @@ pub struct Outline {
     pub is_simulated: bool,
     /// The trace of the first gauge.
     pub run: Option<RunTrace>,
+}
+
+/// What a gauge of the system showed last.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub struct SideEnd {
+    /// Where it sat.
+    pub position: Option<Position>,
+    /// It reads absolute pressure: a vacuum gauge.
+    pub is_absolute: bool,
+    /// s since the recording's start.
+    pub at_s: f64,
+    /// Pa gauge.
+    pub pa: f64,
+    /// The highest it showed, Pa gauge.
+    pub most_pa: f64,
 }
 
 impl Outline {
@@ -79,6 +96,7 @@ pub fn outline(r: &Recording, finding: &Finding, is_simulated: bool) -> Outline 
             .system_gauges()
             .filter_map(|i| r.above_air(i).v.last().copied())
             .reduce(f64::max),
+        sides: r.system_gauges().filter_map(|i| side_end(r, i)).collect(),
         air_pa: r.atmosphere().0.pa(),
         coldest_k: coldest(r),
         digit_pa: vacuum_gauge()
@@ -90,6 +108,17 @@ pub fn outline(r: &Recording, finding: &Finding, is_simulated: bool) -> Outline 
         is_simulated: is_simulated || r.settings.is_simulated,
         run: run_trace(r),
     }
+}
+
+fn side_end(r: &Recording, i: usize) -> Option<SideEnd> {
+    let s = r.above_air(i);
+    Some(SideEnd {
+        position: r.channels[i].position,
+        is_absolute: r.channels[i].quantity == Quantity::AbsolutePressure,
+        at_s: *s.t.last()?,
+        pa: *s.v.last()?,
+        most_pa: s.v.iter().copied().fold(f64::NEG_INFINITY, f64::max),
+    })
 }
 
 /// Pressure a hold stood at, Pa gauge, once its supply was shut (not what pressing up overshot to): one that fell, the

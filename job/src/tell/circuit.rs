@@ -2,6 +2,7 @@
 
 use super::finish::{CarriesView, FinishView, finish_view};
 use super::gates::{GateView, allowed, gate_views, state_views};
+use super::inside::{InsideView, inside_view};
 use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
@@ -69,6 +70,8 @@ pub struct CircuitView {
     pub model: String,
     pub serial: String,
     pub survey: SurveyView,
+    /// What is inside now.
+    pub inside: InsideView,
     pub search: SearchView,
     /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
     pub evacuated_s: Option<f64>,
@@ -174,13 +177,14 @@ pub fn circuit_view(
             .filter_map(|t| rung_view(t, &o.refrigerant, charge_g))
             .chain(charge_rung(c, charge_g))
             .collect(),
-        pressure_left: c.pressure_left().map(|(test, pa)| {
+        pressure_left: c.pressure_left().map(|(space, pa)| {
             format!(
-                "{test} still showed {} and nobody has confirmed its release.",
+                "{space} still showed {}, and nobody has written down that it was let out.",
                 units.gauge(pa)
             )
         }),
-        refrigerant_in: c.refrigerant_in().map(Into::into),
+        refrigerant_in: c.refrigerant_in(),
+        inside: inside_view(c, units),
         finish: finish_view(c, units),
         visits: visit_views(c, units),
         doubts: doubts(c),

@@ -5,10 +5,11 @@ use crate::charge::{
     ArrivalDoc, Covers, LedgerKind, Metering, PlateRead, Purity, RATES_SHOWN, RowDoc, ScaleInput,
     ScaleMode, Scope, Slip, Stop, TargetDoc, row, slips, stop, target,
 };
-use crate::log::Consented;
-use crate::ports::{Bubbles, Core, DrierState, PortsDoc, Purge, Refitted, Stem};
+use crate::log::{Besides, Consented, GaugeSide};
+use crate::ports::{Bubbles, Core, DrierState, PortSide, PortsDoc, Purge, Refitted, Stem};
 use crate::procedure::{BreakWith, CoresBack};
 use crate::refusal::Refusal;
+use crate::search::RepairOpened;
 use crate::signoff::{Carried, Reservation};
 use crate::startup::{Drive, Mode, Set, SetDoc, SetWord, When, before_and_after, patterns};
 use crate::state::Circuit;
@@ -364,7 +365,7 @@ fn ports_view(c: &Circuit) -> PortsView {
             .iter()
             .map(|p| PortState {
                 name: p.name.clone(),
-                missing: p.missing().into_iter().map(Into::into).collect(),
+                missing: p.missing(c.looked_at(&p.name)).into_iter().map(Into::into).collect(),
             })
             .collect(),
         deviations: ports.deviations(),
@@ -483,6 +484,8 @@ pub fn tried_set(c: &Circuit, d: &SetDoc, now: i64) -> Result<SetView, Refusal> 
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ConsentView {
+    pub repair: Option<String>,
+    pub is_agreed: bool,
     /// Id of its entry.
     pub id: String,
     pub question: String,
@@ -500,6 +503,8 @@ fn consent_view(id: &str, x: &Consented) -> ConsentView {
     let x = x.clone();
     ConsentView {
         id: id.into(),
+        repair: x.repair,
+        is_agreed: x.is_agreed,
         question: x.question,
         options: x.options,
         risk: x.risk,
@@ -582,11 +587,20 @@ pub struct FinishView {
     pub start: StartView,
     pub consents: Vec<ConsentView>,
     /// Risky repairs that nobody agreed to.
-    pub without_consent: Vec<String>,
+    pub without_consent: Vec<AskedView>,
     pub history_says_leak: bool,
     pub after: Vec<AfterView>,
     /// Pressure up to which only vapour goes in, in words.
     pub freeze_guard: Option<String>,
+}
+
+/// A risky repair that somebody has to agree to.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct AskedView {
+    /// Its entry.
+    pub repair: String,
+    pub place: String,
 }
 
 /// The second half of a circuit's job.
@@ -607,7 +621,14 @@ pub fn finish_view(c: &Circuit, u: Units) -> FinishView {
             .iter()
             .map(|x| consent_view(&x.id, &x.said))
             .collect(),
-        without_consent: c.without_consent().into_iter().map(Into::into).collect(),
+        without_consent: c
+            .without_consent()
+            .into_iter()
+            .map(|(repair, place)| AskedView {
+                repair: repair.into(),
+                place: place.into(),
+            })
+            .collect(),
         history_says_leak: c.history_says_leak(),
         after: after_view(c),
         freeze_guard: c
@@ -636,6 +657,10 @@ pub struct FinishChoices {
     pub purges: Vec<NamedView>,
     pub driers: Vec<NamedView>,
     pub break_with: Vec<NamedView>,
+    pub port_sides: Vec<NamedView>,
+    pub gauge_sides: Vec<NamedView>,
+    pub besides: Vec<NamedView>,
+    pub repairs_opened: Vec<NamedView>,
     pub cores_back: Vec<NamedView>,
     pub modes: Vec<NamedView>,
     pub drives: Vec<NamedView>,
@@ -688,6 +713,10 @@ pub fn finish_choices() -> FinishChoices {
         purges: listed!(Purge),
         driers: listed!(DrierState),
         break_with: listed!(BreakWith),
+        port_sides: listed!(PortSide),
+        gauge_sides: listed!(GaugeSide),
+        besides: listed!(Besides),
+        repairs_opened: listed!(RepairOpened),
         cores_back: listed!(CoresBack),
         modes: listed!(Mode),
         drives: listed!(Drive),

@@ -2,7 +2,8 @@
 
 use super::reply::NamedView;
 use crate::signoff::{Gate, GateCode, Standing, State, allowed_states};
-use crate::state::Circuit;
+use crate::log::Overridden;
+use crate::state::{Circuit, Kept};
 use ruhe_core::quantity::Units;
 use serde::{Deserialize, Serialize};
 
@@ -16,6 +17,10 @@ pub struct GateView {
     pub reservation: Option<String>,
     /// The override's reason, if there is one.
     pub overridden: Option<String>,
+    /// Somebody may answer for it unmet.
+    pub can_be_answered: bool,
+    /// Said by somebody who may not answer for it: it waits for one who may. Its entry.
+    pub waits: Option<String>,
 }
 
 /// The gates of a circuit in these units; of a signed one, as they were signed.
@@ -28,20 +33,22 @@ pub fn gate_views(c: &Circuit, u: Units) -> Vec<GateView> {
 }
 
 fn gate_view(c: &Circuit, g: Gate) -> GateView {
-    let overridden = c
-        .overrides
-        .iter()
-        .rev()
-        .map(|o| &o.said)
-        .find(|o| !g.met && o.gate == g.code)
-        .map(|o| {
-            if o.words.is_empty() {
-                o.preset.clone()
-            } else {
-                format!("{}: {}", o.preset, o.words)
-            }
-        });
+    let said = |is_answered: bool| {
+        let of = |o: &&Kept<Overridden>| {
+            !g.met && g.can_be_answered && o.said.gate == g.code && c.is_answered(o) == is_answered
+        };
+        c.overrides.iter().rev().find(of)
+    };
+    let overridden = said(true).map(|o| {
+        let by = c.approved.iter().find(|(entry, _)| *entry == o.id);
+        by.map_or_else(
+            || o.said.words.clone(),
+            |(_, by)| format!("{} (approved by {by})", o.said.words),
+        )
+    });
     GateView {
+        waits: said(false).filter(|_| overridden.is_none()).map(|o| o.id.clone()),
+        can_be_answered: g.can_be_answered,
         overridden,
         code: g.code,
         title: g.code.title().into(),
@@ -61,6 +68,7 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
             met: v.met,
             evidence: String::new(),
             reservation: v.reservation.clone(),
+            can_be_answered: v.can_be_answered,
         })
         .collect();
     let overridden: Vec<GateCode> = views
@@ -73,6 +81,10 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
         overridden: &overridden,
         has_run: !c.finish.sets.is_empty(),
         history_says_leak: c.history_says_leak(),
+        was_worked_on: !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty(),
+        was_read: !c.seen.is_empty()
+            || !c.finish.sets.is_empty()
+            || c.finish.arrival.as_ref().is_some_and(|a| a.said.arrival.standing.is_some()),
     })
 }
 

@@ -54,7 +54,6 @@ pub struct Meta {
     pub joint_kinds: Vec<NamedView>,
     pub behinds: Vec<NamedView>,
     pub methods: Vec<MethodView>,
-    pub override_presets: Vec<String>,
     pub states: Vec<NamedView>,
     pub finish: super::finish::FinishChoices,
     pub sites: Vec<SiteView>,
@@ -67,16 +66,6 @@ pub struct Meta {
     /// Largest.
     pub usual_volume_high_l: f64,
 }
-
-/// Reasons offered when a gate is overridden; words are added to them.
-pub const PRESETS: [&str; 6] = [
-    "Instructed by the maker in writing",
-    "Customer insists on operation today",
-    "Part not accessible until later",
-    "Shown by another test, see words",
-    "Does not apply to this system",
-    "Other, see words",
-];
 
 fn named(code: &str, title: &str) -> NamedView {
     NamedView {
@@ -132,7 +121,6 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
                 least_s: m.least_dwell(),
             })
             .collect(),
-        override_presets: PRESETS.iter().map(|p| (*p).into()).collect(),
         finish: super::finish::finish_choices(),
         states: State::ALL
             .iter()

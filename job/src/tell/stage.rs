@@ -175,7 +175,12 @@ pub fn stage_views(c: &Circuit, gates: &[Gate], u: Units) -> Vec<StageView> {
                 can_kill: c.can_kill,
             })
             .collect(),
-            step_kinds: stage.steps().iter().map(|s| (*s).into()).collect(),
+            step_kinds: stage
+                .steps()
+                .iter()
+                .filter(|s| **s != Step::Labelled || !c.job().has_charge())
+                .map(|s| (*s).into())
+                .collect(),
             steps: c
                 .steps
                 .iter()

@@ -4,15 +4,18 @@
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
 use ruhe_job::act::*;
-use ruhe_job::log::{Chain, Deed, Entry, KIT, ReadingLine, Seal, Who, readings_digest};
+use ruhe_job::log::{
+    Chain, Deed, Entry, GaugeSide, KIT, Left, ReadingLine, Seal, Who, readings_digest,
+};
 use ruhe_job::people::By;
 use ruhe_job::plan::{ChannelInput, Plan};
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::record::{Files, Sources, files};
 use ruhe_job::refusal::Refusal;
-use ruhe_job::search::{LookResult, Method};
+use ruhe_job::search::{LookResult, Method, RepairOpened};
 use ruhe_job::signoff::{Carried, Reservation, State};
 use ruhe_job::state::{Circuit, KitState, Now, record};
+use ruhe_job::survey::Typed;
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -146,9 +149,81 @@ impl Work {
         let b = StepInput {
             step,
             note: note.into(),
+            left: vec![],
             at_ms: None,
         };
         self.act(|c, now| confirm(c, &b, now)).unwrap()
+    }
+
+    /// What both sides show, read outside any test.
+    pub fn see(&mut self, typed: &str, unit: &str) -> Result<String, Refusal> {
+        let b = SeenInput {
+            left: both(typed, unit),
+            besides: None,
+            at_ms: None,
+        };
+        self.act(|c, now| see(c, b, now))
+    }
+
+    /// Lets the nitrogen out, or recovers: `step`; both sides show so many psig afterwards.
+    pub fn emptied(&mut self, step: Step, psig: &str) -> Result<String, Refusal> {
+        let b = StepInput {
+            step,
+            note: String::new(),
+            left: vec![both(psig, "psig")],
+            at_ms: None,
+        };
+        self.act(|c, now| confirm(c, &b, now))
+    }
+
+    /// Capped and labelled, as a part or a line set is left.
+    pub fn labelled(&mut self) {
+        self.step(Step::Labelled, "nitrogen, capped");
+    }
+
+    /// Let out, pumped down, isolated; the decay stands still at 200 micron. The clock goes on by an hour.
+    pub fn evacuated(&mut self) -> String {
+        self.emptied(Step::Released, "0").unwrap();
+        self.step(Step::LockedOut, "own lock");
+        let pull = self.vacuum_test(Kind::PullDown, &[760_000.0, 5_000.0, 400.0, 190.0]);
+        self.end(&pull);
+        let decay = self.vacuum_test(Kind::VacuumDecay, &[200.0; 31]);
+        self.end(&decay);
+        decay
+    }
+
+    /// A test under vacuum, read every minute, micron.
+    pub fn vacuum_test(&mut self, kind: Kind, micron: &[f64]) -> String {
+        let mut b = vacuum_input(kind);
+        b.plan.evacuated_s = Some(1_800.0);
+        self.now += 1_000;
+        let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
+        let deeds = plan_test(&c, b, &kit, None, today(), &id, self.now, Units::default()).unwrap();
+        self.keep(&id, deeds);
+        if kind == Kind::VacuumDecay {
+            self.mark(&id, EventKind::Isolated);
+        }
+        let (from, c) = (self.now, self.circuit());
+        let channel = c.test(&id).unwrap().channels[0].id.clone();
+        let readings = micron.iter().enumerate().map(|(k, level)| {
+            let at = from + k as i64 * MINUTE;
+            ReadingInput {
+                id: format!("{id}.{k}"),
+                channel_id: channel.clone(),
+                // The last digit wavers, as it does.
+                typed: format!("{:.0}", level + (k % 2) as f64),
+                at_ms: Some(at),
+                logged_ms: None,
+                client_ms: at,
+            }
+        });
+        let b = ReadingsInput {
+            readings: readings.collect(),
+        };
+        self.now = from + micron.len() as i64 * MINUTE;
+        let lines = read(&c, &id, &b, &By::machine("", ""), self.now).unwrap();
+        self.readings.entry(id.clone()).or_default().extend(lines);
+        id
     }
 
     pub fn look(&mut self, place: &str, method: Method, finding: LookResult, psig: f64) -> String {
@@ -173,6 +248,7 @@ impl Work {
             words: String::new(),
             torque: None,
             section: None,
+            opened: Some(RepairOpened::Tool),
             with_torch: false,
             is_safe: false,
             is_risky: false,
@@ -194,6 +270,8 @@ impl Work {
     pub fn mark(&mut self, test: &str, kind: EventKind) -> String {
         let b = EventInput {
             photo_id: None,
+            moved: None,
+            with_tool: (kind == EventKind::CoreMoved).then_some(true),
             id: "unused".into(),
             kind,
             note: String::new(),
@@ -332,6 +410,37 @@ impl Work {
         .unwrap();
         files
     }
+}
+
+/// A pressure on both sides.
+pub fn both(typed: &str, unit: &str) -> Left {
+    Left {
+        section: None,
+        side: GaugeSide::Both,
+        pressure: Typed {
+            typed: typed.into(),
+            unit: unit.into(),
+        },
+    }
+}
+
+/// A test under vacuum as it is planned: a level of 500 micron after ten minutes.
+pub fn vacuum_input(kind: Kind) -> TestInput {
+    let mut b = hold_input(0.0);
+    b.kind = kind;
+    b.plan = Plan {
+        level_pa: Some(500.0 * 0.133_322),
+        at_s: Some(600.0),
+        school: (kind == Kind::PullDown).then(|| "deep_300".into()),
+        planned_s: Some(1_200.0),
+        ..Plan::default()
+    };
+    b.channels.truncate(1);
+    let gauge = &mut b.channels[0];
+    gauge.name = "Vacuum gauge".into();
+    (gauge.quantity, gauge.unit) = (Quantity::AbsolutePressure, Unit::Micron);
+    (gauge.resolution, gauge.position) = (Some(1.0), Some(Position::Far));
+    b
 }
 
 /// Everything that any state may ask for.
