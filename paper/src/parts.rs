@@ -233,7 +233,7 @@ impl<'a> Writer<'a> {
                 dot(&x.left_in),
                 x.told
             ),
-            State::Passed | State::PassedWithReservations => String::new(),
+            State::Passed | State::Inspected | State::PassedWithReservations => String::new(),
         }
     }
 

@@ -4,7 +4,7 @@ use crate::wire::{Reply, Request};
 use crate::{Pocket, see};
 use ruhe_job::act;
 use ruhe_job::act::{
-    AdditionInput, ConsentInput, EventInput, ReadingsInput, SignatureInput, StrikeInput, TestInput,
+    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput, StrikeInput, TestInput,
     WitnessInput,
 };
 use ruhe_job::charge::ScaleInput;
@@ -28,7 +28,7 @@ fn pattern(path: &[&str]) -> String {
         .enumerate()
         .map(|(i, p)| match (i, path.get(i.wrapping_sub(1))) {
             (2, Some(&("circuits" | "tests" | "readings"))) => "{id}",
-            (4, Some(&"entries")) => "{entry}",
+            (4, Some(&("entries" | "overrides"))) => "{entry}",
             _ => *p,
         })
         .collect();
@@ -68,6 +68,9 @@ pub fn act(
             let (b, by) = (r.read()?, p.by(r)?);
             decided(p, id, r, now, |c, _| act::strike(c, entry, &b, &by))
         }
+        ("POST", ["api", "circuits", id, "overrides", entry, "approval"]) => {
+            decided(p, id, r, now, |c, _| act::approve(c, entry))
+        }
         ("POST", ["api", "circuits", id, verb]) => circuit(p, id, verb, r, now),
         ("POST", ["api", "tests", id, verb]) => test(p, id, verb, r, now),
         ("POST", ["api", "readings", id, "strike"]) => strike_reading(p, id, r, now),
@@ -85,7 +88,12 @@ fn circuit(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Resul
     }
     match verb {
         "steps" => rule!(|c, b, at| act::confirm(c, &b, at)),
-        "overrides" => rule!(|c, b, _| act::override_gate(c, &b)),
+        "overrides" => {
+            let (mut b, by): (OverrideInput, _) = (r.read()?, p.by(r)?);
+            b.may_answer = by.may_answer();
+            decided(p, id, r, now, |c, _| act::override_gate(c, &b))
+        }
+        "seen" => rule!(act::see),
         "looks" => rule!(act::look),
         "repairs" => rule!(act::mend),
         "arrival" => rule!(act::arrive),

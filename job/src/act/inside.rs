@@ -55,7 +55,10 @@ pub(super) fn check_left(c: &Circuit, l: &Left, field: &str) -> Result<f64, Refu
         let words = format!("the survey has no section “{s}”");
         return Err(Refusal::wrong(&format!("{field}.section"), words));
     }
-    if l.section.is_none() && c.inside().reached(&[]).len() < c.tested().len() {
+    let tested = c.tested();
+    let inside = c.inside();
+    let first: Vec<&str> = inside.reached(&tested[..1]).iter().map(|s| s.name.as_str()).collect();
+    if l.section.is_none() && tested.iter().any(|t| !first.contains(&t.as_str())) {
         return Err(Refusal::wrong(
             &format!("{field}.section"),
             "say at which section it was read: shut valves may keep them apart",

@@ -3,6 +3,7 @@
 use super::{
     AT_ZERO, Contents, Fact, Found, Gas, Line, Moment, Setting, Share, Shown, Side, Space, Span, What, joined,
 };
+use crate::procedure::SLIGHT;
 
 /// More than this is a pressure that somebody pressed or let in, Pa gauge.
 const PRESSED: f64 = 7_000.0;
@@ -138,9 +139,7 @@ fn mix(c: &mut Contents, names: &[String], at_ms: i64) {
         (s.gas, s.spans, s.is_open, s.has_bottle) = (gas, [span; 2], is_open, has_bottle);
         s.soiled_ms = soiled_ms.map(|m| if brings && gas.may_have_other() { m.max(at_ms) } else { m });
         s.seen = [None, None];
-        if s.as_found != Some(Found::FactoryCharge) {
-            s.as_found = None;
-        }
+        s.as_found = None;
         s.opened = s.opened.take().or(opened.clone());
         s.wetted = s.wetted.take().or(wetted.clone());
     }
@@ -312,7 +311,7 @@ fn shown(
     moment: &Moment,
 ) {
     // On a gas that stands under pressure a vacuum gauge sits behind a shut valve, or is broken.
-    let stands = s.seen.iter().flatten().any(|x| x.pa > PRESSED);
+    let stands = s.seen.iter().flatten().any(|x| x.pa > SLIGHT);
     if is_vacuum_gauge && stands {
         return;
     }

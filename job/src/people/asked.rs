@@ -38,7 +38,7 @@ const BOTH: bool = true;
 /// Every address there is. `POST /api/people` is open to whoever sits at the machine as long as nobody is known;
 /// `DELETE /api/devices/{id}` asks for the right over people where the device is another's.
 #[rustfmt::skip] // a row an address
-pub const ADDRESSES: [Address; 92] = [
+pub const ADDRESSES: [Address; 94] = [
     ("POST", "/api/bench/corrected", LOOK, BOTH),
     ("POST", "/api/bench/enough", LOOK, BOTH),
     ("POST", "/api/bench/mass", LOOK, BOTH),
@@ -54,7 +54,8 @@ pub const ADDRESSES: [Address; 92] = [
     ("POST", "/api/circuits/{id}/entries/{entry}/strike", WORK, BOTH),
     ("POST", "/api/circuits/{id}/ledger", WORK, BOTH),
     ("POST", "/api/circuits/{id}/looks", WORK, BOTH),
-    ("POST", "/api/circuits/{id}/overrides", OVERRIDE, BOTH),
+    ("POST", "/api/circuits/{id}/overrides", WORK, BOTH),
+    ("POST", "/api/circuits/{id}/overrides/{entry}/approval", OVERRIDE, BOTH),
     ("POST", "/api/circuits/{id}/packages", WORK, BOTH),
     ("POST", "/api/circuits/{id}/photos", WORK, BOTH),
     ("POST", "/api/circuits/{id}/ports", WORK, BOTH),
@@ -63,6 +64,7 @@ pub const ADDRESSES: [Address; 92] = [
     ("GET", "/api/circuits/{id}/record.zip", LOOK, BOTH),
     ("POST", "/api/circuits/{id}/repairs", WORK, BOTH),
     ("GET", "/api/circuits/{id}/revisit.ics", LOOK, BOTH),
+    ("POST", "/api/circuits/{id}/seen", WORK, BOTH),
     ("POST", "/api/circuits/{id}/sets", WORK, BOTH),
     ("POST", "/api/circuits/{id}/signature", SIGN, BOTH),
     ("POST", "/api/circuits/{id}/steps", WORK, BOTH),

@@ -176,6 +176,12 @@ impl By {
         }
     }
 
+    /// They may answer for a gate without its evidence.
+    #[must_use]
+    pub fn may_answer(&self) -> bool {
+        self.must(Right::Override).is_ok()
+    }
+
     /// Refuses what this person may not do.
     ///
     /// # Errors

@@ -394,25 +394,29 @@ fn seen(f: &mut Facts<'_>, c: &Circuit, s: &Kept<Seen>) {
 
 fn broken(f: &mut Facts<'_>, c: &Circuit, id: &str, by: &str, (at_ms, doc): (i64, &crate::procedure::BreakDoc)) {
     let from = (id, by, Some(at_ms));
+    let words = match doc.with {
+        Some(BreakWith::Nitrogen) => "vacuum broken with nitrogen",
+        Some(BreakWith::Vapour) => "vacuum broken with vapour",
+        Some(BreakWith::Liquid) => "vacuum broken with liquid",
+        Some(BreakWith::FactoryCharge) => "factory charge let in",
+        None => return,
+    };
     match doc.with {
-        Some(BreakWith::Nitrogen) => f.add(from, &[], What::Nitrogen, "broken with nitrogen"),
-        Some(BreakWith::Vapour) => {
-            f.add(from, &[], What::Charge { is_liquid: false }, "broken with vapour");
-        }
-        Some(BreakWith::Liquid) => {
-            f.add(from, &[], What::Charge { is_liquid: true }, "broken with liquid");
-        }
+        Some(BreakWith::Nitrogen) => f.add(from, &[], What::Nitrogen, words),
         Some(BreakWith::FactoryCharge) => {
             for (a, b) in c.far_sides() {
-                f.add(from, &[], What::Joined(a, b), "factory charge let in");
+                f.add(from, &[], What::Joined(a, b), words);
             }
         }
-        None => {}
+        with => {
+            let is_liquid = with == Some(BreakWith::Liquid);
+            f.add(from, &[], What::Charge { is_liquid }, words);
+        }
     }
     let register = c.ports();
     for p in &doc.ports {
         let side = register.ports.iter().find(|x| x.name.trim() == p.port.trim()).and_then(|x| x.side);
-        typed_shown(f, c, from, side.map(PortSide::side), Some(&p.pressure), "vacuum broken");
+        typed_shown(f, c, from, side.map(PortSide::side), Some(&p.pressure), words);
     }
 }
 

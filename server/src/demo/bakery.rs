@@ -16,7 +16,7 @@ use ruhe_job::charge::{Metering, TargetDoc};
 use ruhe_job::plan::Plan;
 use ruhe_job::ports::{Bubbles, Core, Refitted};
 use ruhe_job::procedure::{BreakWith, JobKind, Step};
-use ruhe_job::search::{LookResult, Method};
+use ruhe_job::search::{LookResult, Method, RepairOpened};
 use ruhe_job::signoff::State;
 use ruhe_job::startup::SetDoc;
 use ruhe_job::survey::{Location, SurveyDoc};
@@ -61,6 +61,8 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
     )?;
     let id = &ids[0];
     let at = |minutes: i64| DAY + minutes * MINUTE;
+    let into = "into cylinder 3, by weight";
+    b.emptied(id, Step::Recovered, into, Some("0"), at(430))?;
     b.step(
         id,
         Step::BoundaryValves,
@@ -88,14 +90,10 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
         52.0,
     )?;
     looked(b, id, 199.0, at(346))?;
-    b.step(
-        id,
-        Step::Released,
-        "from the vapour port, 2 psig left",
-        at(340),
-    )?;
+    let port = "from the vapour port";
+    b.emptied(id, Step::Released, port, Some("2"), at(340))?;
     b.step(id, Step::RigChecked, "pump and hoses: 45 micron", at(335))?;
-    closed(b, id, at(330), |p| p.core = Core::Out)?;
+    closed(b, id, at(330), |p| (p.core, p.has_tool) = (Core::Out, true))?;
     b.step(
         id,
         Step::LockedOut,
@@ -183,6 +181,8 @@ pub fn signed(b: &Builder<'_>, kit: &DemoKit, site: &mut Option<String>) -> Resu
 }
 
 pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
+    let into = "into cylinder 3, by weight";
+    b.emptied(id, Step::Recovered, into, Some("0"), 215 * MINUTE)?;
     b.step(
         id,
         Step::BoundaryValves,
@@ -201,22 +201,20 @@ pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError
         Kind::PressureHold,
         hold_plan(300.0, 30.0),
         holding(tight(300.0, 41, Weather::Ramp(0.9))),
-        200 * MINUTE,
+        206 * MINUTE,
         55.0,
     )?;
-    b.step(
-        id,
-        Step::Released,
-        "suction port, 3 psig left",
-        140 * MINUTE,
-    )?;
+    let port = "from the suction port";
+    b.emptied(id, Step::Released, port, Some("3"), 149 * MINUTE)?;
     b.step(
         id,
         Step::RigChecked,
         "Roof set: pump and hoses checked this morning",
         150 * MINUTE,
     )?;
-    closed(b, id, 148 * MINUTE, |p| p.core = Core::Out)?;
+    closed(b, id, 148 * MINUTE, |p| {
+        (p.core, p.has_tool) = (Core::Out, true);
+    })?;
     b.step(id, Step::LockedOut, "roof isolator, own lock", 147 * MINUTE)?;
     let off = [
         (EventKind::Isolated, "quick valve-off", 1_200),
@@ -281,6 +279,8 @@ pub fn decaying(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError
 }
 
 pub fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
+    let into = "into cylinder 3, by weight";
+    b.emptied(id, Step::Recovered, into, Some("0"), 265 * MINUTE)?;
     b.step(
         id,
         Step::BoundaryValves,
@@ -346,6 +346,7 @@ pub fn repaired(b: &Builder<'_>, id: &str) -> Result<(), ApiError> {
             words: "core replaced, cap with seal".into(),
             torque: None,
             section: None,
+            opened: Some(RepairOpened::Tool),
             with_torch: false,
             is_safe: false,
             is_risky: false,

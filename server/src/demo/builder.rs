@@ -10,12 +10,12 @@ use ruhe_job::act::{
     CircuitInput, JobInput, LookInput, RepairInput, SignatureInput, StepInput, SurveyInput,
     confirm, freeze, import, keep_survey, look, mend, sign,
 };
-use ruhe_job::log::{Deed, ReadingLine, Who};
+use ruhe_job::log::{Deed, GaugeSide, Left, ReadingLine, Who};
 use ruhe_job::plan::Plan;
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::Circuit;
-use ruhe_job::survey::SurveyDoc;
+use ruhe_job::survey::{SurveyDoc, Typed};
 
 /// A minute, ms.
 pub const MINUTE: i64 = 60_000;
@@ -102,9 +102,30 @@ impl Builder<'_> {
     }
 
     pub fn step(&self, circuit: &str, step: Step, note: &str, ago: i64) -> Result<(), ApiError> {
+        self.emptied(circuit, step, note, None, ago)
+    }
+
+    /// A step after which both sides show so many psig: a release, a recovery.
+    pub fn emptied(
+        &self,
+        circuit: &str,
+        step: Step,
+        note: &str,
+        psig: Option<&str>,
+        ago: i64,
+    ) -> Result<(), ApiError> {
+        let left = psig.map(|p| Left {
+            section: None,
+            side: GaugeSide::Both,
+            pressure: Typed {
+                typed: p.into(),
+                unit: "psig".into(),
+            },
+        });
         let input = StepInput {
             step,
             note: note.into(),
+            left: left.into_iter().collect(),
             at_ms: Some(self.now - ago),
         };
         self.state

@@ -148,19 +148,15 @@ fn tested(
         50.0,
     )?;
     looked(b, id, psig, at(62))?;
-    b.step(
-        id,
-        Step::Released,
-        "from the vapour port, 2 psig left",
-        at(70),
-    )?;
+    let port = "from the vapour port";
+    b.emptied(id, Step::Released, port, Some("2"), at(70))?;
     b.step(
         id,
         Step::RigChecked,
         "Roof set: pump and hoses checked this morning",
         at(71),
     )?;
-    closed(b, id, at(72), |p| p.core = Core::Out)?;
+    closed(b, id, at(72), |p| (p.core, p.has_tool) = (Core::Out, true))?;
     b.step(id, Step::LockedOut, "isolator, own lock", at(73))?;
     b.finished(
         id,
@@ -195,7 +191,7 @@ fn all_closed(b: &Builder<'_>, id: &str, ago: i64) -> Result<(), ApiError> {
 
 fn charging(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
     tested(b, kit, id, 550.0, 150 * MINUTE, 71)?;
-    broken(b, id, BreakWith::Nitrogen, None, "2", 28 * MINUTE)?;
+    broken(b, id, BreakWith::FactoryCharge, None, "128", 28 * MINUTE)?;
     let target = TargetDoc {
         plate: typed("1.32", "kg"),
         plate_again: typed("1320", "g"),
@@ -242,7 +238,7 @@ fn starting(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
         290 * MINUTE,
     )?;
     tested(b, kit, id, 300.0, 280 * MINUTE, 81)?;
-    broken(b, id, BreakWith::Vapour, None, "70", 150 * MINUTE)?;
+    broken(b, id, BreakWith::Vapour, None, "104", 150 * MINUTE)?;
     let target = TargetDoc {
         metering: Metering::Valve,
         ..all_lost("2.31 kg")
@@ -262,6 +258,8 @@ fn starting(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
 }
 
 fn for_now(b: &Builder<'_>, kit: &DemoKit, id: &str) -> Result<(), ApiError> {
+    let into = "into cylinder 2, by weight";
+    b.emptied(id, Step::Recovered, into, Some("0"), 5 * DAY + MINUTE)?;
     tested(b, kit, id, 200.0, 5 * DAY, 91)?;
     let mut words = signature(State::Temporary);
     words.carried = Carried {

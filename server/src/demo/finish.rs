@@ -93,7 +93,7 @@ pub fn broken(
     let broken = BreakDoc {
         gauge_isolated: true,
         hose_purged: true,
-        with,
+        with: Some(with),
         vapour_to: vapour_to.and_then(|v| typed(v, "psig")),
         ports: vec![pressure("suction"), pressure("liquid")],
         ..BreakDoc::default()

@@ -10,8 +10,8 @@ use crate::service::{Acted, Said};
 use crate::state::AppState;
 use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use ruhe_job::act::{
-    JobInput, OverrideInput, SignatureInput, StepInput, SurveyInput, VoidInput, confirm,
-    keep_survey, override_gate, sign as sign_circuit, strike, take_photo,
+    JobInput, OverrideInput, SeenInput, SignatureInput, StepInput, SurveyInput, VoidInput, approve,
+    confirm, keep_survey, override_gate, see, sign as sign_circuit, strike, take_photo,
 };
 use ruhe_job::log::Deed;
 use ruhe_job::people::Right;
@@ -152,7 +152,7 @@ pub async fn add_step(
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 
-/// Overrides a gate with a written reason that prints on the record.
+/// Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may.
 #[utoipa::path(request_body = OverrideInput, responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/overrides")]
 pub async fn add_override(
@@ -161,7 +161,35 @@ pub async fn add_override(
     said: Said,
     body: Body<OverrideInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, _: i64| override_gate(c, &body.0);
+    let mut b = body.into_inner();
+    b.may_answer = said.by.may_answer();
+    let rule = move |c: &Circuit, _: i64| override_gate(c, &b);
+    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+}
+
+/// Answers for what somebody else said was not done.
+#[utoipa::path(responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/overrides/{entry}/approval")]
+pub async fn add_approval(
+    state: Here,
+    path: web::Path<(String, String)>,
+    said: Said,
+) -> Result<HttpResponse, ApiError> {
+    let (id, entry) = path.into_inner();
+    let rule = move |c: &Circuit, _: i64| approve(c, &entry);
+    Ok(created(decided(&state, id, said, rule).await?))
+}
+
+/// Keeps a reading outside any test: what is inside now.
+#[utoipa::path(request_body = SeenInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/seen")]
+pub async fn add_seen(
+    state: Here,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<SeenInput>,
+) -> Result<HttpResponse, ApiError> {
+    let rule = move |c: &Circuit, now: i64| see(c, body.0, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 

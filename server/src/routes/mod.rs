@@ -30,6 +30,8 @@ pub fn api(c: &mut ServiceConfig) {
         .service(circuits::record_pdf)
         .service(circuits::add_step)
         .service(circuits::add_override)
+        .service(circuits::add_approval)
+        .service(circuits::add_seen)
         .service(circuits::sign)
         .service(circuits::strike_entry)
         .service(circuits::put_survey)

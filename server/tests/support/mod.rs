@@ -55,13 +55,49 @@ impl Ruhe {
     }
     /// Logs a repair, later than all before.
     pub fn repair(&self, circuit: &str, place: &str) -> Response {
-        self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "at_ms": self.later(10)}))
+        self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "opened": "nothing", "at_ms": self.later(10)}))
     }
-    /// Looks at every place of the search with fluid, under more than any test pressure, and finds nothing.
+    /// What both sides show after a release or a recovery, or outside any test.
+    pub fn both(typed: &str, unit: &str) -> Value {
+        json!({"side": "both", "pressure": {"typed": typed, "unit": unit}})
+    }
+    /// A release or a recovery; both sides show so many psig afterwards.
+    pub fn emptied(&self, circuit: &str, step: &str, psig: &str) -> Response {
+        let body = json!({"step": step, "note": "", "left": [Self::both(psig, "psig")], "at_ms": self.later(1)});
+        self.post(&format!("/api/circuits/{circuit}/steps"), &body)
+    }
+    /// A reading outside any test, of both sides.
+    pub fn seen(&self, circuit: &str, typed: &str, unit: &str) -> Response {
+        let body = json!({"left": Self::both(typed, unit), "at_ms": self.later(1)});
+        self.post(&format!("/api/circuits/{circuit}/seen"), &body)
+    }
+    /// Does what comes before a test of this kind: recovers, lets out, locks out, pulls down.
+    pub fn made_ready(&self, circuit: &str, kind: &str) {
+        let c = self.get(&format!("/api/circuits/{circuit}"));
+        let line = c["inside"]["line"].as_str().unwrap();
+        let ok = |r: Response| assert_eq!(r.status(), 201, "{}", r.text().unwrap());
+        let is_pressed = matches!(kind, "pressure-hold" | "leak-by");
+        if line.contains("refrigerant") && !line.contains("factory") {
+            ok(self.emptied(circuit, "recovered", "0"));
+        } else if !is_pressed && c["pressure_left"].is_string() {
+            ok(self.emptied(circuit, "released", "0"));
+        }
+        if !is_pressed {
+            self.step(circuit, "compressor_locked_out", "isolator, own lock");
+        }
+        if kind == "vacuum-decay" && !line.contains("vacuum") {
+            ok(self.seen(circuit, "400", "micron"));
+        }
+    }
+    /// Looks at every place of the search with fluid, under the pressure of the last hold, and finds nothing.
     pub fn look_everywhere(&self, circuit: &str) {
         let c = self.get(&format!("/api/circuits/{circuit}"));
+        let holds = c["stages"].as_array().unwrap().iter();
+        let holds = holds.filter(|s| s["code"] == "hold").flat_map(|s| s["tests"].as_array().unwrap());
+        let last = holds.last().map(|t| self.test(t["id"].as_str().unwrap()));
+        let at_pa = last.map_or(Value::Null, |t| t["plan"]["test_pa"].clone());
         for p in c["search"]["places"].as_array().unwrap() {
-            let body = json!({"place": p["name"], "method": "bubbles", "finding": "clear", "dwell_s": 150.0, "at_pa": 5e6, "at_ms": self.later(3)});
+            let body = json!({"place": p["name"], "method": "bubbles", "finding": "clear", "dwell_s": 150.0, "at_pa": at_pa, "at_ms": self.later(3)});
             assert_eq!(
                 self.post(&format!("/api/circuits/{circuit}/looks"), &body)
                     .status(),
@@ -162,6 +198,7 @@ impl Ruhe {
         psig: f64,
         loss_per_minute: f64,
     ) -> String {
+        self.made_ready(circuit, body["kind"].as_str().unwrap());
         let made: Value = self
             .post(&format!("/api/circuits/{circuit}/tests"), body)
             .json()
@@ -198,6 +235,7 @@ impl Ruhe {
     }
     /// A hold at 300 psig with one probe: its id and its channels' ids.
     pub fn hold(&self, circuit: &str) -> (String, String, String) {
+        self.made_ready(circuit, "pressure-hold");
         let made: Value = self
             .post(&format!("/api/circuits/{circuit}/tests"), &hold_body(300.0))
             .json()
@@ -297,8 +335,8 @@ impl Ruhe {
         events: &[(&str, f64)],
         ended: bool,
     ) -> String {
-        if body["kind"] == "pull-down" {
-            self.step(circuit, "compressor_locked_out", "isolator, own lock");
+        if body["kind"] != "rig-check" {
+            self.made_ready(circuit, body["kind"].as_str().unwrap());
         }
         let r = self.post(&format!("/api/circuits/{circuit}/tests"), body);
         let status = r.status();

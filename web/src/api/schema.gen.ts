@@ -268,8 +268,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Overrides a gate with a written reason that prints on the record. */
+        /** Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may. */
         post: operations["add_override"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/overrides/{entry}/approval": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answers for what somebody else said was not done. */
+        post: operations["add_approval"];
         delete?: never;
         options?: never;
         head?: never;
@@ -409,6 +426,23 @@ export interface paths {
         get: operations["revisit"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a reading outside any test: what is inside now. */
+        post: operations["add_seen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1601,6 +1635,12 @@ export interface components {
             stops: string[];
             words: string[];
         };
+        /** @description A risky repair that somebody has to agree to. */
+        AskedView: {
+            place: string;
+            /** @description Its entry. */
+            repair: string;
+        };
         /** @description A circuit, or what was added to it since the last bag. */
         Bag: {
             circuit: string;
@@ -1651,6 +1691,11 @@ export interface components {
          * @enum {string}
          */
         Behind: "section" | "air" | "nitrogen" | "vacuum" | "factory_charge" | "unknown";
+        /**
+         * @description What somebody knows to be in a space besides. It only ever adds to what may be in it.
+         * @enum {string}
+         */
+        Besides: "air" | "nitrogen" | "refrigerant";
         BindInput: {
             gauge: string;
             source: string;
@@ -1689,8 +1734,8 @@ export interface components {
             ports?: components["schemas"]["PortPressure"][];
             /** @default null */
             vapour_to?: components["schemas"]["Typed"] | null;
-            /** @default nitrogen */
-            with?: components["schemas"]["BreakWith"];
+            /** @default null */
+            with?: components["schemas"]["BreakWith"] | null;
         };
         /** @description How the vacuum was broken. */
         BreakInput: {
@@ -1937,6 +1982,8 @@ export interface components {
             /** @description Hash of the last entry of its log: what is signed. */
             head: string;
             id: string;
+            /** @description What is inside now. */
+            inside: components["schemas"]["InsideView"];
             /** @description It burns, or nobody knows that it does not. */
             is_flammable: boolean;
             kind: components["schemas"]["JobKind"];
@@ -2047,9 +2094,13 @@ export interface components {
             by_phone?: boolean;
             /** @description The signature as a path of an SVG. */
             drawing?: string;
+            /** @description They agreed; a refusal is kept too, and is no consent. */
+            is_agreed: boolean;
             name: string;
             options?: string;
             question: string;
+            /** @description The repair that is asked about, by its entry; none: something else. */
+            repair?: string | null;
             risk: string;
         };
         /** @description A consent. */
@@ -2060,9 +2111,11 @@ export interface components {
             drawing: string;
             /** @description Id of its entry. */
             id: string;
+            is_agreed: boolean;
             name: string;
             options: string;
             question: string;
+            repair?: string | null;
             risk: string;
             /** @description Who said that it was them. */
             said_by?: string | null;
@@ -2627,10 +2680,13 @@ export interface components {
              * @description The page's clock when it was logged; it may have waited for the network since.
              */
             logged_ms?: number | null;
+            moved?: components["schemas"]["ValveMove"] | null;
             /** @description In words. */
             note?: string;
             /** @description A photo that was taken of it. */
             photo_id?: string | null;
+            /** @description A core was moved inside a tool that kept its port shut. */
+            with_tool?: boolean | null;
         };
         /**
          * @description What happened.
@@ -2676,6 +2732,7 @@ export interface components {
         };
         /** @description The choices of the second half, with their titles. */
         FinishChoices: {
+            besides: components["schemas"]["NamedView"][];
             break_with: components["schemas"]["NamedView"][];
             bubbles: components["schemas"]["NamedView"][];
             cores: components["schemas"]["NamedView"][];
@@ -2683,15 +2740,18 @@ export interface components {
             covers: components["schemas"]["NamedView"][];
             driers: components["schemas"]["NamedView"][];
             drives: components["schemas"]["NamedView"][];
+            gauge_sides: components["schemas"]["NamedView"][];
             ledger_kinds: components["schemas"]["NamedView"][];
             mass_units: components["schemas"]["NamedView"][];
             meterings: components["schemas"]["NamedView"][];
             modes: components["schemas"]["NamedView"][];
             plate_reads: components["schemas"]["NamedView"][];
+            port_sides: components["schemas"]["NamedView"][];
             purges: components["schemas"]["NamedView"][];
             purities: components["schemas"]["NamedView"][];
             rates: components["schemas"]["NamedView"][];
             refitted: components["schemas"]["NamedView"][];
+            repairs_opened: components["schemas"]["NamedView"][];
             scale_modes: components["schemas"]["NamedView"][];
             scopes: components["schemas"]["NamedView"][];
             stems: components["schemas"]["NamedView"][];
@@ -2712,7 +2772,7 @@ export interface components {
             target?: components["schemas"]["TargetView"] | null;
             target_doc?: components["schemas"]["TargetDoc"] | null;
             /** @description Risky repairs that nobody agreed to. */
-            without_consent: string[];
+            without_consent: components["schemas"]["AskedView"][];
         };
         /** @description See [`self`]. Pressures in psig, vacuum in micron, volumes in L. */
         Form: {
@@ -2800,8 +2860,10 @@ export interface components {
          * @description What must be shown before a signature.
          * @enum {string}
          */
-        GateCode: "hold_with_temperature" | "retest_after_repair" | "search_closed" | "boundary_valves" | "instruments" | "isolation_test" | "fine_tightness" | "ports" | "charge_weighed" | "started_up";
+        GateCode: "hold_with_temperature" | "retest_after_repair" | "search_closed" | "boundary_valves" | "instruments" | "isolation_test" | "fine_tightness" | "ports" | "charge_weighed" | "started_up" | "inside";
         GateView: {
+            /** @description Somebody may answer for it unmet. */
+            can_be_answered: boolean;
             code: components["schemas"]["GateCode"];
             evidence: string;
             met: boolean;
@@ -2809,6 +2871,8 @@ export interface components {
             overridden?: string | null;
             reservation?: string | null;
             title: string;
+            /** @description Said by somebody who may not answer for it: it waits for one who may. Its entry. */
+            waits?: string | null;
         };
         GaugeInput: {
             name: string;
@@ -2818,6 +2882,11 @@ export interface components {
             id: string;
             token: string;
         };
+        /**
+         * @description Where a gauge sat.
+         * @enum {string}
+         */
+        GaugeSide: "high" | "low" | "both";
         GaugeView: {
             id: string;
             is_simulated: boolean;
@@ -2940,6 +3009,27 @@ export interface components {
              * @description Entries of its log.
              */
             seq: number;
+        };
+        /** @description A moment that changed what is inside. */
+        InsideMoment: {
+            /** @description What stood where afterwards. */
+            after: string[];
+            /** Format: int64 */
+            at_ms?: number | null;
+            by: string;
+            /** @description Its entry; empty: as the job began. */
+            entry: string;
+            words: string;
+        };
+        /** @description What is inside. */
+        InsideView: {
+            /** @description All of it in one line. */
+            line: string;
+            /** @description Spaces that open valves join to those under test are one: the sections a reading may be of. */
+            sections: string[];
+            spaces: components["schemas"]["SpaceView"][];
+            /** @description How it came so, the last first. */
+            story: components["schemas"]["InsideMoment"][];
         };
         JobCreated: {
             circuit_ids: string[];
@@ -3125,6 +3215,13 @@ export interface components {
             /** @description How it stands to the target, in words. */
             words?: string | null;
         };
+        /** @description A pressure as a gauge showed it. */
+        Left: {
+            pressure: components["schemas"]["Typed"];
+            /** @description Section; none: the only one under test. */
+            section?: string | null;
+            side: components["schemas"]["GaugeSide"];
+        };
         /**
          * @description What the learner gets to see.
          * @enum {string}
@@ -3245,7 +3342,6 @@ export interface components {
             job_kinds: components["schemas"]["NamedView"][];
             joint_kinds: components["schemas"]["NamedView"][];
             methods: components["schemas"]["MethodView"][];
-            override_presets: string[];
             procedures: components["schemas"]["SchoolView"][];
             refrigerants: components["schemas"]["RefrigerantView"][];
             /** @description Simulated gauges may be listened to: in the demo, or where it was asked for. */
@@ -3340,10 +3436,8 @@ export interface components {
         OverrideInput: {
             /** @description Which. */
             gate: components["schemas"]["GateCode"];
-            /** @description A reason of those offered. */
-            preset: string;
-            /** @description In words. */
-            words?: string;
+            /** @description Why it was not done, in one's own words. */
+            words: string;
         };
         PairInput: {
             code: string;
@@ -3880,6 +3974,8 @@ export interface components {
             name?: string;
             /** @default not */
             refitted?: components["schemas"]["Refitted"];
+            /** @default null */
+            side?: components["schemas"]["PortSide"] | null;
             /** @default none */
             stem?: components["schemas"]["Stem"];
             /**
@@ -3893,6 +3989,11 @@ export interface components {
             port: string;
             pressure: components["schemas"]["Typed"];
         };
+        /**
+         * @description The side of the circuit a port is on.
+         * @enum {string}
+         */
+        PortSide: "high" | "low";
         /** @description A port with what it still needs. */
         PortState: {
             missing: string[];
@@ -4266,6 +4367,7 @@ export interface components {
             is_risky?: boolean;
             /** @description 0 psig on both sides, vent open, and the rest of what comes before a flame. */
             is_safe?: boolean;
+            opened?: components["schemas"]["RepairOpened"] | null;
             /** @description Where. */
             place: string;
             /** @description Section it lies in; none: as for a look. */
@@ -4276,6 +4378,11 @@ export interface components {
             /** @description What was done. */
             words?: string;
         };
+        /**
+         * @description What was opened for a repair.
+         * @enum {string}
+         */
+        RepairOpened: "nothing" | "with_core_tool" | "opened";
         /** @description A reservation. */
         Reservation: {
             /** @default  */
@@ -4677,6 +4784,17 @@ export interface components {
             /** Format: double */
             volume_low_l: number;
         };
+        /** @description A reading outside any test. */
+        SeenInput: {
+            /**
+             * Format: int64
+             * @description When, if not now: ms since 1970 UTC.
+             */
+            at_ms?: number | null;
+            besides?: components["schemas"]["Besides"] | null;
+            /** @description Where, which side, what the gauge showed. */
+            left: components["schemas"]["Left"];
+        };
         /** @description What a gauge sent last from one of its sensors. */
         SensorView: {
             /** Format: int64 */
@@ -4888,6 +5006,25 @@ export interface components {
             standing: components["schemas"]["Standing"];
             title: string;
         };
+        /** @description A space and what is in it. */
+        SpaceView: {
+            by: string;
+            /** @description Somebody could be hurt by it. */
+            can_hurt: boolean;
+            /** @description "nitrogen, 300 psig". */
+            holds: string;
+            name: string;
+            seen_by?: string | null;
+            /**
+             * Format: int64
+             * @description When a gauge last showed it, ms since 1970 UTC, and who read it; none: nobody.
+             */
+            seen_ms?: number | null;
+            /** @description What made it so: in words, when, and who said it. */
+            since: string;
+            /** Format: int64 */
+            since_ms?: number | null;
+        };
         /**
          * @description How fast the clock goes.
          * @enum {string}
@@ -4979,7 +5116,7 @@ export interface components {
          * @description How a visit may be signed.
          * @enum {string}
          */
-        State: "passed" | "passed_with_reservations" | "temporary" | "provisional" | "not_proven" | "failed";
+        State: "passed" | "inspected" | "passed_with_reservations" | "temporary" | "provisional" | "not_proven" | "failed";
         /**
          * @description A service valve's stem.
          * @enum {string}
@@ -4989,7 +5126,7 @@ export interface components {
          * @description Something a person confirms having done, with words.
          * @enum {string}
          */
-        Step: "boundary_valves_checked" | "instruments_in_date" | "gas_ready" | "released" | "recovered" | "rig_checked" | "compressor_locked_out" | "vacuum_broken" | "stems_open" | "left_in_order";
+        Step: "boundary_valves_checked" | "instruments_in_date" | "gas_ready" | "released" | "recovered" | "rig_checked" | "compressor_locked_out" | "vacuum_broken" | "stems_open" | "left_in_order" | "capped_and_labelled";
         /** @description A step that is confirmed. */
         StepInput: {
             /**
@@ -4997,6 +5134,8 @@ export interface components {
              * @description When, if not now: ms since 1970 UTC.
              */
             at_ms?: number | null;
+            /** @description What the gauges showed afterwards: of a release or a recovery. */
+            left?: components["schemas"]["Left"][];
             /** @description In words. */
             note?: string;
             /** @description Which. */
@@ -5339,6 +5478,12 @@ export interface components {
             /** @description Section on the far side. */
             other?: string | null;
             section: string;
+        };
+        /** @description A valve of the survey that was moved. */
+        ValveMove: {
+            is_open: boolean;
+            /** @description As the survey names it; empty: a valve of the rig. */
+            valve: string;
         };
         VariantView: {
             /** @description "as planned", "with a second probe", "begun at dusk". */
@@ -7982,6 +8127,154 @@ export interface operations {
             };
         };
     };
+    add_approval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     package_in: {
         parameters: {
             query?: {
@@ -9071,6 +9364,157 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_seen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeenInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description It cannot be read at all. */
