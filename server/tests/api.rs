@@ -33,9 +33,9 @@ fn a_job_kind_decides_stages_and_gates() {
     let ruhe = Ruhe::start(dir.path());
     for (kind, stages, has_decay, has_charge) in [
         ("new_split", 11, true, true),
-        // What had a charge is arrived at first.
-        ("repair", 12, true, true),
-        ("package_circuit", 12, true, true),
+        // What had a charge is arrived at first; nothing is asked for before something was opened.
+        ("repair", 12, false, false),
+        ("package_circuit", 12, false, false),
         ("standing_line_set", 9, true, false),
         ("bench_component", 5, false, false),
     ] {
@@ -166,26 +166,18 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
         json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "passed"});
     let (status, why) = ruhe.refused(&at("/signature"), &words);
     assert!(
-        status == 422 && why.contains("still missing: Instruments in date and range"),
+        status == 422 && why.contains("Instruments in date and range") && why.contains("label it"),
         "{why}"
     );
-    assert_eq!(
-        ruhe.refused(
-            &at("/overrides"),
-            &json!({"gate": "instruments", "preset": ""})
-        )
-        .0,
-        422
-    );
-    assert!(
-        ruhe.refused(
-            &at("/overrides"),
-            &json!({"gate": "instruments", "preset": "Other, see words"})
-        )
-        .1
-        .contains("needs words")
-    );
-    ruhe.post(&at("/overrides"), &json!({"gate": "instruments", "preset": "Other, see words", "words": "sent in for calibration"}));
+    for words in ["", "n/a"] {
+        let told = ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "words": words}));
+        assert_eq!(told.0, 422, "{words}");
+    }
+    // What is inside is nobody's to answer for: it is labelled.
+    let why = json!({"gate": "inside", "words": "it was always left so"});
+    assert!(ruhe.refused(&at("/overrides"), &why).1.contains("nobody can answer"));
+    assert_eq!(ruhe.step(&id, "capped_and_labelled", "nitrogen").status(), 201);
+    ruhe.post(&at("/overrides"), &json!({"gate": "instruments", "words": "sent in for calibration"}));
     assert!(
         ruhe.refused(&at("/signature"), &words)
             .1
@@ -209,14 +201,14 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
     assert_eq!(record["circuit"]["hash"].as_str().unwrap().len(), 64);
     assert_eq!(
         gate(&record["circuit"], "instruments")["overridden"],
-        "Other, see words: sent in for calibration"
+        "sent in for calibration"
     );
     assert_eq!(record["tests"].as_array().unwrap().len(), 3);
     for (path, body) in [
         ("/signature", words),
         ("/tests", hold_body(300.0)),
         ("/steps", json!({"step": "released"})),
-        ("/overrides", json!({"gate": "ports", "preset": "x"})),
+        ("/overrides", json!({"gate": "ports", "words": "nobody could get there"})),
     ] {
         assert_eq!(
             ruhe.refused(&at(path), &body).0,

@@ -56,6 +56,7 @@ fn ready(ruhe: &Ruhe) -> (String, String) {
     for (step, note) in [
         ("boundary_valves_checked", "two, both shut"),
         ("instruments_in_date", "same set"),
+        ("capped_and_labelled", "nitrogen"),
     ] {
         assert_eq!(ruhe.step(&circuit, step, note).status(), 201);
     }

@@ -26,7 +26,7 @@ fn is_barred(role: &str, method: &str, path: &str) -> bool {
     if method == "GET" || is_own || is_question {
         return false;
     }
-    let for_leads = ["/overrides", "/api/procedures", "/api/people"];
+    let for_leads = ["/approval", "/api/procedures", "/api/people"];
     match role {
         "lead" => false,
         "technician" => for_leads.iter().any(|p| path.contains(p)),

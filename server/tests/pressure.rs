@@ -278,7 +278,7 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
             .contains("15 s only")
     );
     assert_eq!(
-        ruhe.post(&at("/repairs"), &json!({"place": "U-bends and end plates", "cause": "pinhole", "words": "plug pressed in", "at_ms": ruhe.later(5)})).status(),
+        ruhe.post(&at("/repairs"), &json!({"place": "U-bends and end plates", "opened": "nothing", "cause": "pinhole", "words": "plug pressed in", "at_ms": ruhe.later(5)})).status(),
         201
     );
     assert_eq!(place("U-bends and end plates")["state"], "mended");
@@ -315,7 +315,7 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
         assert!(status == 422 && why.contains(says), "{why}");
     }
     assert_eq!(
-        ruhe.refused(&at("/repairs"), &json!({"place": "x", "cause": " "}))
+        ruhe.refused(&at("/repairs"), &json!({"place": "x", "opened": "nothing", "cause": " "}))
             .0,
         422
     );

@@ -292,7 +292,7 @@ fn a_signed_circuit_takes_nothing_of_the_pressure_side() {
     for gate in ["hold_with_temperature", "boundary_valves", "instruments"] {
         ruhe.post(
             &at("/overrides"),
-            &json!({"gate": gate, "preset": "Does not apply to this system"}),
+            &json!({"gate": gate, "words": "it is a part alone, on the bench"}),
         );
     }
     let words = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "failed",
@@ -307,7 +307,7 @@ fn a_signed_circuit_takes_nothing_of_the_pressure_side() {
         409
     );
     assert_eq!(
-        ruhe.refused(&at("/repairs"), &json!({"place": "x", "cause": "y"}))
+        ruhe.refused(&at("/repairs"), &json!({"place": "x", "opened": "nothing", "cause": "y"}))
             .0,
         409
     );

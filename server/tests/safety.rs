@@ -236,7 +236,7 @@ fn evidence_counts_only_after_the_last_repair_opening_core_or_failed_hold() {
         match undo {
             "repair" => drop(ruhe.post(
                 &format!("/api/circuits/{id}/repairs"),
-                &json!({"place": FLARE, "cause": "not tight", "at_ms": now()}),
+                &json!({"place": FLARE, "opened": "nothing", "cause": "not tight", "at_ms": now()}),
             )),
             "hold" => {
                 let (hold, p, _) = ruhe.hold(&id);
@@ -261,12 +261,16 @@ fn evidence_counts_only_after_the_last_repair_opening_core_or_failed_hold() {
                 let code = if kind == "core" {
                     "core_moved"
                 } else {
+                    // It was let up to the air first.
+                    let seen = json!({"left": Ruhe::both("0", "psig"), "at_ms": now() - 500});
+                    let r = ruhe.post(&format!("/api/circuits/{id}/seen"), &seen);
+                    assert_eq!(r.status(), 201);
                     "opened"
                 };
                 assert_eq!(
                     ruhe.post(
                         &format!("/api/tests/{later}/events"),
-                        &json!({"id": format!("{later}x"), "kind": code, "at_ms": now()})
+                        &json!({"id": format!("{later}x"), "kind": code, "with_tool": kind == "core", "at_ms": now()})
                     )
                     .status(),
                     201
@@ -322,7 +326,7 @@ fn repeats_are_not_compared_across_a_repair() {
     let between = ruhe.test(&steep)["start_ms"].as_i64().unwrap() + 1;
     ruhe.post(
         &format!("/api/circuits/{id}/repairs"),
-        &json!({"place": FLARE, "cause": "not tight", "at_ms": between}),
+        &json!({"place": FLARE, "opened": "nothing", "cause": "not tight", "at_ms": between}),
     );
     assert_eq!(again(&flat), json!([]), "it is not drying, it was mended");
 }
@@ -405,6 +409,7 @@ fn a_valve_is_never_opened_onto_a_charge_or_nobody_knows_what_or_beyond_a_ceilin
             .extend(more.as_object().unwrap().clone());
         p
     };
+    ruhe.looked_at(&id, "line set", "290");
     let unknown = leak_by(&ruhe, &id, &with(json!({})), 300.0);
     assert_eq!(unknown["plan"]["behind"], "unknown");
     assert!(
@@ -412,9 +417,11 @@ fn a_valve_is_never_opened_onto_a_charge_or_nobody_knows_what_or_beyond_a_ceilin
         "{}",
         says(&unknown)
     );
+    ruhe.looked_at(&id, "line set", "290");
     let nitrogen = leak_by(&ruhe, &id, &with(json!({"behind": "nitrogen"})), 300.0);
     assert!(offers(&nitrogen), "{}", says(&nitrogen));
     // 490 psig let into the other half would bring both to up to 330 psig: the condenser may take 300.
+    ruhe.looked_at(&id, "line set", "290");
     let high = leak_by(
         &ruhe,
         &id,
@@ -689,14 +696,14 @@ fn nothing_is_pumped_brazed_or_let_out_that_must_not_be() {
     );
     let (status, why) = ruhe.refused(&at("/tests"), &pull);
     assert!(
-        status == 409 && why.contains("Hold 1 still showed 300 psig"),
+        status == 409 && why.contains("refrigerant with nitrogen, 300 psig (Hold 1)"),
         "{why}"
     );
-    let torch = |safe: bool| json!({"place": "U-bend", "cause": "pinhole", "with_torch": true, "is_safe": safe});
+    let torch = |safe: bool| json!({"place": "U-bend", "cause": "pinhole", "opened": "opened", "with_torch": true, "is_safe": safe});
     assert!(
         ruhe.refused(&at("/repairs"), &torch(true))
             .1
-            .contains("no release was confirmed")
+            .contains("Recover it, and write down")
     );
     // Tracer is inside: it is recovered, not released.
     let (status, why) = ruhe.refused(
@@ -724,11 +731,11 @@ fn nothing_is_pumped_brazed_or_let_out_that_must_not_be() {
         "{}",
         cautions("release")
     );
-    assert_eq!(
-        ruhe.step(&id, "recovered", "cylinder 7, marked as a mixture")
-            .status(),
-        201
-    );
+    // A recovery of which nobody says what it left is none.
+    let note = "cylinder 7, marked as a mixture";
+    assert_eq!(ruhe.step(&id, "recovered", note).status(), 422);
+    let zero = || json!({"step": "recovered", "note": note, "left": [Ruhe::both("0", "psig")]});
+    assert_eq!(ruhe.post(&at("/steps"), &zero()).status(), 201);
     // A torch still takes the list; then the compressor's lock before the pump.
     assert!(
         ruhe.refused(&at("/repairs"), &torch(false))

@@ -74,6 +74,7 @@ fn each_section_has_its_ceiling_its_attempts_and_must_hold() {
         "{}",
         gate()
     );
+    ruhe.looked_at(&id, "vapour side", "238");
     ruhe.finished_hold(&id, &on("vapour side", 250.0), 250.0, 0.0);
     assert_eq!(gate()["met"], true, "{}", gate());
     let c = ruhe.get(&format!("/api/circuits/{id}"));
@@ -125,6 +126,7 @@ fn the_survey_as_it_was_when_the_test_was_planned_is_what_counts() {
         .send()
         .unwrap();
     assert_eq!(view()["verdict"], before["verdict"]);
+    ruhe.looked_at(&id, "vapour side", "238");
     let next = ruhe.finished_hold(&id, &on("vapour side", 250.0), 250.0, 0.0);
     assert_eq!(
         ruhe.get(&format!("/api/tests/{next}"))["plan"]["volume_high_l"],
@@ -256,6 +258,7 @@ fn two_halves_through_the_api() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let id = ruhe.job("repair");
+    ruhe.made_ready(&id, "leak-by");
     let gauge = |name: &str, position: &str| json!({"name": name, "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "position": position});
     let body = |plan: Value| json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]});
     let (status, why) = ruhe.refused(

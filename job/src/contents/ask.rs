@@ -17,6 +17,9 @@ const SUN: f64 = 0.08;
 /// How much refrigerant comes back out of oil and corners after a recovery, Pa (8 psi; common practice, no source).
 const COMES_BACK: f64 = 55_000.0;
 
+/// What to do where a charge behind a shut valve may have wept in since anybody looked.
+const WEPT: &str = "The valve to the charge may have let by since anybody looked: write down what the gauges show now.";
+
 /// Why not, in words.
 pub type Answer = Result<(), String>;
 
@@ -105,7 +108,10 @@ impl Contents {
     pub fn may_press(&self, names: &[String], has_tracer: bool, now: i64, u: Units) -> Answer {
         for s in self.at(names, now) {
             if s.gas.may_have_refrigerant() && !has_tracer {
-                let act = if s.as_found == Some(Found::FactoryCharge) {
+                let was = self.space(&s.name).is_some_and(|x| x.gas.may_have_refrigerant());
+                let act = if !was {
+                    WEPT
+                } else if s.as_found == Some(Found::FactoryCharge) {
                     "Nitrogen is never pressed onto a charge: shut the valve to it and say so in the survey."
                 } else {
                     "Nitrogen is never pressed onto a charge: recover it, and write down what is left on both sides."
@@ -181,7 +187,12 @@ impl Contents {
                 return Err(self.stop(&s, act, u));
             }
             if s.gas.may_have_refrigerant() {
-                let act = "It is recovered, not pumped into the air: recover it, and write down what is left on both sides.";
+                let was = self.space(&s.name).is_some_and(|x| x.gas.may_have_refrigerant());
+                let act = if was {
+                    "It is recovered, not pumped into the air: recover it, and write down what is left on both sides."
+                } else {
+                    WEPT
+                };
                 return Err(self.stop(&s, act, u));
             }
             let seen = s.is_open || s.seen_ms().is_some() || s.is_vacuum();

@@ -144,26 +144,27 @@ impl Circuit {
             doc.valves
                 .iter()
                 .filter(|v| far_side(doc, v).as_deref() == Some(name))
-                .map(|v| match v.behind {
+                .find_map(|v| match v.behind {
                     Behind::FactoryCharge => Some(Found::FactoryCharge),
                     Behind::Unknown => Some(Found::Unknown),
-                    _ => None,
+                    // Said to hold none: as pipes that were joined today.
+                    Behind::Air | Behind::Nitrogen | Behind::Vacuum => Some(Found::Building),
+                    Behind::Section => None,
                 })
-                .next()
         };
         let mut out: Vec<(String, bool, Found)> = vec![];
         for name in &under_test {
             out.push((name.clone(), true, of_job(true)));
         }
         for s in doc.sections.iter().filter(|s| !under_test.contains(&s.name)) {
-            let found = behind(&s.name).map_or_else(|| of_job(false), |f| f.unwrap_or(Found::Building));
+            let found = behind(&s.name).unwrap_or_else(|| of_job(false));
             out.push((s.name.clone(), false, found));
         }
         for v in &doc.valves {
             if let Some(name) = far_side(doc, v)
                 && !out.iter().any(|o| o.0 == name)
             {
-                let found = behind(&name).flatten().unwrap_or(Found::Building);
+                let found = behind(&name).unwrap_or(Found::Unknown);
                 out.push((name, false, found));
             }
         }

@@ -10,6 +10,8 @@ use serde::Serialize;
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct SpaceView {
     pub name: String,
+    /// It is under test.
+    pub is_tested: bool,
     /// "nitrogen, 300 psig".
     pub holds: String,
     /// Somebody could be hurt by it.
@@ -43,9 +45,11 @@ pub struct InsideView {
     /// All of it in one line.
     pub line: String,
     pub spaces: Vec<SpaceView>,
+    /// Refrigerant or tracer may be in a section under test: it is recovered, not let out.
+    pub must_recover: bool,
     /// How it came so, the last first.
     pub story: Vec<InsideMoment>,
-    /// Spaces that open valves join to those under test are one: the sections a reading may be of.
+    /// Sections under test that are read each by itself: of those that open valves join, the first.
     pub sections: Vec<String>,
 }
 
@@ -53,6 +57,7 @@ fn space_view(s: &Space, u: Units) -> SpaceView {
     let seen: Option<&Shown> = s.last_shown().filter(|_| !s.is_open);
     SpaceView {
         name: s.name.clone(),
+        is_tested: s.is_tested,
         holds: s.holds(u),
         can_hurt: s.can_hurt(),
         seen_ms: seen.map(|x| x.at_ms),
@@ -98,6 +103,21 @@ fn story(c: &Contents, u: Units) -> Vec<InsideMoment> {
     out
 }
 
+/// The sections under test that are read each by itself.
+fn apart(c: &Contents) -> Vec<String> {
+    let mut out: Vec<String> = vec![];
+    for s in c.spaces.iter().filter(|s| s.is_tested) {
+        let known = out.iter().any(|o| {
+            let one = c.reached(std::slice::from_ref(o));
+            one.iter().any(|x| x.name == s.name)
+        });
+        if !known {
+            out.push(s.name.clone());
+        }
+    }
+    out
+}
+
 /// What is inside a circuit.
 #[must_use]
 pub fn inside_view(c: &Circuit, u: Units) -> InsideView {
@@ -105,7 +125,11 @@ pub fn inside_view(c: &Circuit, u: Units) -> InsideView {
     InsideView {
         line: inside.line(u),
         spaces: inside.spaces.iter().map(|s| space_view(s, u)).collect(),
+        must_recover: inside
+            .spaces
+            .iter()
+            .any(|s| s.is_tested && s.gas.may_have_refrigerant()),
         story: story(&inside, u),
-        sections: inside.spaces.iter().map(|s| s.name.clone()).collect(),
+        sections: apart(&inside),
     }
 }

@@ -75,8 +75,16 @@ pub struct StageView {
 
 fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
     let met = |code: GateCode| gates.iter().filter(|g| g.code == code).all(|g| g.met);
-    let holds = || met(GateCode::Hold) && met(GateCode::Retest);
+    // Not asked for is not shown.
+    let shown = |code: GateCode| gates.iter().any(|g| g.code == code) && met(code);
+    let holds = || shown(GateCode::Hold) && met(GateCode::Retest);
     match stage {
+        // Come back to, and nothing was opened: what lies between the proofs is behind.
+        Stage::Survey | Stage::Release | Stage::RigCheck | Stage::Evacuate | Stage::BreakVacuum
+            if !c.past.is_empty() && c.tests.is_empty() && shown(GateCode::Decay) =>
+        {
+            true
+        }
         Stage::Hold => holds(),
         // Nothing to search for once every section holds, no place is open, and joints and ports were looked at under
         // pressure, or somebody answers for that, or the pressure is gone.
@@ -86,11 +94,11 @@ fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
                 c.has_confirmed(Step::Released) || c.tests.iter().any(|t| t.kind == Kind::PullDown);
             holds() && met(GateCode::Search) && (met(GateCode::Fine) || answered || is_gone)
         }
-        Stage::Decay => met(GateCode::Decay),
+        Stage::Decay => shown(GateCode::Decay),
         // A job that has gone on without it needs it no more.
         Stage::Arrive => c.finish.arrival.is_some() || !c.tests.is_empty(),
-        Stage::Charge => met(GateCode::Charge),
-        Stage::StartUp => met(GateCode::StartUp) && met(GateCode::Ports),
+        Stage::Charge => shown(GateCode::Charge),
+        Stage::StartUp => shown(GateCode::StartUp) && met(GateCode::Ports),
         Stage::Release => {
             c.pressure_left().is_none() && stage.steps().iter().any(|s| c.has_confirmed(*s))
         }

@@ -122,6 +122,8 @@ pub struct TestView {
     pub is_valve_off: bool,
     /// What can be marked on it now.
     pub marks: Vec<MarkView>,
+    /// Valves of the survey: which of them was moved is asked.
+    pub valves: Vec<String>,
 }
 
 /// A stage to go on to.
@@ -341,6 +343,7 @@ pub fn test_view(
     let watch = watch_view(t, units);
     TestView {
         tightness: tightness.map(|x| x.words),
+        valves: c.doc.valves.iter().map(|v| v.name.clone()).collect(),
         marks: marks(t, press.is_some()),
         onward: onward(c, t),
         is_valve_off: is_valve_off(t),

@@ -89,6 +89,13 @@ impl Ruhe {
             ok(self.seen(circuit, "400", "micron"));
         }
     }
+    /// A section beside a charge, looked at just now: at so many psig.
+    pub fn looked_at(&self, circuit: &str, section: &str, psig: &str) {
+        let mut left = Self::both(psig, "psig");
+        left["section"] = json!(section);
+        let r = self.post(&format!("/api/circuits/{circuit}/seen"), &json!({"left": left}));
+        assert_eq!(r.status(), 201, "{}", r.text().unwrap());
+    }
     /// Looks at every place of the search with fluid, under the pressure of the last hold, and finds nothing.
     pub fn look_everywhere(&self, circuit: &str) {
         let c = self.get(&format!("/api/circuits/{circuit}"));

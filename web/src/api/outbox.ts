@@ -39,6 +39,8 @@ export interface WaitingEvent extends Waits {
   kind: Schemas["EventKind"];
   note: string;
   photo_id?: string;
+  moved?: Schemas["ValveMove"];
+  with_tool?: boolean;
 }
 
 /** Anything else that was entered while the server could not be reached, as it was to be sent. */
@@ -77,6 +79,10 @@ export function keepEvent(event: {
   note?: string;
   photo_id?: string;
   at_ms?: number | null;
+  /** Which valve was moved, and how. */
+  moved?: Schemas["ValveMove"];
+  /** A core was moved inside a tool that kept its port shut. */
+  with_tool?: boolean;
 }) {
   const waits = {
     note: "",
@@ -173,6 +179,8 @@ function requestOf(w: Waiting): PocketRequest {
         kind: w.kind,
         note: w.note,
         photo_id: w.photo_id ?? null,
+        moved: w.moved ?? null,
+        with_tool: w.with_tool ?? null,
       };
   const path = `/api/tests/${w.test}/${isReading(w) ? "readings" : "events"}`;
   return {

@@ -219,6 +219,20 @@ export const writes = {
         body,
       }),
     ),
+  approval: (circuit: string) => (entry: string) =>
+    told(
+      client.POST("/api/circuits/{id}/overrides/{entry}/approval", {
+        params: { path: { id: circuit, entry } },
+      }),
+    ),
+  /** A reading outside any test: what is inside now. */
+  seen: (circuit: string) => (body: Schemas["SeenInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/seen", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
   sign:
     (circuit: string) =>
     async ({

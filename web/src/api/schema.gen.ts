@@ -3025,7 +3025,9 @@ export interface components {
         InsideView: {
             /** @description All of it in one line. */
             line: string;
-            /** @description Spaces that open valves join to those under test are one: the sections a reading may be of. */
+            /** @description Refrigerant or tracer may be in a section under test: it is recovered, not let out. */
+            must_recover: boolean;
+            /** @description Sections under test that are read each by itself: of those that open valves join, the first. */
             sections: string[];
             spaces: components["schemas"]["SpaceView"][];
             /** @description How it came so, the last first. */
@@ -5013,6 +5015,8 @@ export interface components {
             can_hurt: boolean;
             /** @description "nitrogen, 300 psig". */
             holds: string;
+            /** @description It is under test. */
+            is_tested: boolean;
             name: string;
             seen_by?: string | null;
             /**
@@ -5399,6 +5403,8 @@ export interface components {
             /** @description How much a hold that holds proves, a sentence. */
             tightness?: string | null;
             title: string;
+            /** @description Valves of the survey: which of them was moved is asked. */
+            valves: string[];
             verdict: components["schemas"]["Verdict"];
             watch?: components["schemas"]["WatchView"] | null;
         };

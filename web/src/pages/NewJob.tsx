@@ -70,6 +70,8 @@ interface Draft {
   name: string;
   kind: Schemas["JobKind"];
   refrigerant: string;
+  /** One that is not in the list. */
+  isAnother: boolean;
   safety: string;
   scope: string;
   volume: string;
@@ -91,7 +93,8 @@ const fresh = (tag: string, unit: string): Draft => ({
   tag,
   name: "",
   kind: "new_split",
-  refrigerant: "R-410A",
+  refrigerant: "",
+  isAnother: false,
   safety: "",
   scope: "",
   volume: "",
@@ -255,14 +258,14 @@ export default function NewJob() {
               />
               <Pick
                 label="Refrigerant"
-                value={
-                  meta.refrigerants.some((r) => r.name === c.refrigerant)
-                    ? c.refrigerant
-                    : ANOTHER
-                }
+                value={c.isAnother ? ANOTHER : c.refrigerant}
                 onChange={(r) =>
-                  change(i, { refrigerant: r === ANOTHER ? "" : r })
+                  change(i, {
+                    refrigerant: r === ANOTHER ? "" : r,
+                    isAnother: r === ANOTHER,
+                  })
                 }
+                name={c.isAnother ? "" : `circuits.${i}.refrigerant`}
                 options={[
                   ...meta.refrigerants.map((r) => ({
                     id: r.name,
@@ -271,7 +274,7 @@ export default function NewJob() {
                   { id: ANOTHER, text: "another one" },
                 ]}
               />
-              {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+              {c.isAnother && (
                 <Field
                   label="Its name"
                   value={c.refrigerant}
@@ -280,7 +283,7 @@ export default function NewJob() {
                   name={`circuits.${i}.refrigerant`}
                 />
               )}
-              {!meta.refrigerants.some((r) => r.name === c.refrigerant) && (
+              {c.isAnother && (
                 <Pick
                   label="Its safety class"
                   value={c.safety || UNKNOWN}

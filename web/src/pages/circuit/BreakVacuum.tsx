@@ -31,7 +31,6 @@ export function BreakVacuum({
   );
   const [doc, setDoc] = useState<Doc>({
     gauge_isolated: false,
-    with: "nitrogen",
     ports: [],
     cores: "after",
   });
@@ -39,7 +38,7 @@ export function BreakVacuum({
   const save = useWrite(finish.broken(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
   const slight = units.si("pressure", 0) + units.pascal(2, "psi");
-  const isGas = doc.with !== "nitrogen";
+  const isGas = doc.with != null && doc.with !== "nitrogen";
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate({ broken: doc });
@@ -86,8 +85,8 @@ export function BreakVacuum({
             <Choice
               of="break_with"
               label="Broken with"
-              value={doc.with ?? "nitrogen"}
-              onChange={(w) => set({ with: w })}
+              value={doc.with ?? ""}
+              onChange={(w) => set({ with: w || null })}
               name="broken.with"
             />
             {(doc.with === "vapour" || doc.with === "liquid") && (

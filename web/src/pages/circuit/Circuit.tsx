@@ -17,6 +17,7 @@ import { Pad } from "./Pad";
 import { Path, PathLine } from "./Path";
 import { Says, SaysShort, Why } from "./Says";
 import { Steps } from "./Steps";
+import { InsideLine } from "./Inside";
 import { PlanHold } from "./PlanHold";
 import { PlanLeakBy } from "./PlanLeakBy";
 import { Release } from "./Release";
@@ -32,16 +33,16 @@ const Finish = lazy(() => import("./finish/Finish"));
 const Page = styled.div<{ $docked: boolean }>`
   display: grid;
   grid-template-columns: 206px minmax(0, 1fr) 318px;
-  grid-template-areas: "head head head" "run run run" "path work says" "path work why";
-  grid-template-rows: auto auto auto 1fr;
+  grid-template-areas: "head head head" "inside inside inside" "run run run" "path work says" "path work why";
+  grid-template-rows: auto auto auto auto 1fr;
   gap: 0 22px;
   padding: 0 20px 24px;
   max-width: 1500px;
   margin: 0 auto;
   @media (max-width: 1050px) {
     grid-template-columns: 190px minmax(0, 1fr);
-    grid-template-areas: "head head" "run run" "path says" "path work" "path full" "path why";
-    grid-template-rows: auto auto auto auto auto 1fr;
+    grid-template-areas: "head head" "inside inside" "run run" "path says" "path work" "path full" "path why";
+    grid-template-rows: auto auto auto auto auto auto 1fr;
   }
   @media ${HAND} {
     display: flex;
@@ -252,6 +253,7 @@ export default function Circuit() {
         <Link to={`/circuits/${id}/glance`}>Glance</Link>
         {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
+      {!isKit && <InsideLine circuit={circuit} isReadOnly={isReadOnly} />}
       {isInHand ? <PathLine {...pathProps} /> : !isCovered && strip}
       {!isInHand && <Path key={stage.code} {...pathProps} />}
       <Covered>{short ? <SaysShort test={short} /> : says}</Covered>

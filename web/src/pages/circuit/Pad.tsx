@@ -2,7 +2,7 @@ import { useRef, useState } from "react";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { drop, isReading, keep, keepEvent, useWaiting } from "../../api/outbox";
-import { Button, Field, Note, Primary, Quiet } from "../../look/parts";
+import { Button, Field, Note, Primary, Prompt, Quiet } from "../../look/parts";
 import { useKey } from "../../look/keys";
 import { PhotoButton } from "../../look/PhotoButton";
 import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
@@ -142,12 +142,63 @@ export function WaitingList({ test }: { test: Schemas["TestView"] }) {
 /** The place of the time in a draft, beside the ids of the channels. */
 const TIME = "time";
 
+type Told = Parameters<typeof keepEvent>[0];
+
+/** What an event must say besides: which valve, or whether a tool was on the port. */
+function Ask({
+  kind,
+  valves,
+  tell,
+  onCancel,
+}: {
+  kind: Schemas["EventKind"];
+  valves: string[];
+  tell: (more: Omit<Told, "test">) => void;
+  onCancel: () => void;
+}) {
+  const isValve = kind === "valve_moved";
+  const moved = (valve: string, is_open: boolean) =>
+    tell({ kind, moved: { valve, is_open } });
+  return (
+    <Prompt aria-label={isValve ? "Which valve" : "Was a core tool on it"}>
+      <strong>
+        {isValve ? "Which valve, and how is it now?" : "Was a core tool on it?"}
+      </strong>
+      <Events role="group">
+        {isValve ? (
+          [...valves, ""].flatMap((v) =>
+            [true, false].map((is_open) => (
+              <Button
+                key={`${v} ${String(is_open)}`}
+                onPress={() => moved(v, is_open)}
+              >
+                {v || "a valve of the rig"}: {is_open ? "open" : "shut"}
+              </Button>
+            )),
+          )
+        ) : (
+          <>
+            <Button onPress={() => tell({ kind, with_tool: true })}>
+              Yes, it kept the port shut
+            </Button>
+            <Button onPress={() => tell({ kind, with_tool: false })}>
+              No, the port was open
+            </Button>
+          </>
+        )}
+        <Button onPress={onCancel}>Cancel</Button>
+      </Events>
+    </Prompt>
+  );
+}
+
 /** The reading pad: all channels in one row, stamped by itself, Enter logs; events beside it. */
 export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [draft, setDraft] = useDraft(test.id);
   const [isLater, setLater] = useState(false);
   const [problem, setProblem] = useState<string | null>(null);
   const [note, setNote] = useState<string | null>(null);
+  const [asked, setAsked] = useState<Schemas["EventKind"] | null>(null);
   const [focus, setFocus] = useState(0);
   const isTouched = useIsTouched();
   const row = useRef<HTMLFormElement>(null);
@@ -193,7 +244,14 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     const now = draft[place] ?? "";
     type(place, key === "back" ? now.slice(0, -1) : now + key);
   };
+  const tell = (more: Omit<Told, "test">) => {
+    keepEvent({ test: test.id, note: "", ...more });
+    setAsked(null);
+  };
   const mark = (kind: Schemas["EventKind"], words = "") => {
+    // Which valve, and whether a tool kept the port shut: only a person can say.
+    if (kind === "core_moved" || (kind === "valve_moved" && test.valves.length))
+      return setAsked(kind);
     if (kind === "other" && !words.trim())
       return setProblem("Say in a few words what happened.");
     setProblem(null);
@@ -263,6 +321,14 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         <Note $kind="wrong" role="alert">
           {problem}
         </Note>
+      )}
+      {asked && (
+        <Ask
+          kind={asked}
+          valves={test.valves}
+          tell={tell}
+          onCancel={() => setAsked(null)}
+        />
       )}
       <Events ref={events} aria-label="Events" role="group">
         <Button onPress={() => setLater(!isLater)} aria-pressed={isLater}>

@@ -3,8 +3,9 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
-import { atClock, notANumber, useUnits } from "../../units/units";
+import { atClock, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
+import { useOffered } from "./finish/parts";
 import { StrikeOut } from "./StrikeOut";
 
 const Form = styled.form`
@@ -24,7 +25,67 @@ const WAYS = [
   "no drier in it",
 ];
 
-/** Refrigerant or tracer is in the gas: it goes into a cylinder, and no release is offered. */
+/** What the gauges show afterwards, at each section that is read by itself. */
+type Left = Partial<Record<"both" | "high" | "low", string>>;
+
+function useLeft(circuit: Schemas["CircuitView"]) {
+  const units = useUnits();
+  const offered = useOffered("pressure");
+  const [typed, setTyped] = useState<Record<string, Left>>({});
+  const [unit, setUnit] = useState(offered[0]?.id ?? "psig");
+  const sections = circuit.inside.sections;
+  const ports = circuit.finish.ports.ports.ports ?? [];
+  // One port stands for both sides.
+  const sides: (keyof Left)[] = ports.length === 1 ? ["both"] : ["high", "low"];
+  const left = sections.flatMap((section) =>
+    sides.flatMap((side) => {
+      const text = typed[section]?.[side] ?? "";
+      return text.trim()
+        ? [
+            {
+              section: sections.length > 1 ? section : null,
+              side,
+              pressure: { typed: text, unit },
+            },
+          ]
+        : [];
+    }),
+  );
+  const names = { both: "the gauge", high: "high side", low: "low side" };
+  const isOver = left.some((l) => {
+    const n = Number(l.pressure.typed);
+    const u = units.unit(l.pressure.unit);
+    return (
+      u != null &&
+      Number.isFinite(n) &&
+      n * u.factor + u.offset > units.pascal(10, "psi")
+    );
+  });
+  const fields = (
+    <Grid $min={150}>
+      {sections.flatMap((section) =>
+        sides.map((side) => (
+          <Field
+            key={`${section} ${side}`}
+            label={`Left, ${names[side]}${sections.length > 1 ? `, ${section}` : ""}`}
+            value={typed[section]?.[side] ?? ""}
+            onChange={(text) =>
+              setTyped((t) => ({
+                ...t,
+                [section]: { ...t[section], [side]: text },
+              }))
+            }
+            inputMode="decimal"
+          />
+        )),
+      )}
+      <Pick label="Unit" value={unit} onChange={setUnit} options={offered} />
+    </Grid>
+  );
+  return { left, fields, isOver };
+}
+
+/** Refrigerant or tracer may be in the gas: it goes into a cylinder, and no release is offered. */
 function Recover({
   circuit,
   stage,
@@ -33,10 +94,11 @@ function Recover({
   stage: Schemas["StageView"];
 }) {
   const [note, setNote] = useState("");
+  const { left, fields } = useLeft(circuit);
   const save = useWrite(writes.step(circuit.id));
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    save.mutate({ step: "recovered", note });
+    save.mutate({ step: "recovered", note, left });
   };
   return (
     <Form onSubmit={submit}>
@@ -44,8 +106,8 @@ function Recover({
         words={stage.cautions.filter((c) => c.can_kill).map((c) => c.words)}
       />
       <p>
-        Refrigerant or tracer is in the gas of {circuit.refrigerant_in}: recover
-        it into a cylinder, and mark the cylinder as a mixture.
+        {circuit.inside.line}: recover it into a cylinder
+        {circuit.refrigerant_in && ", and mark the cylinder as a mixture"}.
       </p>
       <Field
         label="Recovered into"
@@ -53,13 +115,14 @@ function Recover({
         onChange={setNote}
         placeholder="cylinder, how much, what its label says"
       />
+      {fields}
       {save.error && (
         <Note $kind="wrong" role="alert">
           {save.error.message}
         </Note>
       )}
       <span>
-        <Primary type="submit" isDisabled={save.isPending || !note.trim()}>
+        <Primary type="submit" isDisabled={save.isPending}>
           Confirm: recovered
         </Primary>
       </span>
@@ -78,52 +141,34 @@ export function Release({
   isReadOnly: boolean;
 }) {
   const units = useUnits();
-  const [port, setPort] = useState(PORTS[1] ?? "");
-  const [way, setWay] = useState(WAYS[0] ?? "");
-  const [left, setLeft] = useState({ high: "", low: "" });
-  const [problem, setProblem] = useState<string | null>(null);
+  const [port, setPort] = useState("");
+  const [way, setWay] = useState("");
+  const { left, fields, isOver } = useLeft(circuit);
   const save = useWrite(writes.step(circuit.id));
   const unit = units.label("pressure");
   const slight = units.si("pressure", 0) + units.pascal(2, "psi");
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const bad =
-      notANumber([
-        ["Left on the high side", left.high],
-        ["Left on the low side", left.low],
-      ]) ??
-      (left.high.trim() && left.low.trim()
-        ? null
-        : "Write down what is left on both sides: a shut metering device can keep one of them full.");
-    setProblem(bad);
-    if (!bad)
-      save.mutate({
-        step: "released",
-        note: `from the ${port}, ${way}; left ${left.high} ${unit} on the high side, ${left.low} ${unit} on the low side`,
-      });
+    const from = [port && `from the ${port}`, way].filter(Boolean).join(", ");
+    save.mutate({ step: "released", note: from, left });
   };
-  const over = [left.high, left.low].some(
-    (t) =>
-      t.trim() &&
-      Number.isFinite(Number(t)) &&
-      units.si("pressure", Number(t)) > units.pascal(10, "psi"),
-  );
+  const mustRecover = circuit.inside.must_recover;
   return (
     <Box>
       <h2>Release</h2>
       {stage.steps.map((s) => (
         <p key={s.id}>
-          {atClock(s.at_ms)} {s.note}{" "}
+          {atClock(s.at_ms)} {s.note || s.title}{" "}
           {!isReadOnly && (
             <StrikeOut circuit={circuit.id} entry={s.id} what={s.title} />
           )}
         </p>
       ))}
       {circuit.pressure_left && <Note>{circuit.pressure_left}</Note>}
-      {!isReadOnly && circuit.refrigerant_in && (
+      {!isReadOnly && mustRecover && (
         <Recover circuit={circuit} stage={stage} />
       )}
-      {!isReadOnly && !circuit.refrigerant_in && (
+      {!isReadOnly && !mustRecover && (
         <Form onSubmit={submit}>
           <Deadly
             words={stage.cautions.filter((c) => c.can_kill).map((c) => c.words)}
@@ -147,27 +192,16 @@ export function Release({
               onChange={setWay}
               options={WAYS.map((id) => ({ id, text: id }))}
             />
-            <Field
-              label={`Left on the high side, ${unit}`}
-              value={left.high}
-              onChange={(high) => setLeft({ ...left, high })}
-              inputMode="decimal"
-            />
-            <Field
-              label={`Left on the low side, ${unit}`}
-              value={left.low}
-              onChange={(low) => setLeft({ ...left, low })}
-              inputMode="decimal"
-            />
           </Grid>
-          {over && (
+          {fields}
+          {isOver && (
             <Note>
               That is still pressure: nothing may be opened or brazed yet.
             </Note>
           )}
-          {(problem ?? save.error) && (
+          {save.error && (
             <Note $kind="wrong" role="alert">
-              {problem ?? save.error?.message}
+              {save.error.message}
             </Note>
           )}
           <span>

@@ -15,6 +15,7 @@ import {
 } from "../../look/parts";
 import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
+import { Choice } from "./finish/parts";
 import { TORQUES, TypedField } from "./survey/rows";
 import { StrikeOut } from "./StrikeOut";
 import { here } from "../../api/room";
@@ -258,6 +259,7 @@ function RepairForm({
   const [cause, setCause] = useState(CAUSES[0] ?? "");
   const [words, setWords] = useState("");
   const [torque, setTorque] = useState<Schemas["Typed"] | null>(null);
+  const [opened, setOpened] = useState<Schemas["RepairOpened"] | "">("");
   const [torch, setTorch] = useState({ used: "no", safe: "no" });
   const [when, setWhen] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
@@ -272,6 +274,7 @@ function RepairForm({
           cause,
           words,
           torque: torque?.typed ? torque : null,
+          opened: opened || null,
           with_torch: torch.used === "yes",
           is_safe: torch.safe === "yes",
           at_ms: timeOf(when),
@@ -313,6 +316,12 @@ function RepairForm({
             units={TORQUES}
           />
         )}
+        <Choice
+          of="repairs_opened"
+          label="What was opened"
+          value={opened}
+          onChange={setOpened}
+        />
         <Pick
           label="With a torch"
           value={torch.used}

@@ -5,8 +5,8 @@ import styled from "styled-components";
 import { Form } from "../../look/Form";
 import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, FormEnd, Note, Pick } from "../../look/parts";
-import { useUnits } from "../../units/units";
+import { useMay } from "../../api/session";
+import { Button, Field, FormEnd, Note } from "../../look/parts";
 import { Signature } from "../Record";
 import { Box } from "./finish/parts";
 import { After } from "./finish/After";
@@ -50,11 +50,11 @@ function GateItem({
   gate: Schemas["GateView"];
   isReadOnly: boolean;
 }) {
-  const { meta } = useUnits();
   const [isOpen, setOpen] = useState(false);
-  const [preset, setPreset] = useState("");
   const [words, setWords] = useState("");
   const save = useWrite(writes.override(circuit));
+  const approve = useWrite(writes.approval(circuit));
+  const mayAnswer = useMay("override");
   const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Gate data-testid={`gate-${gate.code}`}>
@@ -73,42 +73,49 @@ function GateItem({
         )}
         {gate.overridden && (
           <p>
-            <strong>Overridden:</strong> {gate.overridden}
+            <strong>Not done, because:</strong> {gate.overridden}
           </p>
         )}
-        {!gate.met && !gate.overridden && !isReadOnly && !isOpen && (
-          <Button
-            onPress={() => setOpen(true)}
-            aria-label={`Override with a reason: ${gate.title}`}
-          >
-            Override with a reason
-          </Button>
+        {gate.waits && (
+          <p>
+            <strong>Said not to be done:</strong> it waits for somebody who may
+            answer for it.{" "}
+            {mayAnswer && !isReadOnly && (
+              <Button onPress={() => approve.mutate(gate.waits ?? "")}>
+                Answer for it
+              </Button>
+            )}
+          </p>
         )}
-        {isOpen && !gate.overridden && (
+        {!gate.met &&
+          !gate.overridden &&
+          !gate.waits &&
+          gate.can_be_answered &&
+          !isReadOnly &&
+          !isOpen && (
+            <Button
+              onPress={() => setOpen(true)}
+              aria-label={`Not done, because: ${gate.title}`}
+            >
+              Not done, because …
+            </Button>
+          )}
+        {isOpen && !gate.overridden && !gate.waits && (
           <Reason
             refusal={refusal}
             onSubmit={(e) => {
               e.preventDefault();
-              save.mutate({ gate: gate.code, preset, words });
+              save.mutate({ gate: gate.code, words });
             }}
           >
-            <Pick
-              label="Reason"
-              value={preset}
-              onChange={setPreset}
-              options={meta.override_presets.map((p) => ({ id: p, text: p }))}
-              name="preset"
-            />
             <Field
-              label="In your words"
+              label="Why it was not done, in a sentence of your own"
               value={words}
               onChange={setWords}
               isLong
               name="words"
             />
-            <FormEnd save={save}>
-              Override, and print this on the record
-            </FormEnd>
+            <FormEnd save={save}>Say so; it prints on the record</FormEnd>
           </Reason>
         )}
       </div>
@@ -154,7 +161,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
       {!isSigned && missing > 0 && (
         <Note>
           {missing === 1 ? "One gate is" : `${missing} gates are`} missing. Meet{" "}
-          {missing === 1 ? "it" : "them"} or override with a reason; until then
+          {missing === 1 ? "it" : "them"} or say why it was not done; until then
           only states that say so can be signed.
         </Note>
       )}

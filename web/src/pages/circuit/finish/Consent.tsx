@@ -9,7 +9,21 @@ import { Closed, Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
 import { Box, type Circuit } from "./parts";
 
-const EMPTY = {
+interface Asked {
+  repair: string | null;
+  question: string;
+  options: string;
+  risk: string;
+  answer: string;
+  name: string;
+  drawing: string;
+  by_phone: boolean;
+  /** Nothing until somebody answered. */
+  agreed: "" | "yes" | "no";
+}
+const EMPTY: Asked = {
+  repair: null,
+  agreed: "",
   question: "",
   options: "",
   risk: "",
@@ -43,16 +57,20 @@ export function Consent({
     <Box>
       <h2>Consent</h2>
       {circuit.finish.without_consent.map((p) => (
-        <Note key={p}>
-          Nobody has agreed to the risky repair at {p}: without that it is a
-          reservation.
+        <Note key={p.repair}>
+          Nobody has agreed to the risky repair at {p.place}: without that it is
+          a reservation.
         </Note>
       ))}
       {consents.map((c) => (
         <div key={c.id}>
           <p>
             {atClock(c.at_ms)} <strong>{c.question}</strong> {c.options} Risk:{" "}
-            {c.risk} Answer: <strong>{c.answer}</strong> {c.name}
+            {c.risk} Answer:{" "}
+            <strong>
+              {c.is_agreed ? "agreed" : "not agreed"}: {c.answer}
+            </strong>{" "}
+            {c.name}
             {c.said_by && ` (as said by ${c.said_by})`}
             {c.drawing ? "" : ", by telephone"}.{" "}
             {!isReadOnly && (
@@ -69,14 +87,43 @@ export function Consent({
             refusal={refusal}
             onSubmit={(e: FormEvent) => {
               e.preventDefault();
-              save.mutate(form, { onSuccess: () => setForm(EMPTY) });
+              const { agreed, ...said } = form;
+              save.mutate(
+                { ...said, is_agreed: agreed === "yes" },
+                { onSuccess: () => setForm(EMPTY) },
+              );
             }}
           >
+            {circuit.finish.without_consent.length > 0 && (
+              <Pick
+                label="About"
+                value={form.repair ?? ""}
+                onChange={(repair) =>
+                  setForm((f) => ({ ...f, repair: repair || null }))
+                }
+                options={[
+                  ...circuit.finish.without_consent.map((p) => ({
+                    id: p.repair,
+                    text: `the repair at ${p.place}`,
+                  })),
+                  { id: "", text: "something else" },
+                ]}
+              />
+            )}
             <Field label="The question" {...field("question")} />
             <Grid $min={240}>
               <Field label="What can be done instead" {...field("options")} />
               <Field label="The risk, in plain words" {...field("risk")} />
-              <Field label="The answer" {...field("answer")} />
+              <Pick
+                label="They"
+                value={form.agreed}
+                onChange={(agreed) => setForm((f) => ({ ...f, agreed }))}
+                options={[
+                  { id: "yes", text: "agreed" },
+                  { id: "no", text: "did not agree" },
+                ]}
+              />
+              <Field label="In their words" {...field("answer")} />
               <Field label="Name" {...field("name")} />
               <Pick
                 label="Given"
@@ -103,8 +150,11 @@ export function Consent({
               </Note>
             )}
             <span>
-              <Primary type="submit" isDisabled={save.isPending}>
-                Keep this consent
+              <Primary
+                type="submit"
+                isDisabled={save.isPending || form.agreed === ""}
+              >
+                Keep this answer
               </Primary>
             </span>
           </Form>

@@ -92,6 +92,23 @@ export function Ports({
                         name={at("name")}
                       />
                     ) : null}
+                    {!p.side && (
+                      <Choice
+                        of="port_sides"
+                        label="On the"
+                        value={p.side ?? ""}
+                        onChange={(side) => set(i, { side: side || null })}
+                      />
+                    )}
+                    <Pick
+                      label="Core tool on it"
+                      value={p.has_tool ? "yes" : "no"}
+                      onChange={(v) => set(i, { has_tool: v === "yes" })}
+                      options={[
+                        { id: "no", text: "no" },
+                        { id: "yes", text: "yes" },
+                      ]}
+                    />
                     <Choice
                       of="cores"
                       label="Core"
@@ -114,7 +131,9 @@ export function Ports({
                             set(i, {
                               bubbles,
                               dwell_s:
-                                bubbles === "clear" ? (p.dwell_s ?? 60) : null,
+                                bubbles === "clear"
+                                  ? (p.dwell_s ?? null)
+                                  : null,
                             })
                           }
                         />
