@@ -200,7 +200,10 @@ fn a_charge_let_onto_nitrogen_is_refused_and_never_passes() {
     assert!(gate(&w, GateCode::Decay).unwrap().0);
     breaks(&mut w, BreakWith::Nitrogen, "2").unwrap();
     let told = words(breaks(&mut w, BreakWith::FactoryCharge, "120"));
-    assert!(told.contains("a charge meets only a space") || told.contains("A charge meets only"), "{told}");
+    assert!(
+        told.contains("a charge meets only a space") || told.contains("A charge meets only"),
+        "{told}"
+    );
     let stems = StepInput {
         step: Step::StemsOpen,
         note: "both".into(),
@@ -248,7 +251,10 @@ fn no_flame_and_no_nut_on_a_charge_on_pressure_or_on_a_vacuum() {
     assert!(told.contains("sweep with nitrogen"), "{told}");
     w.hold(300.0, 0.0);
     let told = words(repair(&mut w, RepairOpened::Opened, true));
-    assert!(told.contains("nitrogen, 300 psig (Hold 1)") && told.contains("Let it out"), "{told}");
+    assert!(
+        told.contains("nitrogen, 300 psig (Hold 1)") && told.contains("Let it out"),
+        "{told}"
+    );
     w.emptied(Step::Released, "0").unwrap();
     // Seen a quarter of an hour ago is seen too long ago.
     w.now += 20 * MINUTE;
@@ -307,9 +313,16 @@ fn pressure_goes_only_by_a_reading_of_a_pressure_gauge_on_both_sides() {
         at_ms: None,
     };
     w.act(|c, now| see(c, b, now)).unwrap();
-    assert!(line(&w).contains("0 psig high side, 300 psig low side"), "{}", line(&w));
+    assert!(
+        line(&w).contains("0 psig high side, 300 psig low side"),
+        "{}",
+        line(&w)
+    );
     let told = words(plan(&mut w, vacuum_input(Kind::PullDown)));
-    assert!(told.contains("Let it out and write down what both sides show"), "{told}");
+    assert!(
+        told.contains("Let it out and write down what both sides show"),
+        "{told}"
+    );
     // What is left counts, not that it was confirmed.
     w.act(|c, now| confirm(c, &released(vec![both("60", "psig")]), now))
         .unwrap();
@@ -332,7 +345,8 @@ fn the_other_half_let_out_lets_nothing_out_of_this_one() {
             .into();
         s.components[0].section = "left half".into();
         s.components.push(s.components[0].clone());
-        (s.components[1].name, s.components[1].section) = ("other coil".into(), "right half".into());
+        (s.components[1].name, s.components[1].section) =
+            ("other coil".into(), "right half".into());
     });
     let held = |w: &mut Work, section: &str| {
         let mut b = hold_input(300.0);
@@ -373,7 +387,9 @@ fn the_other_half_let_out_lets_nothing_out_of_this_one() {
         is_risky: false,
         at_ms: None,
     };
-    assert!(words(w.act(|c, now| mend(c, torch("left half"), now))).contains("left half: nitrogen"));
+    assert!(
+        words(w.act(|c, now| mend(c, torch("left half"), now))).contains("left half: nitrogen")
+    );
     w.act(|c, now| mend(c, torch("right half"), now)).unwrap();
 }
 
@@ -476,7 +492,10 @@ fn refrigerant_is_recovered_and_liquid_waits_for_the_freeze_guard() {
     w.hold(300.0, 0.0);
     w.evacuated();
     let told = words(weighs(&mut w, LedgerKind::Liquid, "900"));
-    assert!(told.contains("Vapour only until it shows 112 psig"), "{told}");
+    assert!(
+        told.contains("Vapour only until it shows 112 psig"),
+        "{told}"
+    );
     weighs(&mut w, LedgerKind::Vapour, "200").unwrap();
     w.see("118", "psig").unwrap();
     weighs(&mut w, LedgerKind::Liquid, "900").unwrap();
@@ -499,7 +518,10 @@ fn no_unit_is_run_on_a_vacuum_and_no_look_is_made_at_a_pressure_that_was_not_the
         ..SetDoc::default()
     };
     let told = words(w.act(|c, now| measure(c, SetInput { set, at_ms: None }, now)));
-    assert!(told.contains("never on nitrogen, air or a vacuum"), "{told}");
+    assert!(
+        told.contains("never on nitrogen, air or a vacuum"),
+        "{told}"
+    );
     let b = LookInput {
         place: "flare".into(),
         method: Method::Bubbles,
@@ -512,7 +534,10 @@ fn no_unit_is_run_on_a_vacuum_and_no_look_is_made_at_a_pressure_that_was_not_the
         at_ms: None,
     };
     let told = words(w.act(|c, now| look(c, b, now)));
-    assert!(told.contains("no more than") && told.contains("300 psig was typed"), "{told}");
+    assert!(
+        told.contains("no more than") && told.contains("300 psig was typed"),
+        "{told}"
+    );
 }
 
 #[test]
@@ -533,11 +558,17 @@ fn nobody_answers_for_a_proven_leak_and_a_reason_is_ones_own() {
         let said = words(told(&mut w, reason(code, why, true)));
         assert!(said.contains("nobody can answer"), "{code:?}: {said}");
     }
-    assert!(words(told(&mut w, reason(GateCode::Fine, "n/a", true))).contains("sentence of your own"));
+    assert!(
+        words(told(&mut w, reason(GateCode::Fine, "n/a", true))).contains("sentence of your own")
+    );
     assert!(words(w.sign(State::PassedWithReservations)).contains("Coarse tightness"));
     // A technician says why; it waits for a lead.
     w.hold(300.0, 0.0);
-    let said = told(&mut w, reason(GateCode::Fine, "the joints are behind the wall", false)).unwrap();
+    let said = told(
+        &mut w,
+        reason(GateCode::Fine, "the joints are behind the wall", false),
+    )
+    .unwrap();
     assert!(words(w.sign(State::PassedWithReservations)).contains("waits for a lead"));
     w.act(|c, _| approve(c, &said)).unwrap();
     assert!(w.act(|c, _| approve(c, "nothing")).is_err());
@@ -564,7 +595,10 @@ fn an_inspection_a_top_up_and_the_end_of_a_provisional_visit_are_signed_as_what_
     w.see("150", "psig").unwrap();
     weighs(&mut w, LedgerKind::TopUp, "150").unwrap();
     let (met, evidence) = gate(&w, GateCode::Charge).unwrap();
-    assert!(met && evidence.contains("150 g") && evidence.contains("warm since June"), "{evidence}");
+    assert!(
+        met && evidence.contains("150 g") && evidence.contains("warm since June"),
+        "{evidence}"
+    );
     assert!(gate(&w, GateCode::Hold).is_none());
     assert!(w.sign(State::Passed).is_err() && w.sign(State::Inspected).is_err());
 
@@ -604,9 +638,17 @@ fn an_inspection_a_top_up_and_the_end_of_a_provisional_visit_are_signed_as_what_
         .unwrap();
     w.sign(State::Provisional).unwrap();
     w.act(|c, now| come_back(c, &visit, now)).unwrap();
-    for code in [GateCode::Hold, GateCode::Fine, GateCode::Decay, GateCode::Charge] {
+    for code in [
+        GateCode::Hold,
+        GateCode::Fine,
+        GateCode::Decay,
+        GateCode::Charge,
+    ] {
         let (met, evidence) = gate(&w, code).unwrap();
-        assert!(met && evidence.starts_with("Shown on 2026-05-04"), "{code:?} {evidence}");
+        assert!(
+            met && evidence.starts_with("Shown on 2026-05-04"),
+            "{code:?} {evidence}"
+        );
     }
     // What it was signed without is still asked for.
     assert!(!gate(&w, GateCode::Ports).unwrap().0 && !gate(&w, GateCode::StartUp).unwrap().0);
@@ -670,5 +712,9 @@ fn a_pressure_that_nothing_explains_is_the_worst_that_fits() {
             ..ValveDoc::default()
         }];
     });
-    assert!(line(&w).contains("behind the valves: nobody knows what"), "{}", line(&w));
+    assert!(
+        line(&w).contains("behind the valves: nobody knows what"),
+        "{}",
+        line(&w)
+    );
 }

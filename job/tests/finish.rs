@@ -189,7 +189,10 @@ fn a_charge_goes_in_to_its_number() {
     assert_eq!(field(weighs(&mut w, liquid("1,2"))), "row.net.typed");
     wants(&mut w, target_doc("1.80"));
     let told = weighs(&mut w, liquid("1200")).unwrap_err().to_string();
-    assert!(told.contains("nitrogen") && told.contains("pull it down"), "{told}");
+    assert!(
+        told.contains("nitrogen") && told.contains("pull it down"),
+        "{told}"
+    );
     ready_to_charge(&mut w);
     weighs(&mut w, liquid("1200")).unwrap();
     let scale = ScaleInput {
@@ -247,7 +250,9 @@ fn ports_say_what_is_open_and_cores_that_moved_take_a_decay_back() {
     // Not without a tool as long as pressure stands in it.
     let told = ports_with(&mut w, |p| p.ports[0].core = Core::Out);
     assert_eq!(field(told), "ports");
-    closes(&mut w, |p| (p.ports[0].core, p.ports[0].has_tool) = (Core::Out, true));
+    closes(&mut w, |p| {
+        (p.ports[0].core, p.ports[0].has_tool) = (Core::Out, true)
+    });
     assert_eq!(w.circuit().happened().len(), before + 1, "a core was moved");
     let stale = w.act(|c, now| {
         keep_ports(
@@ -405,12 +410,12 @@ fn from_arrival_to_a_signed_visit_and_back() {
     );
     // Nothing was opened since: what was shown then is said, with its day and its name.
     let (met, words, _) = gate(&w, GateCode::Hold);
-    assert!(met && words.contains("Shown on 2026-05-04, signed by Ilse Marrow"), "{words}");
-    let told = doubts(&c);
     assert!(
-        told.iter().any(|d| d.contains("went missing")),
-        "{told:?}"
+        met && words.contains("Shown on 2026-05-04, signed by Ilse Marrow"),
+        "{words}"
     );
+    let told = doubts(&c);
+    assert!(told.iter().any(|d| d.contains("went missing")), "{told:?}");
     let visits = visit_views(&c, Units::default());
     assert_eq!(
         (visits.len(), visits[0].state, visits[1].state),
@@ -439,7 +444,12 @@ fn from_arrival_to_a_signed_visit_and_back() {
     ));
     // Opened again, all of it is asked for again.
     w.emptied(Step::Recovered, "0").unwrap();
-    for code in [GateCode::Hold, GateCode::Decay, GateCode::Charge, GateCode::Ports] {
+    for code in [
+        GateCode::Hold,
+        GateCode::Decay,
+        GateCode::Charge,
+        GateCode::Ports,
+    ] {
         assert!(!gate(&w, code).0, "{code:?}");
     }
     // The record of both visits is whole.

@@ -4,8 +4,8 @@ use crate::wire::{Reply, Request};
 use crate::{Pocket, see};
 use ruhe_job::act;
 use ruhe_job::act::{
-    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput, StrikeInput, TestInput,
-    WitnessInput,
+    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput,
+    StrikeInput, TestInput, WitnessInput,
 };
 use ruhe_job::charge::ScaleInput;
 use ruhe_job::kit::{in_use, must_be_free};

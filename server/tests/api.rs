@@ -170,14 +170,27 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
         "{why}"
     );
     for words in ["", "n/a"] {
-        let told = ruhe.refused(&at("/overrides"), &json!({"gate": "instruments", "words": words}));
+        let told = ruhe.refused(
+            &at("/overrides"),
+            &json!({"gate": "instruments", "words": words}),
+        );
         assert_eq!(told.0, 422, "{words}");
     }
     // What is inside is nobody's to answer for: it is labelled.
     let why = json!({"gate": "inside", "words": "it was always left so"});
-    assert!(ruhe.refused(&at("/overrides"), &why).1.contains("nobody can answer"));
-    assert_eq!(ruhe.step(&id, "capped_and_labelled", "nitrogen").status(), 201);
-    ruhe.post(&at("/overrides"), &json!({"gate": "instruments", "words": "sent in for calibration"}));
+    assert!(
+        ruhe.refused(&at("/overrides"), &why)
+            .1
+            .contains("nobody can answer")
+    );
+    assert_eq!(
+        ruhe.step(&id, "capped_and_labelled", "nitrogen").status(),
+        201
+    );
+    ruhe.post(
+        &at("/overrides"),
+        &json!({"gate": "instruments", "words": "sent in for calibration"}),
+    );
     assert!(
         ruhe.refused(&at("/signature"), &words)
             .1
@@ -208,7 +221,10 @@ fn a_fall_a_repair_and_a_retest_lead_to_a_signature_with_one_deviation() {
         ("/signature", words),
         ("/tests", hold_body(300.0)),
         ("/steps", json!({"step": "released"})),
-        ("/overrides", json!({"gate": "ports", "words": "nobody could get there"})),
+        (
+            "/overrides",
+            json!({"gate": "ports", "words": "nobody could get there"}),
+        ),
     ] {
         assert_eq!(
             ruhe.refused(&at(path), &body).0,

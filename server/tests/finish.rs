@@ -71,7 +71,10 @@ fn a_charge_by_its_number_through_the_api() {
         ruhe.seen(&id, "300", "micron");
         ruhe.refused(&at("/ledger"), &row("R-32"))
     };
-    assert!(status == 422 && why.contains("Vapour only until it shows 112 psig"), "{why}");
+    assert!(
+        status == 422 && why.contains("Vapour only until it shows 112 psig"),
+        "{why}"
+    );
     let broken = json!({"broken": {"gauge_isolated": true, "hose_purged": true, "with": "vapour", "cores": "after",
         "ports": [{"port": "suction service port", "pressure": {"typed": "115", "unit": "psig"}}]}});
     assert_eq!(ruhe.post(&at("/vacuum-broken"), &broken).status(), 201);

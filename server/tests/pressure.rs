@@ -315,8 +315,11 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
         assert!(status == 422 && why.contains(says), "{why}");
     }
     assert_eq!(
-        ruhe.refused(&at("/repairs"), &json!({"place": "x", "opened": "nothing", "cause": " "}))
-            .0,
+        ruhe.refused(
+            &at("/repairs"),
+            &json!({"place": "x", "opened": "nothing", "cause": " "})
+        )
+        .0,
         422
     );
 }

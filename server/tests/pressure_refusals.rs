@@ -307,8 +307,11 @@ fn a_signed_circuit_takes_nothing_of_the_pressure_side() {
         409
     );
     assert_eq!(
-        ruhe.refused(&at("/repairs"), &json!({"place": "x", "opened": "nothing", "cause": "y"}))
-            .0,
+        ruhe.refused(
+            &at("/repairs"),
+            &json!({"place": "x", "opened": "nothing", "cause": "y"})
+        )
+        .0,
         409
     );
     let c = ruhe.get(&at(""));

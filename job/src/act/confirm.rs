@@ -65,7 +65,7 @@ fn may_confirm(c: &Circuit, b: &StepInput, at_ms: i64) -> Result<(), Refusal> {
     match b.step {
         Step::Released => {
             a.contents
-                .may_let_out(&names, at_ms, a.units)
+                .may_let_out(&names, a.units)
                 .map_err(stopped("step"))?;
             check_all_left(c, &b.left)
         }
@@ -74,7 +74,7 @@ fn may_confirm(c: &Circuit, b: &StepInput, at_ms: i64) -> Result<(), Refusal> {
             let proven = c.is_proven();
             for (near, far) in c.far_sides() {
                 a.contents
-                    .may_join(&near, &far, proven, at_ms, a.units)
+                    .may_join(&near, &far, proven, a.units)
                     .map_err(stopped("step"))?;
             }
             Ok(())

@@ -183,13 +183,10 @@ pub fn weigh(c: &Circuit, mut b: RowInput, now: i64) -> Result<Vec<Deed>, Refusa
         let guard = c.refrigerant().map(|r| r.freeze_guard() - c.site_air());
         let is_liquid = matches!(b.row.kind, LedgerKind::Liquid);
         a.contents
-            .may_charge(&[], is_liquid, guard, at_ms, a.units)
+            .may_charge(&[], is_liquid, guard, a.units)
             .map_err(stopped("row.kind"))?;
     }
-    Ok(vec![Deed::Weighed(Weighed {
-        row: b.row,
-        at_ms,
-    })])
+    Ok(vec![Deed::Weighed(Weighed { row: b.row, at_ms })])
 }
 
 /// Keeps the next version of the register of ports.
@@ -234,14 +231,14 @@ pub fn break_vacuum(c: &Circuit, b: BreakInput, now: i64) -> Result<Vec<Deed>, R
         Some(BreakWith::FactoryCharge) => {
             for (near, far) in c.far_sides() {
                 a.contents
-                    .may_join(&near, &far, proven, at_ms, a.units)
+                    .may_join(&near, &far, proven, a.units)
                     .map_err(stopped("broken.with"))?;
             }
         }
         // Where liquid begins is asked below, by port.
         Some(BreakWith::Vapour | BreakWith::Liquid) => a
             .contents
-            .may_charge(&[], false, None, at_ms, a.units)
+            .may_charge(&[], false, None, a.units)
             .map_err(stopped("broken.with"))?,
         _ => {}
     }

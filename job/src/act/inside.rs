@@ -25,7 +25,6 @@ pub struct SeenInput {
 /// What is inside at the time of an act, and the word that stops it, as a refusal of its field.
 pub(super) struct Asking {
     pub contents: Contents,
-    pub at_ms: i64,
     pub units: Units,
 }
 
@@ -34,7 +33,6 @@ impl Asking {
     pub(super) fn at(c: &Circuit, at_ms: i64) -> Self {
         Self {
             contents: c.inside_by(at_ms),
-            at_ms,
             units: Units::default(),
         }
     }
@@ -57,7 +55,11 @@ pub(super) fn check_left(c: &Circuit, l: &Left, field: &str) -> Result<f64, Refu
     }
     let tested = c.tested();
     let inside = c.inside();
-    let first: Vec<&str> = inside.reached(&tested[..1]).iter().map(|s| s.name.as_str()).collect();
+    let first: Vec<&str> = inside
+        .reached(&tested[..1])
+        .iter()
+        .map(|s| s.name.as_str())
+        .collect();
     if l.section.is_none() && tested.iter().any(|t| !first.contains(&t.as_str())) {
         return Err(Refusal::wrong(
             &format!("{field}.section"),
@@ -78,8 +80,13 @@ pub fn see(c: &Circuit, b: SeenInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     let pa = check_left(c, &b.left, "left")?;
     let names: Vec<String> = b.left.section.iter().cloned().collect();
     let inside = c.inside_by(at_ms);
-    let stands = inside.reached(&names).into_iter().find(|s| s.last_shown().is_some_and(|x| x.pa > SLIGHT));
-    if let Some(s) = stands.filter(|_| pa < 0.0 && OF_VACUUM.contains(&b.left.pressure.unit.as_str())) {
+    let stands = inside
+        .reached(&names)
+        .into_iter()
+        .find(|s| s.last_shown().is_some_and(|x| x.pa > SLIGHT));
+    if let Some(s) =
+        stands.filter(|_| pa < 0.0 && OF_VACUUM.contains(&b.left.pressure.unit.as_str()))
+    {
         return Err(Refusal::wrong(
             "left.pressure.typed",
             format!(
@@ -113,8 +120,16 @@ pub(super) fn check_all_left(c: &Circuit, left: &[Left]) -> Result<(), Refusal> 
         }
     }
     let missing = of.iter().find_map(|(s, sides)| {
-        let side = [Side::High, Side::Low].into_iter().zip(sides).find(|(_, is)| !**is)?.0;
-        Some(format!("{}{}", s.map_or_else(String::new, |s| format!("{s}: ")), side.title()))
+        let side = [Side::High, Side::Low]
+            .into_iter()
+            .zip(sides)
+            .find(|(_, is)| !**is)?
+            .0;
+        Some(format!(
+            "{}{}",
+            s.map_or_else(String::new, |s| format!("{s}: ")),
+            side.title()
+        ))
     });
     if of.is_empty() {
         return Err(Refusal::wrong(
@@ -125,7 +140,9 @@ pub(super) fn check_all_left(c: &Circuit, left: &[Left]) -> Result<(), Refusal> 
     missing.map_or(Ok(()), |m| {
         Err(Refusal::wrong(
             "left",
-            format!("write down what the {m} shows too: a shut metering device can keep one side full"),
+            format!(
+                "write down what the {m} shows too: a shut metering device can keep one side full"
+            ),
         ))
     })
 }

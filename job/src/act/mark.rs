@@ -1,7 +1,7 @@
 //! Marking what is done during a test; starting its clock by hand.
 
-use super::{happened_at, logged_at};
 use super::inside::{Asking, stopped};
+use super::{happened_at, logged_at};
 use crate::log::{Deed, Marked, ValveMove};
 use crate::refusal::{Refusal, clipped, filled};
 use crate::state::Circuit;
@@ -130,16 +130,27 @@ fn may_move(c: &Circuit, b: &EventInput, a: &Asking) -> Result<(), Refusal> {
     if m.valve.trim().is_empty() {
         return Ok(());
     }
-    let v = c.doc.valves.iter().find(|v| v.name == m.valve).ok_or_else(|| {
-        Refusal::wrong("moved.valve", format!("the survey has no valve “{}”", m.valve))
-    })?;
+    let v = c
+        .doc
+        .valves
+        .iter()
+        .find(|v| v.name == m.valve)
+        .ok_or_else(|| {
+            Refusal::wrong(
+                "moved.valve",
+                format!("the survey has no valve “{}”", m.valve),
+            )
+        })?;
     if !m.is_open {
         return Ok(());
     }
-    let far = c.far_sides().into_iter().find(|(near, _)| *near == v.section);
+    let far = c
+        .far_sides()
+        .into_iter()
+        .find(|(near, _)| *near == v.section);
     far.map_or(Ok(()), |(near, far)| {
         a.contents
-            .may_join(&near, &far, c.is_proven(), a.at_ms, a.units)
+            .may_join(&near, &far, c.is_proven(), a.units)
             .map_err(stopped("moved.valve"))
     })
 }

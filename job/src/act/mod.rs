@@ -25,8 +25,8 @@ pub use finish::{
     ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,
     break_vacuum, consent, keep_ports, keep_target, measure, weigh,
 };
-pub use inside::{SeenInput, see};
 pub use import::{Imported, import};
+pub use inside::{SeenInput, see};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};
 pub use open::{CircuitInput, JobInput, OpenedJob, PlateInput, open_job};

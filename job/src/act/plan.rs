@@ -28,13 +28,13 @@ fn check_order(c: &Circuit, kind: Kind, plan: &Plan, now: i64, u: Units) -> Resu
         return Ok(());
     }
     let names: Vec<String> = plan.section.iter().cloned().collect();
-    let has_tracer =
-        plan.tracer_pa.is_some() || plan.gas == Some(ruhe_core::reading::Gas::NitrogenWithRefrigerant);
+    let has_tracer = plan.tracer_pa.is_some()
+        || plan.gas == Some(ruhe_core::reading::Gas::NitrogenWithRefrigerant);
     let inside = c.inside_by(now);
     match kind {
         Kind::PressureHold | Kind::LeakBy => inside.may_press(&names, has_tracer, now, u),
         Kind::PullDown => inside.may_pull(&names, now, u),
-        _ => inside.may_decay(&names, now, u),
+        _ => inside.may_decay(&names, u),
     }
     .map_err(Refusal::Conflict)?;
     let is_vacuum = matches!(kind, Kind::PullDown | Kind::VacuumDecay);

@@ -1,10 +1,10 @@
 //! The leak search: logging a look, logging a repair.
 
 use super::happened_at;
-use crate::log::{Deed, Looked, Mended};
-use crate::refusal::{Refusal, clipped, filled};
 use super::inside::{Asking, stopped};
+use crate::log::{Deed, Looked, Mended};
 use crate::procedure::BEFORE_TORCH;
+use crate::refusal::{Refusal, clipped, filled};
 use crate::search::{LookResult, Method, RepairOpened};
 use crate::state::Circuit;
 use crate::survey::{Typed, newton_metres};
@@ -103,7 +103,7 @@ pub fn look(c: &Circuit, b: LookInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
     // A look is made under what stands inside, not under what is typed.
     let a = Asking::at(c, at_ms);
-    let most = a.contents.may_have_stood_at(&sections, at_ms);
+    let most = a.contents.may_have_stood_at(&sections);
     if let Some(told) = b.at_pa.filter(|p| *p > most + NEAR) {
         return Err(Refusal::wrong(
             "at_pa",
@@ -140,12 +140,18 @@ pub fn mend(c: &Circuit, b: RepairInput, now: i64) -> Result<Vec<Deed>, Refusal>
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
     let sections = known_section(c, &place, b.section.as_deref())?;
     let opened = b.opened.ok_or_else(|| {
-        Refusal::wrong("opened", "say what was opened for it: nothing, a port inside a core tool, or the system")
+        Refusal::wrong(
+            "opened",
+            "say what was opened for it: nothing, a port inside a core tool, or the system",
+        )
     })?;
     let a = Asking::at(c, at_ms);
     if b.with_torch {
         if opened != RepairOpened::Opened {
-            return Err(Refusal::wrong("opened", "a joint that is brazed is open: a flame needs a vent"));
+            return Err(Refusal::wrong(
+                "opened",
+                "a joint that is brazed is open: a flame needs a vent",
+            ));
         }
         a.contents
             .may_torch(&sections, at_ms, a.units)

@@ -42,7 +42,9 @@ fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
         State::NotProven => {
             return "that is for a system whose holds stand and whose charge went missing".into();
         }
-        State::Inspected if !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty() => {
+        State::Inspected
+            if !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty() =>
+        {
             return "something was opened, tested or added: say how that stands".into();
         }
         _ => {}
@@ -58,7 +60,8 @@ fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
         .filter(|g| !g.met && g.overridden.is_none())
         .map(words)
         .collect();
-    if open.is_empty() && state == State::Passed && !views.iter().any(|g| g.code == GateCode::Hold) {
+    if open.is_empty() && state == State::Passed && !views.iter().any(|g| g.code == GateCode::Hold)
+    {
         "nothing was tested for tightness; sign it as inspected, or with reservations".into()
     } else if open.is_empty() && state == State::Inspected {
         "nobody read what is inside in this visit".into()

@@ -12,6 +12,8 @@ pub const FRESH_MS: i64 = 15 * 60_000;
 /// A shut valve onto a charge may have wept so much after this that nobody can say what is before it, ms (12 h; common
 /// practice, no source).
 const WEEPS_MS: i64 = 12 * 3_600_000;
+/// After this a pressure that was seen may be gone, ms (2 min; common practice, no source).
+const LOST_MS: i64 = 2 * 60_000;
 /// How much a closed gas gains on the hottest day, as a share of its pressure above nothing (40 °F at 70 °F).
 const SUN: f64 = 0.08;
 /// How much refrigerant comes back out of oil and corners after a recovery, Pa (8 psi; common practice, no source).
@@ -31,14 +33,24 @@ impl Space {
     }
 
     /// As it may be at `now`: what was seen a while ago may have warmed, leaked, wept, or come out of the oil since.
-    #[must_use]
-    pub fn aged(&self, hot: Option<f64>, now: i64) -> Self {
+    fn aged(&self, hot: Option<f64>, now: i64) -> Self {
         let mut s = self.clone();
-        if s.is_open {
+        if s.is_open && !s.has_charge_behind {
             return s;
         }
         let hottest = hot.unwrap_or(f64::INFINITY);
         let age = s.seen_ms().map_or(i64::MAX, |t| now.saturating_sub(t));
+        // No reading of a pressure tells which gas it is.
+        if s.has_charge_behind && s.clean_ms.is_none_or(|t| now.saturating_sub(t) > FRESH_MS) {
+            s.gas.refrigerant = s.gas.refrigerant.max(Share::Maybe);
+        }
+        if age > LOST_MS {
+            // Somebody may have let it out, or it leaked.
+            s.spans = s.spans.map(|p| Span {
+                low: p.low.min(0.0),
+                high: if p.low < 0.0 { p.high.max(0.0) } else { p.high },
+            });
+        }
         if age > FRESH_MS {
             s.spans = s.spans.map(|p| {
                 let above = p.high + 101_325.0;
@@ -50,19 +62,10 @@ impl Space {
                     Share::Trace => {}
                     _ => high = high.max(hottest),
                 }
-                if s.has_charge_behind && age > WEEPS_MS {
+                if s.has_charge_behind {
                     high = high.max(hottest);
-                    s.gas.refrigerant = s.gas.refrigerant.max(Share::Maybe);
                 }
-                if p.low < 0.0 {
-                    // It may have leaked in, and what leaks in is air.
-                    s.gas.air = s.gas.air.max(Share::Trace);
-                    high = high.max(0.0);
-                }
-                Span {
-                    low: p.low.min(0.0),
-                    high,
-                }
+                Span { low: p.low, high }
             });
         }
         if s.has_bottle {
@@ -72,6 +75,12 @@ impl Space {
             });
         }
         s
+    }
+
+    /// A charge stands behind a shut valve, and nobody has looked for so long that it may have wept in.
+    fn may_have_wept(&self, now: i64) -> bool {
+        let age = self.seen_ms().map_or(0, |t| now.saturating_sub(t));
+        self.has_charge_behind && !self.is_open && age > WEEPS_MS
     }
 
     /// It was seen at nothing on both sides, or stands open.
@@ -84,12 +93,17 @@ impl Space {
 }
 
 impl Contents {
-    /// The spaces reached from these, as they may be at `now`.
-    fn at(&self, names: &[String], now: i64) -> Vec<Space> {
-        self.reached(names)
-            .into_iter()
-            .map(|s| s.aged(self.setting.hot, now))
-            .collect()
+    /// The spaces reached from these, as they may be at `now`: what weeps into one of them weeps into all.
+    #[must_use]
+    pub fn at(&self, names: &[String], now: i64) -> Vec<Space> {
+        let all = self.reached(names);
+        let weeps = all.iter().any(|s| s.has_charge_behind);
+        let mut out: Vec<Space> = all.into_iter().cloned().collect();
+        for s in &mut out {
+            s.has_charge_behind |= weeps;
+            *s = s.aged(self.setting.hot, now);
+        }
+        out
     }
 
     /// The sentence that stops: what is in the space, and what would change it.
@@ -106,17 +120,17 @@ impl Contents {
     /// # Errors
     /// Where a charge is, or may be.
     pub fn may_press(&self, names: &[String], has_tracer: bool, now: i64, u: Units) -> Answer {
-        for s in self.at(names, now) {
+        for s in self.reached(names) {
+            if s.may_have_wept(now) {
+                return Err(self.stop(s, WEPT, u));
+            }
             if s.gas.may_have_refrigerant() && !has_tracer {
-                let was = self.space(&s.name).is_some_and(|x| x.gas.may_have_refrigerant());
-                let act = if !was {
-                    WEPT
-                } else if s.as_found == Some(Found::FactoryCharge) {
+                let act = if s.as_found == Some(Found::FactoryCharge) {
                     "Nitrogen is never pressed onto a charge: shut the valve to it and say so in the survey."
                 } else {
                     "Nitrogen is never pressed onto a charge: recover it, and write down what is left on both sides."
                 };
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
         }
         Ok(())
@@ -127,18 +141,19 @@ impl Contents {
     /// # Errors
     /// Where pressure, vacuum or refrigerant may be, or nobody has looked for a while.
     pub fn may_torch(&self, names: &[String], now: i64, u: Units) -> Answer {
+        // It was looked at just now, or stands open: nothing has come in since.
         self.may_open(names, now, u)?;
-        for s in self.at(names, now) {
+        for s in self.reached(names) {
             if s.gas.may_have_refrigerant() {
                 let act = "Refrigerant in a flame makes poison: recover it, write down what is left, and sweep with nitrogen.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
             if self.setting.is_flammable
                 && s.gas.refrigerant > Share::None
                 && s.gas.nitrogen < Share::Sure
             {
                 let act = "What is left of it burns: sweep with nitrogen (press up, let it out, write both down) and sniff first.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
         }
         Ok(())
@@ -157,7 +172,9 @@ impl Contents {
             if !s.is_at_zero() {
                 let act = if s.gas.may_have_refrigerant() {
                     "Recover it, and write down what both sides show: nothing is opened before they show zero."
-                } else if s.span().high.is_finite() && s.last_shown().is_some_and(|x| x.pa <= AT_ZERO) {
+                } else if s.span().high.is_finite()
+                    && s.last_shown().is_some_and(|x| x.pa <= AT_ZERO)
+                {
                     "Look at both gauges now and write down what they show: it was seen too long ago."
                 } else {
                     "Let it out to zero, and write down what both sides show."
@@ -173,7 +190,11 @@ impl Contents {
     /// # Errors
     /// Where nobody knows the pressure.
     pub fn may_move_core(&self, names: &[String], has_tool: bool, now: i64, u: Units) -> Answer {
-        if has_tool { Ok(()) } else { self.may_open(names, now, u) }
+        if has_tool {
+            Ok(())
+        } else {
+            self.may_open(names, now, u)
+        }
     }
 
     /// The pump may be opened onto these spaces.
@@ -181,24 +202,22 @@ impl Contents {
     /// # Errors
     /// Where pressure, or liquid, may be.
     pub fn may_pull(&self, names: &[String], now: i64, u: Units) -> Answer {
-        for s in self.at(names, now) {
+        for s in self.reached(names) {
+            if s.may_have_wept(now) {
+                return Err(self.stop(s, WEPT, u));
+            }
             if s.gas.may_have_refrigerant() && s.as_found == Some(Found::FactoryCharge) {
                 let act = "The pump would take the factory charge out: shut the valve to it and say so in the survey.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
             if s.gas.may_have_refrigerant() {
-                let was = self.space(&s.name).is_some_and(|x| x.gas.may_have_refrigerant());
-                let act = if was {
-                    "It is recovered, not pumped into the air: recover it, and write down what is left on both sides."
-                } else {
-                    WEPT
-                };
-                return Err(self.stop(&s, act, u));
+                let act = "It is recovered, not pumped into the air: recover it, and write down what is left on both sides.";
+                return Err(self.stop(s, act, u));
             }
             let seen = s.is_open || s.seen_ms().is_some() || s.is_vacuum();
-            if !seen || s.span().high > SLIGHT {
+            if !seen || s.has_bottle || s.span().high > SLIGHT {
                 let act = "Let it out and write down what both sides show: pressure ruins the pump's oil and the gauge.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
         }
         Ok(())
@@ -208,11 +227,11 @@ impl Contents {
     ///
     /// # Errors
     /// Where they do not.
-    pub fn may_decay(&self, names: &[String], now: i64, u: Units) -> Answer {
-        for s in self.at(names, now) {
+    pub fn may_decay(&self, names: &[String], u: Units) -> Answer {
+        for s in self.reached(names) {
             if s.is_open || s.span().high.is_infinite() || s.span().low > -AT_ZERO {
                 let act = "A decay begins in a vacuum: pull it down first, with its readings.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
         }
         Ok(())
@@ -222,10 +241,13 @@ impl Contents {
     ///
     /// # Errors
     /// Where a charge would meet what must not be met.
-    pub fn may_join(&self, a: &str, b: &str, is_proven: bool, now: i64, u: Units) -> Answer {
-        let (one, other) = (self.at(&[a.to_owned()], now), self.at(&[b.to_owned()], now));
-        let charge = |x: &[Space]| x.iter().any(|s| s.gas.may_have_refrigerant());
-        let soiled = |x: &[Space]| x.iter().find(|s| s.gas.may_have_other() || s.is_open).cloned();
+    pub fn may_join(&self, a: &str, b: &str, is_proven: bool, u: Units) -> Answer {
+        let (one, other) = (self.reached(&[a.to_owned()]), self.reached(&[b.to_owned()]));
+        let charge = |x: &[&Space]| x.iter().any(|s| s.gas.may_have_refrigerant());
+        let soiled = |x: &[&Space]| {
+            let found = x.iter().find(|s| s.gas.may_have_other() || s.is_open);
+            found.map(|s| (*s).clone())
+        };
         for (full, empty) in [(&one, &other), (&other, &one)] {
             if charge(full) && !charge(empty) {
                 if let Some(s) = soiled(empty) {
@@ -236,7 +258,9 @@ impl Contents {
                     let act = "The charge is let in only when a hold and a decay both stand after the last opening: once it is open, a leak loses it.";
                     return Err(self.stop(s, act, u));
                 }
-            } else if charge(full) && let Some(s) = soiled(empty) {
+            } else if charge(full)
+                && let Some(s) = soiled(empty)
+            {
                 let act = "That is no charge alone: recover both, and do not join them.";
                 return Err(self.stop(&s, act, u));
             }
@@ -248,11 +272,11 @@ impl Contents {
     ///
     /// # Errors
     /// Where refrigerant or tracer may be: it is recovered.
-    pub fn may_let_out(&self, names: &[String], now: i64, u: Units) -> Answer {
-        for s in self.at(names, now) {
+    pub fn may_let_out(&self, names: &[String], u: Units) -> Answer {
+        for s in self.reached(names) {
             if s.gas.may_have_refrigerant() {
                 let act = "Refrigerant or tracer is in it: recover it into a cylinder and confirm that; it is not let out.";
-                return Err(self.stop(&s, act, u));
+                return Err(self.stop(s, act, u));
             }
         }
         Ok(())
@@ -267,7 +291,6 @@ impl Contents {
         names: &[String],
         is_liquid: bool,
         freeze_guard: Option<f64>,
-        now: i64,
         u: Units,
     ) -> Answer {
         for s in self.reached(names) {
@@ -284,7 +307,6 @@ impl Contents {
                 return Err(self.stop(s, &act, u));
             }
         }
-        let _ = now;
         Ok(())
     }
 
@@ -348,9 +370,21 @@ impl Contents {
 
     /// The highest pressure that these spaces may have had since `from`, Pa gauge: a look told as made at more was not.
     #[must_use]
-    pub fn may_have_stood_at(&self, names: &[String], now: i64) -> f64 {
-        let high = self.at(names, now).iter().map(|s| s.span().high).fold(f64::NEG_INFINITY, f64::max);
-        if high.is_finite() { high + SUN * (high + 101_325.0) } else { high }
+    pub fn may_have_stood_at(&self, names: &[String]) -> f64 {
+        let all = self.reached(names);
+        let high = all.iter().map(|s| {
+            if s.has_bottle {
+                f64::INFINITY
+            } else {
+                s.span().high
+            }
+        });
+        let high = high.fold(f64::NEG_INFINITY, f64::max);
+        if high.is_finite() {
+            high + SUN * (high + 101_325.0)
+        } else {
+            high
+        }
     }
 
     /// A pressure that somebody saw and nobody has let out since: the space, Pa gauge.
@@ -358,7 +392,9 @@ impl Contents {
     pub fn pressure_left(&self) -> Option<(&Space, f64)> {
         self.spaces
             .iter()
-            .filter(|s| s.is_tested && !s.gas.may_have_refrigerant() && s.gas.nitrogen > Share::None)
+            .filter(|s| {
+                s.is_tested && !s.gas.may_have_refrigerant() && s.gas.nitrogen > Share::None
+            })
             .map(|s| (s, s.last_shown().map_or(s.span().high, |x| x.pa)))
             .filter(|(s, pa)| *pa > SLIGHT && !s.is_open)
             .max_by(|a, b| a.1.total_cmp(&b.1))

@@ -1,7 +1,8 @@
 //! Facts in, spaces out.
 
 use super::{
-    AT_ZERO, Contents, Fact, Found, Gas, Line, Moment, Setting, Share, Shown, Side, Space, Span, What, joined,
+    AT_ZERO, Contents, Fact, Found, Gas, Line, Moment, Setting, Share, Shown, Side, Space, Span,
+    What, joined,
 };
 use crate::procedure::SLIGHT;
 
@@ -30,6 +31,7 @@ fn blank(name: &str, is_tested: bool) -> Space {
         as_found: Some(Found::Unknown),
         has_bottle: false,
         has_charge_behind: false,
+        clean_ms: None,
         since: Moment {
             at_ms: None,
             entry: String::new(),
@@ -46,7 +48,7 @@ fn blank(name: &str, is_tested: bool) -> Space {
 #[must_use]
 pub fn fold(spaces: &[(String, bool, bool)], mut facts: Vec<Fact>, setting: Setting) -> Contents {
     // Of one moment in the order they were told; what was so from the start comes first.
-    facts.sort_by_key(|f| f.at_ms);
+    facts.sort_by_key(|f| (f.at_ms, f.seq));
     let mut out = Contents {
         spaces: spaces
             .iter()
@@ -79,9 +81,21 @@ fn take(c: &mut Contents, f: &Fact) {
             if !c.open.contains(&pair) {
                 c.open.push(pair);
             }
-            mix(c, &[a.clone(), b.clone()], f.at_ms.unwrap_or(0));
+            mix(c, &[a.clone(), b.clone()], f.at_ms);
         }
-        What::Parted(a, b) => c.open.retain(|(x, y)| (x, y) != (a, b)),
+        What::Parted(a, b) => {
+            // What may weep may have wept into all that was joined.
+            let is = joined(&c.spaces, &c.open, &[a.clone(), b.clone()]);
+            let any = c
+                .spaces
+                .iter()
+                .zip(&is)
+                .any(|(s, is)| *is && s.has_charge_behind);
+            for (s, _) in c.spaces.iter_mut().zip(is).filter(|(_, is)| *is) {
+                s.has_charge_behind |= any;
+            }
+            c.open.retain(|(x, y)| (x, y) != (a, b));
+        }
         what => {
             // What a space was found as is of that space alone.
             let is_alone = matches!(what, What::Found(_));
@@ -111,7 +125,7 @@ fn take(c: &mut Contents, f: &Fact) {
 }
 
 /// Spaces between which a valve was opened hold the same from then on.
-fn mix(c: &mut Contents, names: &[String], at_ms: i64) {
+fn mix(c: &mut Contents, names: &[String], at_ms: Option<i64>) {
     let is = joined(&c.spaces, &c.open, names);
     let all: Vec<&Space> = c
         .spaces
@@ -123,7 +137,9 @@ fn mix(c: &mut Contents, names: &[String], at_ms: i64) {
     let Some(first) = all.first() else { return };
     let gas = all.iter().fold(Gas::default(), |g, s| g.with(s.gas));
     let span = all.iter().fold(first.span(), |p, s| p.with(s.span()));
-    let is_open = all.iter().any(|s| s.is_open);
+    // What stands open beside a pressure may have been closed since: only where all are open, they are.
+    let is_open = all.iter().all(|s| s.is_open);
+    let at_ms = at_ms.unwrap_or(i64::MIN);
     let has_bottle = all.iter().any(|s| s.has_bottle);
     let (opened, wetted) = (
         all.iter().find_map(|s| s.opened.clone()),
@@ -137,7 +153,13 @@ fn mix(c: &mut Contents, names: &[String], at_ms: i64) {
         }
         let brings = s.gas != gas;
         (s.gas, s.spans, s.is_open, s.has_bottle) = (gas, [span; 2], is_open, has_bottle);
-        s.soiled_ms = soiled_ms.map(|m| if brings && gas.may_have_other() { m.max(at_ms) } else { m });
+        s.soiled_ms = soiled_ms.map(|m| {
+            if brings && gas.may_have_other() {
+                m.max(at_ms)
+            } else {
+                m
+            }
+        });
         s.seen = [None, None];
         s.as_found = None;
         s.opened = s.opened.take().or(opened.clone());
@@ -152,6 +174,13 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
         What::Bottle { is_open } => {
             s.has_bottle = *is_open;
             if *is_open {
+                // Until a gauge shows what came in, it may be anything.
+                s.is_open = false;
+                s.spans = s.spans.map(|p| Span {
+                    low: p.low,
+                    high: f64::INFINITY,
+                });
+                s.seen = [None, None];
                 may_be(s, |g| g.nitrogen = g.nitrogen.max(Share::Maybe), at);
                 touched(s, moment);
             }
@@ -159,7 +188,12 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
         What::Nitrogen => {
             may_be(s, |g| g.nitrogen = Share::Sure, at);
             s.is_open = false;
-            s.spans = s.spans.map(|p| p.with(Span { low: p.low, high: f64::INFINITY }));
+            s.spans = s.spans.map(|p| {
+                p.with(Span {
+                    low: p.low,
+                    high: f64::INFINITY,
+                })
+            });
             s.seen = [None, None];
             touched(s, moment);
         }
@@ -170,23 +204,36 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
         } => shown(s, *side, *pa, *is_vacuum_gauge, f, setting, moment),
         What::LetOut => {
             s.has_bottle = false;
-            s.spans = s.spans.map(|p| Span { low: p.low.min(0.0), high: p.high });
+            s.spans = s.spans.map(|p| Span {
+                low: p.low.min(0.0),
+                high: p.high,
+            });
         }
         What::Recovered { is_empty } => {
-            s.spans = s.spans.map(|p| Span { low: Span::ANY.low, high: p.high });
+            s.spans = s.spans.map(|p| Span {
+                low: Span::ANY.low,
+                high: p.high,
+            });
             if *is_empty {
                 s.gas.refrigerant = s.gas.refrigerant.min(Share::Trace);
                 s.gas.liquid = false;
+                s.clean_ms = f.at_ms;
             }
             touched(s, moment);
         }
-        What::Opened => {
+        What::Opened { is_closed } => {
             may_be(s, |g| g.air = Share::Sure, at);
             s.gas.liquid = false;
-            s.is_open = true;
+            s.is_open = !is_closed;
             s.has_bottle = false;
             s.spans = [Span::at(0.0); 2];
-            s.seen = [None, None];
+            // Open to the air it stood at the air's pressure then.
+            let shown = is_closed.then(|| Shown {
+                at_ms: at,
+                pa: 0.0,
+                by: f.by.clone(),
+            });
+            s.seen = [shown.clone(), shown];
             touched(s, moment);
         }
         What::Air => {
@@ -201,10 +248,21 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
             s.seen = [None, None];
             // At most what it has on the hottest day, if it stood lower.
             let most = setting.hot.unwrap_or(f64::INFINITY);
-            s.spans = s.spans.map(|p| Span { low: p.low, high: p.high.max(most) });
+            s.spans = s.spans.map(|p| Span {
+                low: p.low,
+                high: p.high.max(most),
+            });
             if s.as_found != Some(Found::FactoryCharge) {
                 s.as_found = None;
             }
+        }
+        What::Pump => {
+            s.is_open = false;
+            s.spans = s.spans.map(|p| Span {
+                low: Span::ANY.low,
+                high: p.high,
+            });
+            touched(s, moment);
         }
         What::CoreMoved { has_tool } => {
             // A port that was open for a moment let air in, unless pressure stood against it.
@@ -259,12 +317,19 @@ fn found_as(s: &mut Space, found: Found, moment: &Moment) {
     };
     s.gas = Gas {
         air,
-        nitrogen: if found == Found::Unknown { Share::Maybe } else { Share::None },
+        nitrogen: if found == Found::Unknown {
+            Share::Maybe
+        } else {
+            Share::None
+        },
         refrigerant,
         liquid: refrigerant > Share::None,
     };
     if found == Found::Building {
-        (s.is_open, s.spans) = (true, [Span::at(0.0); 2]);
+        // Beside a charge nobody knows what wept in since it was closed.
+        s.is_open = !s.has_charge_behind;
+        let high = if s.is_open { 0.0 } else { f64::INFINITY };
+        s.spans = [Span { low: 0.0, high }; 2];
         (s.opened, s.wetted) = (Some(moment.clone()), Some(moment.clone()));
         s.as_found = None;
     }
@@ -341,6 +406,7 @@ fn shown(
         s.gas.liquid = false;
     }
     if highest < PULLED {
+        s.clean_ms = f.at_ms;
         s.gas = s.gas.pumped();
         touched(s, moment);
     }

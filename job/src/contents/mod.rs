@@ -168,6 +168,8 @@ pub enum What {
         /// Its valve is open: it may bring more than anybody knows.
         is_open: bool,
     },
+    /// A pump may draw on it.
+    Pump,
     /// A core was moved.
     CoreMoved {
         /// Inside a tool that kept the port shut.
@@ -192,7 +194,10 @@ pub enum What {
         is_empty: bool,
     },
     /// It was opened to the air.
-    Opened,
+    Opened {
+        /// And closed again: a joint was remade.
+        is_closed: bool,
+    },
     /// Air may have come in.
     Air,
     /// Refrigerant came in.
@@ -216,6 +221,8 @@ pub enum What {
 pub struct Fact {
     /// When; none: before anything else.
     pub at_ms: Option<i64>,
+    /// Its place in the log: of one moment, what was told first comes first.
+    pub seq: u64,
     /// Id of its entry.
     pub entry: String,
     /// Who said it, or which gauge sent it.
@@ -260,8 +267,10 @@ pub struct Space {
     pub as_found: Option<Found>,
     /// A bottle is on it and open.
     pub has_bottle: bool,
-    /// A shut valve parts it from a charge.
+    /// A shut valve parts it, or one that was open parted what it was joined to, from a charge: it may weep.
     pub has_charge_behind: bool,
+    /// When it was last known to hold no refrigerant, ms since 1970 UTC; none: when the job began.
+    pub clean_ms: Option<i64>,
     /// What made it so.
     pub since: Moment,
     /// It was opened since its tightness was last signed.

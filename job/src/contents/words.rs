@@ -16,20 +16,37 @@ impl Space {
         let span = self.span();
         if !self.is_open && span.high < VACUUM {
             let micron = self.last_shown().map(|x| x.pa + 101_325.0);
-            return micron.map_or_else(|| "vacuum".into(), |pa| format!("vacuum, {}", u.level(pa.max(0.0))));
+            return micron.map_or_else(
+                || "vacuum".into(),
+                |pa| format!("vacuum, {}", u.level(pa.max(0.0))),
+            );
         }
         let gas = self.gas_words();
         if self.is_open {
             return format!("open to the air, {gas}");
         }
-        let more = if self.has_bottle { ", the bottle is open" } else { "" };
+        let more = if self.has_bottle {
+            ", the bottle is open"
+        } else {
+            ""
+        };
         let pressure = match &self.seen {
             [Some(a), Some(b)] if (a.pa - b.pa).abs() > 14_000.0 => {
-                format!("{gas}, {} high side, {} low side", u.gauge(a.pa), u.gauge(b.pa))
+                format!(
+                    "{gas}, {} high side, {} low side",
+                    u.gauge(a.pa),
+                    u.gauge(b.pa)
+                )
             }
             [Some(a), Some(b)] => format!("{gas}, {}", u.gauge(a.pa.max(b.pa))),
-            [Some(a), None] => format!("{gas}, {} on the high side, low side not seen", u.gauge(a.pa)),
-            [None, Some(b)] => format!("{gas}, {} on the low side, high side not seen", u.gauge(b.pa)),
+            [Some(a), None] => format!(
+                "{gas}, {} on the high side, low side not seen",
+                u.gauge(a.pa)
+            ),
+            [None, Some(b)] => format!(
+                "{gas}, {} on the low side, high side not seen",
+                u.gauge(b.pa)
+            ),
             [None, None] if self.as_found == Some(Found::FactoryCharge) => gas,
             [None, None] => format!("{gas}, pressure not seen"),
         };
@@ -40,7 +57,9 @@ impl Space {
         let g = self.gas;
         match self.as_found {
             Some(Found::FactoryCharge) => return "factory charge".into(),
-            Some(Found::Charge) if g.refrigerant < Share::Sure => return "refrigerant as found".into(),
+            Some(Found::Charge) if g.refrigerant < Share::Sure => {
+                return "refrigerant as found".into();
+            }
             Some(Found::Unknown) => return "nobody knows what".into(),
             _ => {}
         }
@@ -49,7 +68,11 @@ impl Space {
             (g.nitrogen, "nitrogen", "perhaps nitrogen"),
             // Air under nitrogen was there before it, and tells nothing.
             (
-                if g.nitrogen == Share::Sure && !g.may_have_refrigerant() { Share::None } else { g.air },
+                if g.nitrogen == Share::Sure && !g.may_have_refrigerant() {
+                    Share::None
+                } else {
+                    g.air
+                },
                 "air",
                 "perhaps air",
             ),

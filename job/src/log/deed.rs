@@ -1,10 +1,10 @@
 //! What an entry can say. The names of the values are part of the file format.
 
-use super::inside::{Left, Seen, ValveMove};
 use super::finish::{
     Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
     Visited, Weighed,
 };
+use super::inside::{Left, Seen, ValveMove};
 use crate::kit::KitDoc;
 use crate::people::PersonKept;
 use crate::plan::Plan;

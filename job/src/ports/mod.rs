@@ -251,9 +251,12 @@ impl PortDoc {
         }
         match self.bubbles {
             Bubbles::Bubbles => out.push("it bubbles"),
-            _ if is_long(looked_s) || (self.bubbles == Bubbles::Clear && is_long(self.dwell_s)) => {}
+            _ if is_long(looked_s) || (self.bubbles == Bubbles::Clear && is_long(self.dwell_s)) => {
+            }
             Bubbles::NotLooked => out.push("not looked at"),
-            Bubbles::Clear if self.dwell_s.is_none() => out.push("how long it was looked at is not said"),
+            Bubbles::Clear if self.dwell_s.is_none() => {
+                out.push("how long it was looked at is not said")
+            }
             Bubbles::Clear => out.push("looked at for less than a minute"),
         }
         if !self.is_capped {
@@ -386,7 +389,7 @@ mod tests {
                 dwell_s: Some(20.0),
                 ..closed("x")
             }
-                        .missing(None),
+            .missing(None),
             ["looked at for less than a minute"]
         );
         assert_eq!(
@@ -394,7 +397,7 @@ mod tests {
                 bubbles: Bubbles::Bubbles,
                 ..closed("x")
             }
-                        .missing(None),
+            .missing(None),
             ["it bubbles"]
         );
     }

@@ -24,12 +24,20 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
     if !facts.open_places.is_empty() {
         let words = format!("Still open: {}.", facts.open_places.join("; "));
         let gate = Gate::new(GateCode::Search, false, words);
-        out.push(if facts.has_open_leak { gate.last() } else { gate });
+        out.push(if facts.has_open_leak {
+            gate.last()
+        } else {
+            gate
+        });
     }
     if is_held {
         out.push(confirmed(facts, GateCode::Boundary, Step::BoundaryValves));
     }
-    let decay = facts.kind.has_vacuum().then(|| decay_gate(facts, &order)).flatten();
+    let decay = facts
+        .kind
+        .has_vacuum()
+        .then(|| decay_gate(facts, &order))
+        .flatten();
     if is_held || decay.is_some() || !facts.instrument_marks.is_empty() {
         out.push(match facts.instrument_marks.as_slice() {
             [] => confirmed(facts, GateCode::Instruments, Step::Instruments),
@@ -51,7 +59,11 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
     }
     out.push(match &facts.inside {
         Some(why) => Gate::new(GateCode::Inside, false, why.clone()).last(),
-        None => Gate::new(GateCode::Inside, true, format!("{}.", facts.stands.join(" · "))),
+        None => Gate::new(
+            GateCode::Inside,
+            true,
+            format!("{}.", facts.stands.join(" · ")),
+        ),
     });
     for place in &facts.without_consent {
         reserve(
@@ -130,7 +142,12 @@ fn of_all(code: GateCode, each: &[Gate]) -> Gate {
 
 /// The last hold of each section that was opened; the worst of them decides. `None`: nothing was, and nothing was held.
 fn hold_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
-    let was_held = |s: &str| facts.holds.iter().any(|h| h.sections.iter().any(|x| x == s));
+    let was_held = |s: &str| {
+        facts
+            .holds
+            .iter()
+            .any(|h| h.sections.iter().any(|x| x == s))
+    };
     let asked: Vec<&str> = facts
         .all_sections()
         .into_iter()
@@ -263,7 +280,11 @@ fn charge_gate(c: &ChargeFact) -> Gate {
     };
     if let Some(words) = &c.topped_up {
         return match c.reason.trim() {
-            _ if c.sum.unweighed > 0 => gate(false, format!("{words}, and not all of it was weighed."), None),
+            _ if c.sum.unweighed > 0 => gate(
+                false,
+                format!("{words}, and not all of it was weighed."),
+                None,
+            ),
             "" => gate(false, format!("{words}: say in the arrival why."), None),
             why => gate(
                 true,
@@ -375,7 +396,12 @@ fn retest_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
 
 /// The last decay of each section that something came into. `None`: nothing did, and nothing was tested.
 fn decay_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
-    let was_tested = |s: &str| facts.decays.iter().any(|d| d.sections.iter().any(|x| x == s));
+    let was_tested = |s: &str| {
+        facts
+            .decays
+            .iter()
+            .any(|d| d.sections.iter().any(|x| x == s))
+    };
     let asked: Vec<&str> = facts
         .sections
         .iter()
@@ -400,7 +426,10 @@ fn decay_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
 fn no_longer(section: &str, from_ms: i64, facts: &GateFacts, order: &Order) -> Option<String> {
     order.undone(section, from_ms, Evidence::Decay).or_else(|| {
         // A charge must meet nothing else; what is left under nitrogen may.
-        let came = facts.soiled.iter().any(|(s, at)| s == section && *at > from_ms);
+        let came = facts
+            .soiled
+            .iter()
+            .any(|(s, at)| s == section && *at > from_ms);
         (came && facts.kind.has_charge()).then(|| "nitrogen or air came in".into())
     })
 }

@@ -42,7 +42,9 @@ impl State {
     pub fn means(self) -> &'static str {
         match self {
             Self::Passed => "Every gate is met, nothing is reserved.",
-            Self::Inspected => "It was looked at and read. Nothing was opened, added or tested for tightness.",
+            Self::Inspected => {
+                "It was looked at and read. Nothing was opened, added or tested for tightness."
+            }
             Self::PassedWithReservations => {
                 "Gates are met or answered for; each reservation prints."
             }

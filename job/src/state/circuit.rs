@@ -104,6 +104,8 @@ pub struct Circuit {
     pub(crate) ids: HashMap<String, Arc<Deed>>,
     /// Who said each of them.
     pub(crate) actors: HashMap<String, String>,
+    /// The place of every entry in the log, of earlier visits too.
+    pub(crate) seqs: HashMap<String, u64>,
     /// Last attempt of each kind of test, those voided too.
     attempts: HashMap<Kind, u32>,
     /// The end of its log.
@@ -154,6 +156,7 @@ impl Circuit {
             here: HashSet::new(),
             ids: HashMap::new(),
             actors: HashMap::new(),
+            seqs: HashMap::new(),
             attempts: HashMap::new(),
         };
         let rest: Vec<Entry> = list.collect();
@@ -228,6 +231,7 @@ impl Circuit {
 
     fn take(&mut self, e: Entry) {
         self.here.insert(e.id.clone());
+        self.seqs.insert(e.id.clone(), e.seq);
         if self.struck.iter().any(|s| s.id == e.id) {
             match &e.deed {
                 Deed::Planned(p) => self.voided.push(planned(e.id, p)),

@@ -273,7 +273,9 @@ impl Circuit {
                 now.is_open().then_some((place, now))
             })
             .collect();
-        let words = |(place, now): &(String, PlaceState)| format!("{place}, {}", now.title().to_lowercase());
+        let words = |(place, now): &(String, PlaceState)| {
+            format!("{place}, {}", now.title().to_lowercase())
+        };
         let leaks = open.iter().any(|(_, now)| *now == PlaceState::Leak);
         (open.iter().map(words).collect(), leaks)
     }
@@ -292,7 +294,11 @@ impl Circuit {
             .iter()
             .map(|g| {
                 let is_old = g.evidence.starts_with("Shown ");
-                (g.code, g.met, if is_old { g.evidence.clone() } else { words(g) })
+                (
+                    g.code,
+                    g.met,
+                    if is_old { g.evidence.clone() } else { words(g) },
+                )
             })
             .collect()
     }
@@ -371,7 +377,8 @@ impl Circuit {
         let (holds, happened) = (self.holds(u), self.happened());
         let inside = self.inside();
         let tested = || inside.spaces.iter().filter(|s| s.is_tested);
-        let names = |is: fn(&Space) -> bool| tested().filter(|s| is(s)).map(|s| s.name.clone()).collect();
+        let names =
+            |is: fn(&Space) -> bool| tested().filter(|s| is(s)).map(|s| s.name.clone()).collect();
         let is_labelled = self.has_confirmed(Step::Labelled);
         let before = self.signed_before();
         let asked = Asked::of(self, &inside, &before);
@@ -382,9 +389,17 @@ impl Circuit {
             has_open_leak,
             untouched: names(|s| s.opened.is_none()),
             dry: names(|s| s.wetted.is_none()),
-            soiled: tested().filter_map(|s| Some((s.name.clone(), s.soiled_ms?))).collect(),
-            inside: inside.may_sign(self.job().has_charge(), is_labelled, u).err(),
-            stands: inside.spaces.iter().map(|s| format!("{}: {}", s.name, s.holds(u))).collect(),
+            soiled: tested()
+                .filter_map(|s| Some((s.name.clone(), s.soiled_ms?)))
+                .collect(),
+            inside: inside
+                .may_sign(self.job().has_charge(), is_labelled, u)
+                .err(),
+            stands: inside
+                .spaces
+                .iter()
+                .map(|s| format!("{}: {}", s.name, s.holds(u)))
+                .collect(),
             before,
             holds,
             decays: self.decays(u),
@@ -401,7 +416,11 @@ impl Circuit {
             ports: asked.ports.then(|| self.ports_fact()),
             charge: asked.charge.then(|| self.charge_fact(asked.is_top_up)),
             start: asked.start.then(|| self.start_fact()),
-            without_consent: self.without_consent().into_iter().map(|w| w.1.into()).collect(),
+            without_consent: self
+                .without_consent()
+                .into_iter()
+                .map(|w| w.1.into())
+                .collect(),
         }
     }
 
@@ -470,7 +489,10 @@ impl Circuit {
             gates.iter().any(|g| g.code == code)
                 && gates.iter().filter(|g| g.code == code).all(|g| g.met)
         };
-        let retested = gates.iter().filter(|g| g.code == GateCode::Retest).all(|g| g.met);
+        let retested = gates
+            .iter()
+            .filter(|g| g.code == GateCode::Retest)
+            .all(|g| g.met);
         stands(GateCode::Hold) && retested && stands(GateCode::Decay)
     }
 
@@ -517,7 +539,10 @@ struct Asked {
 
 impl Asked {
     fn of(c: &Circuit, inside: &Contents, before: &[(GateCode, bool, String)]) -> Self {
-        let opened = inside.spaces.iter().any(|s| s.is_tested && s.wetted.is_some());
+        let opened = inside
+            .spaces
+            .iter()
+            .any(|s| s.is_tested && s.wetted.is_some());
         let added = c.finish.ledger.iter().any(|r| r.said.row.kind.sign() > 0.0);
         let unmet = |code| before.iter().any(|(c, met, _)| *c == code && !met);
         let (has_charge, has_vacuum) = (c.job().has_charge(), c.job().has_vacuum());

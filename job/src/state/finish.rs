@@ -2,15 +2,15 @@
 //! signature; and what follows from it for the gates.
 
 use super::circuit::{Circuit, Kept};
+use super::facts::look_of;
 use crate::charge::{
     Arrival, Balance, LedgerKind, Metering, Row, Sum, Target, arrival, balance, mass, row, sum,
     target,
 };
 use crate::log::{
-    Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, Mended, PortsKept, Targeted, Visited,
-    Weighed,
+    Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, Mended, PortsKept, Targeted,
+    Visited, Weighed,
 };
-use super::facts::look_of;
 use crate::order::{Happening, What};
 use crate::ports::{PortSide, PortsDoc, Refitted};
 use crate::search::{LookResult, Method};
@@ -297,9 +297,11 @@ impl Circuit {
         const OFF: f64 = 0.05;
         // A repair explains it only where a leak had been found.
         let explains = |r: &Kept<Mended>| {
-            self.looks
-                .iter()
-                .any(|l| l.said.place == r.said.place && l.said.at_ms <= r.said.at_ms && look_of(&l.said).confirms())
+            self.looks.iter().any(|l| {
+                l.said.place == r.said.place
+                    && l.said.at_ms <= r.said.at_ms
+                    && look_of(&l.said).confirms()
+            })
         };
         if self.repairs.iter().any(explains) {
             return false;
@@ -316,7 +318,11 @@ impl Circuit {
         let agreed = |id: &str| {
             let of = |c: &&Kept<Consented>| c.said.repair.as_deref() == Some(id);
             // The last word counts.
-            self.finish.consents.iter().rfind(of).is_some_and(|c| c.said.is_agreed)
+            self.finish
+                .consents
+                .iter()
+                .rfind(of)
+                .is_some_and(|c| c.said.is_agreed)
         };
         self.repairs
             .iter()
@@ -350,21 +356,44 @@ impl Circuit {
 
     /// What was added to a charge that stayed inside, and the leak that it makes on the average, in words.
     fn topped_up(&self) -> String {
-        let added: f64 = self.ledger_rows().iter().filter(|r| r.kind.sign() > 0.0).filter_map(|r| r.net).map(Mass::g).sum();
-        let since = self.finish.arrival.as_ref().map(|a| a.said.arrival.last_full.trim().to_owned());
+        let added: f64 = self
+            .ledger_rows()
+            .iter()
+            .filter(|r| r.kind.sign() > 0.0)
+            .filter_map(|r| r.net)
+            .map(Mass::g)
+            .sum();
+        let since = self
+            .finish
+            .arrival
+            .as_ref()
+            .map(|a| a.said.arrival.last_full.trim().to_owned());
         let rate = since.filter(|d| !d.is_empty()).and_then(|d| {
             let from: jiff::civil::Date = d.parse().ok()?;
             let at = self.finish.ledger.first()?.said.at_ms;
             let days = f64::from(from.until(day_of(at)).ok()?.get_days());
-            (days > 0.0).then(|| format!(", lost since {d}: about {} g a year", significant(added / days * 365.25, 2)))
+            (days > 0.0).then(|| {
+                format!(
+                    ", lost since {d}: about {} g a year",
+                    significant(added / days * 365.25, 2)
+                )
+            })
         });
-        format!("{} added to the charge{}", Mass::from_g(added).words(), rate.unwrap_or_default())
+        format!(
+            "{} added to the charge{}",
+            Mass::from_g(added).words(),
+            rate.unwrap_or_default()
+        )
     }
 
     /// What this visit is for, as somebody wrote it down.
     fn reason(&self) -> String {
         let visit = self.finish.visit.as_ref().map(|v| v.said.reason.clone());
-        let complaint = self.finish.arrival.as_ref().map(|a| a.said.arrival.complaint.clone());
+        let complaint = self
+            .finish
+            .arrival
+            .as_ref()
+            .map(|a| a.said.arrival.complaint.clone());
         visit.or(complaint).unwrap_or_default()
     }
 
@@ -387,7 +416,13 @@ impl Circuit {
     /// A port was looked at with fluid and found clear, for so long (s), since its core was last moved: in the search as
     /// in the register.
     pub(crate) fn looked_at(&self, port: &str) -> Option<f64> {
-        let moved = self.finish.moved.iter().filter(|m| m.name == port).map(|m| m.at_ms).max();
+        let moved = self
+            .finish
+            .moved
+            .iter()
+            .filter(|m| m.name == port)
+            .map(|m| m.at_ms)
+            .max();
         let looks = self.looks.iter().map(|l| &l.said).filter(|l| {
             l.place == port
                 && l.at_ms >= moved.unwrap_or(i64::MIN)

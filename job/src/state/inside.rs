@@ -55,8 +55,12 @@ type From<'a> = (&'a str, &'a str, Option<i64>);
 
 impl Facts<'_> {
     fn add(&mut self, (entry, by, at_ms): From<'_>, spaces: &[String], what: What, words: &str) {
+        // A reading of a test is no entry: of one moment it comes last.
+        let is_reading = matches!(what, What::Shown { .. }) && by.is_empty();
+        let seq = self.c.seqs.get(entry).copied().filter(|_| !is_reading);
         self.all.push(Fact {
             at_ms,
+            seq: seq.unwrap_or(if at_ms.is_none() { 0 } else { u64::MAX }),
             entry: entry.into(),
             by: by.into(),
             spaces: spaces.to_vec(),
@@ -65,7 +69,14 @@ impl Facts<'_> {
         });
     }
 
-    fn shown(&mut self, from: From<'_>, spaces: &[String], side: Option<Side>, pa: f64, words: &str) {
+    fn shown(
+        &mut self,
+        from: From<'_>,
+        spaces: &[String],
+        side: Option<Side>,
+        pa: f64,
+        words: &str,
+    ) {
         let what = What::Shown {
             side,
             pa,
@@ -110,7 +121,11 @@ fn tested(doc: &SurveyDoc) -> Vec<&str> {
 
 /// The space on the far side of a valve.
 fn far_side(doc: &SurveyDoc, v: &ValveDoc) -> Option<String> {
-    if let Some(o) = v.other.as_deref().filter(|o| doc.sections.iter().any(|s| s.name == *o)) {
+    if let Some(o) = v
+        .other
+        .as_deref()
+        .filter(|o| doc.sections.iter().any(|s| s.name == *o))
+    {
         return Some(o.into());
     }
     if matches!(v.behind, Behind::Air | Behind::Section) {
@@ -156,7 +171,11 @@ impl Circuit {
         for name in &under_test {
             out.push((name.clone(), true, of_job(true)));
         }
-        for s in doc.sections.iter().filter(|s| !under_test.contains(&s.name)) {
+        for s in doc
+            .sections
+            .iter()
+            .filter(|s| !under_test.contains(&s.name))
+        {
             let found = behind(&s.name).unwrap_or_else(|| of_job(false));
             out.push((s.name.clone(), false, found));
         }
@@ -186,10 +205,18 @@ impl Circuit {
     #[must_use]
     pub fn inside_by(&self, at_ms: i64) -> Contents {
         let spaces = self.spaces();
-        let mut f = Facts { c: self, all: vec![] };
+        let mut f = Facts {
+            c: self,
+            all: vec![],
+        };
         for (name, _, found) in &spaces {
             let words = "as the job began";
-            f.add(("", "", None), std::slice::from_ref(name), What::Found(*found), words);
+            f.add(
+                ("", "", None),
+                std::slice::from_ref(name),
+                What::Found(*found),
+                words,
+            );
         }
         valves(&mut f);
         for visit in self.past.iter().map(|p| &**p).chain([self]) {
@@ -204,11 +231,16 @@ impl Circuit {
             self.doc.valves.iter().filter(|v| v.is_shut).any(|v| {
                 let ends = [Some(v.section.clone()), far_side(&self.doc, v)];
                 ends.contains(&Some(name.to_owned()))
-                    && ends.into_iter().flatten().any(|e| e != name && charges.contains(&&*e))
+                    && ends
+                        .into_iter()
+                        .flatten()
+                        .any(|e| e != name && charges.contains(&&*e))
             })
         };
-        let rows: Vec<(String, bool, bool)> =
-            spaces.iter().map(|(n, t, _)| (n.clone(), *t, parted(n))).collect();
+        let rows: Vec<(String, bool, bool)> = spaces
+            .iter()
+            .map(|(n, t, _)| (n.clone(), *t, parted(n)))
+            .collect();
         f.all.retain(|x| x.at_ms.is_none_or(|t| t <= at_ms));
         fold(&rows, f.all, self.setting())
     }
@@ -284,7 +316,12 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
             Step::Recovered => {
                 let at = f.all.len();
                 let is_empty = f.left(from, &s.said.left, "recovered");
-                f.add(from, &named(&s.said.left), What::Recovered { is_empty }, "recovered");
+                f.add(
+                    from,
+                    &named(&s.said.left),
+                    What::Recovered { is_empty },
+                    "recovered",
+                );
                 // First it was recovered, then the gauges showed what is left.
                 f.all[at..].rotate_right(1);
             }
@@ -296,10 +333,19 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
             _ => {}
         }
     }
-    for r in c.repairs.iter().filter(|r| r.said.opened == RepairOpened::Opened) {
+    for r in c
+        .repairs
+        .iter()
+        .filter(|r| r.said.opened == RepairOpened::Opened)
+    {
         let spaces = c.sections_of_place(&r.said.place, r.said.section.as_deref());
         let words = format!("opened for the repair at {}", r.said.place);
-        f.add((&r.id, &r.actor, Some(r.said.at_ms)), &spaces, What::Opened, &words);
+        f.add(
+            (&r.id, &r.actor, Some(r.said.at_ms)),
+            &spaces,
+            What::Opened { is_closed: true },
+            &words,
+        );
     }
     for b in &c.finish.broken {
         broken(f, c, &b.id, &b.actor, (b.said.at_ms, &b.said.broken));
@@ -317,7 +363,14 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
     }
     for m in &c.finish.moved {
         let words = format!("core of the {} moved", m.name);
-        f.add((&m.entry, &m.actor, Some(m.at_ms)), &[], What::CoreMoved { has_tool: m.is_shut }, &words);
+        f.add(
+            (&m.entry, &m.actor, Some(m.at_ms)),
+            &[],
+            What::CoreMoved {
+                has_tool: m.is_shut,
+            },
+            &words,
+        );
     }
     for s in &c.finish.sets {
         let from = (s.id.as_str(), s.actor.as_str(), Some(s.said.at_ms));
@@ -330,12 +383,26 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
         seen(f, c, s);
     }
     if let Some(s) = &c.signature {
-        let met = |code| s.said.gates.iter().filter(|g| g.code == code).all(|g| g.met);
+        let met = |code| {
+            s.said
+                .gates
+                .iter()
+                .filter(|g| g.code == code)
+                .all(|g| g.met)
+        };
         let has = |code| s.said.gates.iter().any(|g| g.code == code);
-        let tight = has(GateCode::Hold) && met(GateCode::Hold) && met(GateCode::Retest) && met(GateCode::Fine);
+        let tight = has(GateCode::Hold)
+            && met(GateCode::Hold)
+            && met(GateCode::Retest)
+            && met(GateCode::Fine);
         let dry = has(GateCode::Decay) && met(GateCode::Decay);
         let everywhere: Vec<String> = f.c.spaces().into_iter().map(|s| s.0).collect();
-        f.add((&s.id, &s.actor, Some(s.said.at_ms)), &everywhere, What::Signed { tight, dry }, "signed");
+        f.add(
+            (&s.id, &s.actor, Some(s.said.at_ms)),
+            &everywhere,
+            What::Signed { tight, dry },
+            "signed",
+        );
     }
 }
 
@@ -343,7 +410,14 @@ fn named(left: &[Left]) -> Vec<String> {
     left.iter().filter_map(|l| l.section.clone()).collect()
 }
 
-fn typed_shown(f: &mut Facts<'_>, c: &Circuit, from: From<'_>, side: Option<Side>, t: Option<&Typed>, words: &str) {
+fn typed_shown(
+    f: &mut Facts<'_>,
+    c: &Circuit,
+    from: From<'_>,
+    side: Option<Side>,
+    t: Option<&Typed>,
+    words: &str,
+) {
     let air = c.site_air();
     let typed = t.filter(|t| !t.typed.trim().is_empty());
     if let Some(pa) = typed.and_then(|t| pascal(t, "", air).ok()) {
@@ -393,7 +467,13 @@ fn seen(f: &mut Facts<'_>, c: &Circuit, s: &Kept<Seen>) {
     }
 }
 
-fn broken(f: &mut Facts<'_>, c: &Circuit, id: &str, by: &str, (at_ms, doc): (i64, &crate::procedure::BreakDoc)) {
+fn broken(
+    f: &mut Facts<'_>,
+    c: &Circuit,
+    id: &str,
+    by: &str,
+    (at_ms, doc): (i64, &crate::procedure::BreakDoc),
+) {
     let from = (id, by, Some(at_ms));
     let words = match doc.with {
         Some(BreakWith::Nitrogen) => "vacuum broken with nitrogen",
@@ -416,8 +496,19 @@ fn broken(f: &mut Facts<'_>, c: &Circuit, id: &str, by: &str, (at_ms, doc): (i64
     }
     let register = c.ports();
     for p in &doc.ports {
-        let side = register.ports.iter().find(|x| x.name.trim() == p.port.trim()).and_then(|x| x.side);
-        typed_shown(f, c, from, side.map(PortSide::side), Some(&p.pressure), words);
+        let side = register
+            .ports
+            .iter()
+            .find(|x| x.name.trim() == p.port.trim())
+            .and_then(|x| x.side);
+        typed_shown(
+            f,
+            c,
+            from,
+            side.map(PortSide::side),
+            Some(&p.pressure),
+            words,
+        );
     }
 }
 
@@ -425,22 +516,42 @@ fn broken(f: &mut Facts<'_>, c: &Circuit, id: &str, by: &str, (at_ms, doc): (i64
 fn of_test(f: &mut Facts<'_>, c: &Circuit, t: &Test) {
     let o = t.outline();
     let has_readings = o.last_s.is_some();
-    let start = if has_readings { o.start_ms.min(t.created_ms) } else { t.created_ms };
+    let start = if has_readings {
+        o.start_ms.min(t.created_ms)
+    } else {
+        t.created_ms
+    };
     let spaces = c.sections_of(t);
     let from = |at: i64| (t.id.as_str(), "", Some(at));
     let is_pressed = matches!(t.kind, Kind::PressureHold | Kind::LeakBy);
     let is_void = c.voided.iter().any(|v| v.id == t.id);
-    let high = o.sides.iter().map(|s| s.most_pa).fold(f64::NEG_INFINITY, f64::max);
+    let high = o
+        .sides
+        .iter()
+        .map(|s| s.most_pa)
+        .fold(f64::NEG_INFINITY, f64::max);
     if is_pressed && (has_readings || !is_void) {
-        let has_tracer = t.plan.tracer_pa.is_some() || t.plan.gas == Some(TestGas::NitrogenWithRefrigerant);
-        f.add(from(start), &spaces, What::Bottle { is_open: true }, &t.title);
+        let has_tracer =
+            t.plan.tracer_pa.is_some() || t.plan.gas == Some(TestGas::NitrogenWithRefrigerant);
+        f.add(
+            from(start),
+            &spaces,
+            What::Bottle { is_open: true },
+            &t.title,
+        );
         if high > SLIGHT {
             f.add(from(start), &spaces, What::Nitrogen, &t.title);
         }
         if has_tracer {
-            let gas = Gas { refrigerant: Share::Sure, ..Gas::default() };
+            let gas = Gas {
+                refrigerant: Share::Sure,
+                ..Gas::default()
+            };
             f.add(from(start), &spaces, What::MayBe(gas), &t.title);
         }
+    }
+    if t.kind == Kind::PullDown && (has_readings || !is_void) {
+        f.add(from(start), &spaces, What::Pump, &t.title);
     }
     let breaks = events(f, c, t, &spaces);
     // A single gauge stands for both sides; the far one is the last word.
@@ -449,7 +560,10 @@ fn of_test(f: &mut Facts<'_>, c: &Circuit, t: &Test) {
     sides.sort_by_key(|s| (s.position == Some(Position::Far), (s.at_s * 1e3) as i64));
     for s in sides {
         let (side, spaces) = match s.position {
-            Some(Position::HalfB) => (None, t.plan.section_b.clone().into_iter().collect::<Vec<_>>()),
+            Some(Position::HalfB) => (
+                None,
+                t.plan.section_b.clone().into_iter().collect::<Vec<_>>(),
+            ),
             Some(Position::High) if !single => (Some(Side::High), spaces.clone()),
             Some(Position::Low) if !single => (Some(Side::Low), spaces.clone()),
             _ => (None, spaces.clone()),
@@ -486,7 +600,9 @@ fn events(f: &mut Facts<'_>, c: &Circuit, t: &Test, spaces: &[String]) -> Option
                 last = Some(e.at_ms);
                 f.add(from, spaces, What::Nitrogen, "nitrogen break");
             }
-            EventKind::Opened => f.add(from, spaces, What::Opened, "opened"),
+            EventKind::Opened => {
+                f.add(from, spaces, What::Opened { is_closed: false }, "opened");
+            }
             EventKind::CoreMoved => {
                 let has_tool = e.with_tool == Some(true);
                 f.add(from, spaces, What::CoreMoved { has_tool }, "core moved");

@@ -365,7 +365,11 @@ fn ports_view(c: &Circuit) -> PortsView {
             .iter()
             .map(|p| PortState {
                 name: p.name.clone(),
-                missing: p.missing(c.looked_at(&p.name)).into_iter().map(Into::into).collect(),
+                missing: p
+                    .missing(c.looked_at(&p.name))
+                    .into_iter()
+                    .map(Into::into)
+                    .collect(),
             })
             .collect(),
         deviations: ports.deviations(),

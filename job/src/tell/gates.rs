@@ -1,8 +1,8 @@
 //! Gates as they are shown, and the states they allow.
 
 use super::reply::NamedView;
-use crate::signoff::{Gate, GateCode, Standing, State, allowed_states};
 use crate::log::Overridden;
+use crate::signoff::{Gate, GateCode, Standing, State, allowed_states};
 use crate::state::{Circuit, Kept};
 use ruhe_core::quantity::Units;
 use serde::{Deserialize, Serialize};
@@ -47,7 +47,9 @@ fn gate_view(c: &Circuit, g: Gate) -> GateView {
         )
     });
     GateView {
-        waits: said(false).filter(|_| overridden.is_none()).map(|o| o.id.clone()),
+        waits: said(false)
+            .filter(|_| overridden.is_none())
+            .map(|o| o.id.clone()),
         can_be_answered: g.can_be_answered,
         overridden,
         code: g.code,
@@ -84,7 +86,10 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
         was_worked_on: !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty(),
         was_read: !c.seen.is_empty()
             || !c.finish.sets.is_empty()
-            || c.finish.arrival.as_ref().is_some_and(|a| a.said.arrival.standing.is_some()),
+            || c.finish
+                .arrival
+                .as_ref()
+                .is_some_and(|a| a.said.arrival.standing.is_some()),
     })
 }
 

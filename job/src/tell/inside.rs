@@ -77,7 +77,11 @@ fn story(c: &Contents, u: Units) -> Vec<InsideMoment> {
         at_ms: l.moment.at_ms,
         by: l.moment.by.clone(),
         words: l.moment.words.clone(),
-        after: l.spaces.iter().map(|s| format!("{}: {}", s.name, s.holds(u))).collect(),
+        after: l
+            .spaces
+            .iter()
+            .map(|s| format!("{}: {}", s.name, s.holds(u)))
+            .collect(),
     };
     let mut out: Vec<InsideMoment> = vec![];
     for l in c.story.iter().rev() {

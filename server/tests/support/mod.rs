@@ -93,14 +93,19 @@ impl Ruhe {
     pub fn looked_at(&self, circuit: &str, section: &str, psig: &str) {
         let mut left = Self::both(psig, "psig");
         left["section"] = json!(section);
-        let r = self.post(&format!("/api/circuits/{circuit}/seen"), &json!({"left": left}));
+        let r = self.post(
+            &format!("/api/circuits/{circuit}/seen"),
+            &json!({"left": left}),
+        );
         assert_eq!(r.status(), 201, "{}", r.text().unwrap());
     }
     /// Looks at every place of the search with fluid, under the pressure of the last hold, and finds nothing.
     pub fn look_everywhere(&self, circuit: &str) {
         let c = self.get(&format!("/api/circuits/{circuit}"));
         let holds = c["stages"].as_array().unwrap().iter();
-        let holds = holds.filter(|s| s["code"] == "hold").flat_map(|s| s["tests"].as_array().unwrap());
+        let holds = holds
+            .filter(|s| s["code"] == "hold")
+            .flat_map(|s| s["tests"].as_array().unwrap());
         let last = holds.last().map(|t| self.test(t["id"].as_str().unwrap()));
         let at_pa = last.map_or(Value::Null, |t| t["plan"]["test_pa"].clone());
         for p in c["search"]["places"].as_array().unwrap() {

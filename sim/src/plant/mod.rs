@@ -201,6 +201,12 @@ impl DrillPlant {
         self.total(part.i())
     }
 
+    /// Partial pressures in a volume, Pa: nitrogen and air together, water vapour, refrigerant.
+    #[must_use]
+    pub fn gases(&self, part: Part) -> [f64; 3] {
+        self.partial(part.i())
+    }
+
     fn partial(&self, i: usize) -> [f64; 3] {
         let (v, x) = (self.truth.volumes[i], self.inside[i]);
         let t = self.metal_of(i) + x.heat;
