@@ -381,6 +381,23 @@ fn breaks_cut_the_run_into_pulls_and_prompts_follow_the_level() {
     assert!(at(900.0, 1_400.0)[0].contains("ballast shut"));
 }
 
+/// A break that nobody had planned: the pull after it reaches the target like any other.
+#[test]
+fn pulls_follow_the_breaks_as_they_were_done() {
+    let truth = PullTruth {
+        breaks: vec![(600.0, 115_000.0, 300.0)],
+        ..slow(5.0, 3)
+    };
+    let mut r = pull(truth, 45, &[(EventKind::NitrogenBreak, 600.0)]);
+    r.settings.stages = pulls(&[500.0 * MICRON]);
+    let v = judged(&r);
+    assert_eq!(
+        (v.outcome, v.at, v.pulls.len()),
+        (PullOutcome::Reached, (1, 2), 2)
+    );
+    assert!(!said(&v).summary.contains("about 0 s"), "{:?}", said(&v));
+}
+
 /// Hoses of the simulated plant, alone, for so many minutes.
 fn hoses(truth: VacuumTruth, minutes: u32) -> RigOutcome {
     let evacuated = truth.evacuated;

@@ -6,6 +6,7 @@ use crate::sheet::{BLACK, Laid, Sheet};
 use crate::{Print, Reader};
 use ruhe_core::quantity::{Temperature, Unit, Units, span};
 use ruhe_core::reading::Kind;
+use ruhe_job::plan::Plan;
 use ruhe_job::search::PlaceState;
 use ruhe_job::signoff::State;
 use ruhe_job::tell::{CircuitView, GateView, PlaceEvent, RecordView, TestView};
@@ -502,7 +503,7 @@ impl<'a> Writer<'a> {
         }
         words += &format!(
             " Limit from: {}. Judged by {}.",
-            t.plan.source.as_deref().unwrap_or("not said"),
+            limit_source(&t.plan),
             t.verdict.engine_version
         );
         self.sheet.soft(&words);
@@ -548,7 +549,7 @@ impl<'a> Writer<'a> {
                     t.title.clone(),
                     asked.unwrap_or_else(|| "–".into()),
                     time,
-                    t.plan.source.clone().unwrap_or_else(|| "not said".into()),
+                    limit_source(&t.plan).into(),
                     t.verdict.headline.clone(),
                 ])
             })
@@ -897,6 +898,17 @@ fn gate_words(g: &GateView) -> String {
         .as_ref()
         .map_or_else(String::new, |o| format!(" Overridden: {o}."));
     format!("{}: {}{over}", g.title, g.evidence)
+}
+
+/// Where a limit comes from. A source that was typed belongs to a limit that somebody gave, never to Ruhe's own.
+fn limit_source(p: &Plan) -> &str {
+    let is_given =
+        p.drop_pa.is_some() || p.level_pa.is_some() || p.rise_pa.is_some() || !p.stages.is_empty();
+    match &p.source {
+        _ if !is_given => "Ruhe’s default",
+        Some(s) => s,
+        None => "not said",
+    }
 }
 
 /// A sentence that ends like one.

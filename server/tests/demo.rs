@@ -80,7 +80,7 @@ fn every_circuit_stands_where_the_readme_says() {
         ("Shop split", "Charge"),
         ("Yard cold room", "Sign-off"),
         ("Milk store", "Signed"),
-        ("Whey cooler", "Survey"),
+        ("Whey cooler", "Start up"),
     ] {
         let r = rows.iter().find(|r| r["system"] == system).unwrap();
         assert_eq!(r["stage"], stage, "{system}");

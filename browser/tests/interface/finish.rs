@@ -1,8 +1,8 @@
 //! The second half of a job, by clicks: recovery, charge, ports, start-up, consent, signature, coming back, one gauge for
 //! two circuits.
 
-use crate::support::{Page, on_page};
-use serde_json::Value;
+use crate::support::{Page, both, on_page};
+use serde_json::{Value, json};
 use thirtyfour::prelude::*;
 
 /// The page of the demo's circuit of this system.
@@ -111,19 +111,23 @@ fn from_the_charge_to_a_signature_with_consent_and_a_reservation() {
         p.open(&format!("{path}?stage=sign_off")).await;
         p.says("gates are missing").await;
         for gate in ["Ports closed, clear, capped", "Started up and steady"] {
-            p.press(&format!("Override with a reason: {gate}")).await;
-            p.pick("Reason", "Customer insists on operation today")
-                .await;
-            p.press("Override, and print this on the record").await;
-            p.says("Overridden: Customer insists").await;
+            p.press(&format!("Not done, because: {gate}")).await;
+            p.fill(
+                "Why it was not done, in a sentence of your own",
+                "the owner wants it to run today",
+            )
+            .await;
+            p.press("Say so; it prints on the record").await;
+            p.says("Not done, because: the owner wants it").await;
         }
         p.press("Ask and sign").await;
         p.fill("The question", "Run it before it has come to rest?")
             .await;
         p.fill("The risk, in plain words", "It may be off by a little.")
             .await;
-        p.fill("The answer", "Yes, run it.").await;
-        p.press("Keep this consent").await;
+        p.fill("In their words", "Yes, run it.").await;
+        p.pick("They", "agreed").await;
+        p.press("Keep this answer").await;
         p.says("this must be filled in").await;
         p.driver
             .execute(
@@ -139,11 +143,11 @@ fn from_the_charge_to_a_signature_with_consent_and_a_reservation() {
             .send_keys("Bram Holt")
             .await
             .unwrap();
-        p.press("Keep this consent").await;
+        p.press("Keep this answer").await;
         p.says("sign with a finger").await;
         draws(&p, "Sign here with a finger").await;
-        p.press("Keep this consent").await;
-        p.says("Answer: Yes, run it.").await;
+        p.press("Keep this answer").await;
+        p.says("Answer: agreed: Yes, run it.").await;
 
         p.pick("Signed as", "Passed with reservations").await;
         p.says("each reservation prints").await;
@@ -240,6 +244,22 @@ fn a_charge_that_went_missing_is_not_proven() {
 fn one_gauge_for_two_circuits_is_moved() {
     on_page(true, (1280, 800), |p| async move {
         let path = of(&p, "Roof unit over the ovens", "B").await;
+        // A decay begins in a vacuum; this one was pulled down without Ruhe.
+        for (verb, body) in [
+            (
+                "steps",
+                json!({"step": "released", "note": "", "left": [both("0", "psig")]}),
+            ),
+            (
+                "steps",
+                json!({"step": "compressor_locked_out", "note": "own lock"}),
+            ),
+            ("seen", json!({"left": both("300", "micron")})),
+        ] {
+            let to = format!("/api{path}/{verb}");
+            let (status, said) = p.api("POST", &to, body).await;
+            assert_eq!(status, 201, "{said}");
+        }
         p.open(&format!("{path}?stage=decay&test=new")).await;
         p.says("is on Roof unit over the ovens, circuit A").await;
         p.press("Open the test").await;

@@ -133,6 +133,6 @@ fn units_change_what_is_shown_on_every_new_page() {
         p.open(&format!("{path}?stage=survey")).await;
         p.says("20.68 bar, evaporator coil, low side").await;
         p.open(&format!("{path}?stage=release")).await;
-        p.says("Left on the high side, bar").await;
+        p.says("Left, high side").await;
     });
 }

@@ -6,6 +6,7 @@ mod drills;
 mod finish;
 mod hold_by_hand;
 mod import;
+mod inside;
 mod leak_by;
 mod long_job;
 mod lost_network;

@@ -96,11 +96,15 @@ fn who_only_reads_sees_no_pad_and_who_works_may_not_override() {
         sign_in(&p, "Ilse Marrow", "ochre pulley thimble").await;
         p.says("Signed in as").await;
         p.open(&format!("/circuits/{circuit}?stage=sign_off")).await;
-        p.press("Override with a reason: …").await;
-        p.fill("In your words", "the owner would not wait").await;
-        p.press("Override, and print this on the record").await;
-        p.says("Ilse Marrow (technician) may not override a gate")
-            .await;
+        // A technician says why it was not done; somebody who may answers for it.
+        p.press("Not done, because: …").await;
+        p.fill(
+            "Why it was not done, in a sentence of your own",
+            "the owner would not wait",
+        )
+        .await;
+        p.press("Say so; it prints on the record").await;
+        p.says("it waits for somebody who may answer for it").await;
     });
 }
 

@@ -120,6 +120,8 @@ fn from_survey_to_a_retest_that_holds() {
         p.press("Mended: flare at the header").await;
         p.pick("Cause", "flare not tight").await;
         p.fill("Tightened to", "42").await;
+        p.pick("What was opened", "nothing was opened: drawn tight, capped")
+            .await;
         p.fill("At, if not now", &ago(&p, 6_000).await).await;
         p.press("Log the repair").await;
         p.says("Mended, not held since").await;
@@ -143,13 +145,12 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("Mended and held").await;
 
         p.press("Release").await;
-        p.fill("Left on the high side, psig", "2").await;
+        p.fill("Left, high side", "2").await;
         p.press("Confirm the release").await;
-        p.says("Write down what is left on both sides").await;
-        p.fill("Left on the low side, psig", "2").await;
+        p.says("write down what the low side shows too").await;
+        p.fill("Left, low side", "2").await;
         p.press("Confirm the release").await;
-        p.says("left 2 psig on the high side, 2 psig on the low side")
-            .await;
+        p.says("component: nitrogen, 2.00 psig").await;
         p.press("Record").await;
         p.says("flare at the header: Mended and held.").await;
     });

@@ -1,7 +1,7 @@
 //! What must never happen, on the page: stops where the hand is, nothing typed lost, no simulated gauge in a real job.
 
 use crate::hold_by_hand::new_job;
-use crate::support::{Page, on_page};
+use crate::support::{Page, both, on_page};
 use serde_json::{Value, json};
 
 /// The circuit of the newest job.
@@ -103,10 +103,19 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
     });
 }
 
+/// The charge is recovered; both sides show nothing.
+async fn recovered(p: &Page) {
+    let path = p.driver.current_url().await.unwrap().path().to_owned();
+    let body = json!({"step": "recovered", "note": "", "left": [both("0", "psig")]});
+    let (status, said) = p.api("POST", &format!("/api{path}/steps"), body).await;
+    assert_eq!(status, 201, "{said}");
+}
+
 #[test]
 fn tracer_is_recovered_and_the_pump_waits_for_it() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
+        recovered(&p).await;
         p.stage("Pressure hold").await;
         p.press("Tools, air and reminders").await;
         p.pick("Inside is", "nitrogen with tracer").await;
@@ -120,19 +129,27 @@ fn tracer_is_recovered_and_the_pump_waits_for_it() {
         p.press("End Hold 1").await;
         p.says("Test again").await;
         p.stage("Evacuate").await;
-        p.says("Hold 1 still showed 300 psig").await;
+        p.says("whole circuit still showed 300 psig").await;
         p.stage("Leak search").await;
         p.press("Look at service valve stems").await;
         p.press("Leak").await;
         p.press("Mended: service valve stems").await;
+        p.pick(
+            "What was opened",
+            "the system: a nut, cap, plug or core off, a joint brazed",
+        )
+        .await;
         p.pick("With a torch", "yes").await;
         p.says("Before a torch: 0 psig on both sides").await;
         p.pick("All of that was so", "yes").await;
         p.press("Log the repair").await;
-        p.says("let it out to zero and confirm that first").await;
+        p.says("Recover it, and write down what both sides show")
+            .await;
         p.press("Release").await;
         p.says("recover it into a cylinder, and mark the cylinder as a mixture")
             .await;
+        p.fill("Left, high side", "0").await;
+        p.fill("Left, low side", "0").await;
         assert!(
             !p.text().await.contains("Confirm the release"),
             "no release is offered"

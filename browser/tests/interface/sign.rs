@@ -20,14 +20,14 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
             "Charge weighed in",
             "Started up and steady",
         ] {
-            p.press(&format!("Override with a reason: {gate}")).await;
-            p.pick("Reason", "Other, see words").await;
-            p.press("Override, and print this on the record").await;
-            p.says("this reason needs words").await;
-            p.fill("In your words", &format!("{gate} follows tomorrow"))
-                .await;
-            p.press("Override, and print this on the record").await;
-            p.says(&format!("Other, see words: {gate} follows tomorrow"))
+            let why = "Why it was not done, in a sentence of your own";
+            p.press(&format!("Not done, because: {gate}")).await;
+            p.fill(why, "n/a").await;
+            p.press("Say so; it prints on the record").await;
+            p.says("in a sentence of your own why").await;
+            p.fill(why, &format!("{gate} follows tomorrow")).await;
+            p.press("Say so; it prints on the record").await;
+            p.says(&format!("Not done, because: {gate} follows tomorrow"))
                 .await;
         }
         p.press("Sign").await;
@@ -66,7 +66,7 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
         assert_eq!(status, 409, "{body}");
         p.open(&format!("{path}/record")).await;
         p.says("Temporary, to be revisited").await;
-        p.says("Deviation: Other, see words: Charge weighed in follows tomorrow")
+        p.says("Deviation: Charge weighed in follows tomorrow")
             .await;
         p.says("SHA-256").await;
         p.says("Odo Fenn, Technician").await;

@@ -496,6 +496,11 @@ impl Page {
     }
 }
 
+/// A pressure that both sides show.
+pub fn both(typed: &str, unit: &str) -> Value {
+    serde_json::json!({"side": "both", "pressure": {"typed": typed, "unit": unit}})
+}
+
 pub fn root() -> &'static Path {
     Path::new(env!("CARGO_MANIFEST_DIR"))
         .parent()

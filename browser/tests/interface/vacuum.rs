@@ -1,7 +1,8 @@
 //! The vacuum side on one circuit: kit, rig check, triple evacuation, decay, sources, repeat, breaking the vacuum.
 
 use crate::hold_by_hand::new_job;
-use crate::support::{Page, on_page};
+use crate::support::{Page, both, on_page};
+use serde_json::json;
 
 async fn log(p: &Page, ago_s: i64, micron: f64) {
     let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![ago_s.into()]).await;
@@ -34,6 +35,9 @@ fn from_the_kit_to_a_broken_vacuum() {
         new_job(&p, "One circuit of a package unit").await;
         let home = p.js("return location.pathname", vec![]).await;
         let home = home.as_str().unwrap().to_owned();
+        let recovered = json!({"step": "recovered", "note": "", "left": [both("0", "psig")]});
+        let steps = format!("/api{home}/steps");
+        assert_eq!(p.api("POST", &steps, recovered).await.0, 201);
 
         // The kit: what lacks a figure is refused by name, and nothing typed is lost.
         p.open("/kit").await;
@@ -156,6 +160,11 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.is_sound("decay argued").await;
         p.press("Nitrogen break").await;
         p.press("End Decay 1").await;
+        // Pulled again, by hand; the far gauge is read.
+        let path = home.as_str();
+        let seen = json!({"left": both("240", "micron")});
+        let (status, said) = p.api("POST", &format!("/api{path}/seen"), seen).await;
+        assert_eq!(status, 201, "{said}");
 
         // Repeated after the break: less, so it is drying.
         p.press("Test again").await;

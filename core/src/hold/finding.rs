@@ -217,6 +217,8 @@ pub enum HoldCase {
         seen: Untempered,
         allowed: f64,
         digit: f64,
+        /// A thermometer was read, but too seldom to be followed.
+        is_read: bool,
     },
     /// Not settled.
     Settling {

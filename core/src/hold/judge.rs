@@ -206,6 +206,7 @@ fn without_temperature(mut v: HoldFinding, gas: &HeldGas) -> HoldFinding {
         seen: u,
         allowed,
         digit: gas.digit,
+        is_read: !gas.unused.is_empty(),
     })
 }
 

@@ -390,7 +390,7 @@ fn shown(
             by: f.by.clone(),
         });
     }
-    if pa > PRESSED || pa < VACUUM {
+    if !(VACUUM..=PRESSED).contains(&pa) {
         s.is_open = false;
     }
     if s.as_found == Some(Found::Charge) {

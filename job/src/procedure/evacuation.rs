@@ -67,7 +67,7 @@ pub const EVACUATION_SCHOOLS: [EvacuationSchool; 7] = [
         "triple",
         "Triple: 2000, nitrogen, 1000, nitrogen, 500",
         &[2_000.0, 1_000.0, 500.0],
-        "nitrogen and two waits; dries better than one long pull",
+        "nitrogen and two waits; carries off water where the pump alone stalls",
     ),
     school(
         "old_oily",

@@ -45,12 +45,13 @@ pub fn patterns(s: &Set) -> Vec<Pattern> {
     let head_high = beyond(s.approach, HEAD_HIGH, true);
     let suction_high = beyond(s.dew, SUCTION_HIGH, true);
     let both = |a: Option<f64>, b: Option<f64>| Some(a?.min(b?));
-    [
+    // Air first: with too little of it every other figure is wrong.
+    let found: Vec<Pattern> = [
+        (both(sh_low, split_low), "Too little air over the indoor coil, or it is iced.", "Filter, fan speed, coil, dampers; let ice melt before reading again."),
         (both(sc_low, sh_high), "Short of charge.", "The ledger first, then the sight glass; a leak if the weight was right."),
         (both(sc_high, head_high), "Too much charge, or air inside.", "The ledger; then the pressure at rest against the outdoor air: more than saturation is air."),
         (both(sc_high, sh_high), "A restriction: drier, valve or kinked tube.", "A temperature drop along the liquid line and across the drier."),
         (both(sh_low, suction_high), "The valve feeds too much.", "Where the bulb sits, whether it is lagged and tight."),
-        (both(sh_low, split_low), "Too little air over the indoor coil, or it is iced.", "Filter, fan speed, coil, dampers; let ice melt before reading again."),
     ]
     .into_iter()
     .filter_map(|(by, words, look)| {
@@ -60,7 +61,14 @@ pub fn patterns(s: &Set) -> Vec<Pattern> {
             look,
         })
     })
-    .collect()
+    .collect();
+    let air = Pattern {
+        is_likely: false,
+        words: "Nobody read the air.",
+        look: "Filter, fan and coil before the charge is touched; then return and supply air.",
+    };
+    let unread = s.split.is_none() && !found.is_empty();
+    unread.then_some(air).into_iter().chain(found).collect()
 }
 
 #[cfg(test)]

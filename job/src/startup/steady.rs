@@ -63,6 +63,35 @@ pub fn weight_decides(s: &Set, metering: Metering) -> Option<&'static str> {
     }
 }
 
+/// Suction below this is a vacuum, Pa absolute (−4.5 psig; common practice, no source).
+const VACUUM: f64 = 70_000.0;
+/// What thermometers are off together, K.
+const OFF: f64 = 0.5;
+
+/// What cannot be, or must not go on: a unit that shows it is not steady, whatever its sets agree on.
+#[must_use]
+pub fn wrong(s: &Set) -> Option<&'static str> {
+    if s.suction.is_some_and(|p| p < VACUUM) {
+        Some(
+            "Stop the unit: the suction stands in a vacuum. A valve is shut, the charge is missing or a restriction starves it; a compressor that runs so is lost.",
+        )
+    } else if s.superheat.is_some_and(|k| k < -OFF) {
+        Some(
+            "Superheat below zero: liquid comes back to the compressor, or pressure and line were not read at the same place. Airflow first, then the probe; stop the unit if it is so.",
+        )
+    } else if s.subcooling.is_some_and(|k| k < -OFF) {
+        Some(
+            "Subcooling below zero: that is no liquid line, or the probe sits wrong. Read both at the same place again.",
+        )
+    } else if s.mode == Mode::Cooling && s.split.is_some_and(|k| k < -OFF) {
+        Some(
+            "The supply air is warmer than the return air: the two sensors are swapped, or it is heating. Read them again.",
+        )
+    } else {
+        None
+    }
+}
+
 fn is_close(a: &Set, b: &Set) -> bool {
     let kelvin = |x: Option<f64>, y: Option<f64>| match (x, y) {
         (Some(x), Some(y)) => (x - y).abs() <= KELVIN,
@@ -108,6 +137,9 @@ pub fn steadiness(sets: &[Set], metering: Metering) -> Option<Steadiness> {
         })
     };
     let minutes = |s: f64| (s / 60.0).ceil().max(1.0);
+    if let Some(why) = wrong(last) {
+        return wait(0.0, why.into());
+    }
     match last.running_s {
         None => {
             return wait(0.0, "Say how long it has been running.".into());
@@ -263,6 +295,29 @@ mod tests {
                 .words
                 .contains("4 min")
         );
+    }
+
+    #[test]
+    fn what_cannot_be_is_never_steady() {
+        let with = |change: fn(&mut Set)| {
+            let mut sets = [at(0), at(2), at(4)];
+            sets.iter_mut().for_each(change);
+            let s = steadiness(&sets, Metering::Critical).unwrap();
+            (s.is_steady, s.words)
+        };
+        for (change, says) in [
+            (
+                (|s| s.superheat = Some(-2.2)) as fn(&mut Set),
+                "liquid comes back",
+            ),
+            (|s| s.subcooling = Some(-1.7), "no liquid line"),
+            (|s| s.split = Some(-10.0), "swapped"),
+            (|s| s.suction = Some(5_000.0), "Stop the unit"),
+        ] {
+            let (is_steady, words) = with(change);
+            assert!(!is_steady && words.contains(says), "{words}");
+        }
+        assert!(with(|_| ()).0);
     }
 
     #[test]

@@ -226,6 +226,8 @@ pub fn next_step(
             "Read and confirm what stands in the box before the first gas.".into()
         }
         (_, Some(w)) if w.level != CeilingLevel::Within => w.words.clone(),
+        // While it is pressed up, the box says what to do, and nothing else does.
+        (Some(p), _) => p.words.clone(),
         _ => say(t.finding(), u).next_step,
     }
 }

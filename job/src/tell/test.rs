@@ -6,7 +6,7 @@ use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
 use super::verdict::Verdict;
 use crate::log::ReadingLine;
 use crate::plan::Plan;
-use crate::procedure::Stage;
+use crate::procedure::{JobKind, Stage};
 use crate::state::{Circuit, Test};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::hold::HoldOutcome;
@@ -319,6 +319,32 @@ fn engine(t: &Test) -> &str {
     t.ended.as_ref().map_or(ENGINE_VERSION, |(_, e)| &e.engine)
 }
 
+/// One next step where the job knows more than the recording: what settles most of a decay that did not pass, and how a
+/// part or a line set that holds is left.
+fn next_of(c: &Circuit, t: &Test, argued: Option<&ArguedView>) -> Option<String> {
+    if !t.is_over() {
+        return None;
+    }
+    match t.finding() {
+        Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Fails || v.rising => {
+            let first = argued?.next.first()?;
+            Some(format!("{}. {}", first.title, first.why))
+        }
+        Finding::PressureHold(v) if v.outcome == HoldOutcome::Holds && !v.loss_detected => {
+            match c.job() {
+                JobKind::BenchComponent => Some(
+                    "The part is tight: cap it, tag it with what is inside and at what pressure, or let it out.".into(),
+                ),
+                JobKind::StandingLineSet => Some(
+                    "The line set is tight: cap it, tag it and leave it under pressure, or let it out and evacuate.".into(),
+                ),
+                _ => None,
+            }
+        }
+        _ => None,
+    }
+}
+
 /// So many of the latest readings are sent with a test; all of them are in its data package.
 pub const SHOWN: u16 = 60;
 
@@ -341,16 +367,19 @@ pub fn test_view(
         verdict.word = x.word.clone();
     }
     let watch = watch_view(t, units);
+    let argued = argued_view(c, t, rig, units);
+    let next = next_of(c, t, argued.as_ref())
+        .unwrap_or_else(|| next_step(t, press.as_ref(), watch.as_ref(), units));
     TestView {
         tightness: tightness.map(|x| x.words),
         valves: c.doc.valves.iter().map(|v| v.name.clone()).collect(),
         marks: marks(t, press.is_some()),
         onward: onward(c, t),
         is_valve_off: is_valve_off(t),
-        next: next_step(t, press.as_ref(), watch.as_ref(), units),
+        next,
         press,
         watch,
-        argued: argued_view(c, t, rig, units),
+        argued,
         verdict,
         channels: channels(t, latest),
         readings: readings(t, latest),

@@ -36,6 +36,8 @@ pub struct Walked {
     pub stopped_rightly: u32,
     /// Passed, over what.
     pub passed: Vec<String>,
+    /// What was done, believed and true.
+    pub story: Vec<String>,
 }
 
 pub struct Walk {
@@ -199,15 +201,14 @@ impl Walk {
     /// What is believed against what is.
     fn check(&mut self, after: &str) {
         let spaces = self.spaces();
-        if std::env::var("RUHE_TRACE").is_ok() {
-            let line = self.w.circuit().inside().line(Units::default());
-            println!(
-                "{:.0} min, {after}: {line} | truly {:.1} and {:.1} psig",
-                self.plant.now() / 60.0,
-                self.truly(0) / PSI,
-                self.truly(1) / PSI
-            );
-        }
+        // The last acts, to read when something is wrong.
+        let line = self.w.circuit().inside().line(Units::default());
+        self.out.story.push(format!(
+            "{:.0} min, {after}: {line} | truly {:.1} and {:.1} psig",
+            self.plant.now() / 60.0,
+            self.truly(0) / PSI,
+            self.truly(1) / PSI
+        ));
         for half in 0..2 {
             let s = spaces.iter().find(|s| s.name == HALVES[half]).unwrap();
             let pa = self.truly(half);
@@ -242,8 +243,8 @@ impl Walk {
     fn ask(&mut self) {
         let inside = self.w.circuit().inside();
         let u = Units::default();
-        for half in 0..2 {
-            let name = [HALVES[half].to_owned()];
+        for (half, name) in HALVES.into_iter().enumerate() {
+            let name = [name.to_owned()];
             let joined = inside.reached(&name).len() > 1;
             let high = if joined {
                 self.truly(0).max(self.truly(1))

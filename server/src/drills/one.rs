@@ -8,10 +8,12 @@ use crate::lock::lock;
 use crate::service::{Said, now_ms};
 use crate::state::{AppState, Clock};
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
-use ruhe_job::act::{CircuitInput, JobInput, PlateInput};
+use ruhe_job::act::{CircuitInput, JobInput, PlateInput, SeenInput, see};
+use ruhe_job::log::{GaugeSide, Left};
 use ruhe_job::procedure::JobKind;
-use ruhe_sim::PSI;
-use ruhe_sim::plant::{Doing, LONGEST};
+use ruhe_job::survey::Typed;
+use ruhe_sim::plant::{Doing, LONGEST, Sensor};
+use ruhe_sim::{MICRON, PSI};
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
@@ -88,7 +90,12 @@ fn job(s: &Scenario) -> JobInput {
         circuits: vec![CircuitInput {
             tag: "D".into(),
             name: s.title.clone(),
-            kind: JobKind::NewSplit,
+            // A unit that runs was filled before.
+            kind: if s.phase == Phase::Charge {
+                JobKind::Repair
+            } else {
+                JobKind::NewSplit
+            },
             refrigerant: s.sheet.refrigerant.clone(),
             safety_class: String::new(),
             scope: "Drill: a simulated plant.".into(),
@@ -96,6 +103,29 @@ fn job(s: &Scenario) -> JobInput {
             plates: is_read.then_some(plate).into_iter().collect(),
         }],
     }
+}
+
+/// What the gauges showed as it was handed over: whoever comes reads them first.
+fn handed_over(session: &Session) -> Option<SeenInput> {
+    let faces = &session.plant().history().first()?.faces;
+    let shows = |s: Sensor| faces.iter().find(|f| f.sensor == s)?.value;
+    let vacuum = shows(Sensor::Vacuum).filter(|pa| *pa < 3_000.0);
+    let (typed, unit) = match vacuum {
+        Some(pa) => (format!("{:.0}", pa / MICRON), "micron"),
+        None => (format!("{:.0}", shows(Sensor::Pressure)? / PSI), "psig"),
+    };
+    Some(SeenInput {
+        left: Left {
+            section: None,
+            side: GaugeSide::Both,
+            pressure: Typed {
+                typed,
+                unit: unit.into(),
+            },
+        },
+        besides: None,
+        at_ms: None,
+    })
 }
 
 impl Drill {
@@ -130,6 +160,14 @@ impl Drill {
         };
         let circuits = drill.state.open(&job(&kept.scenario), &said)?;
         kept.circuit = circuits.into_iter().next().unwrap_or_default();
+        if let Some(input) = handed_over(&lock(&drill.inner).session) {
+            drill
+                .state
+                .act(&kept.circuit, &said, |_, c, _| {
+                    Ok(see(c, input, kept.begun_ms)?)
+                })
+                .map(|_| ())?;
+        }
         kept.save(folder)?;
         lock(&drill.inner).kept = kept;
         Ok(drill)

@@ -57,6 +57,7 @@ export const Primary = styled(AriaButton)`
   background: var(--accent);
   border-color: var(--accent);
   color: var(--on-accent);
+  &:hover,
   &[data-hovered],
   &[data-pressed] {
     background: var(--accent);

@@ -102,7 +102,7 @@ pub fn tracer_too_heavy(tracer: f64, half: f64, u: Units) -> Words {
         ..words(
             "Not a tightness test",
             "There is too much tracer in the nitrogen to correct for temperature.",
-            "Search with the detector now; for the hold release, purge and fill with dry nitrogen, or use less tracer.",
+            "Search with the detector now; for the hold recover it, and fill with dry nitrogen, or use less tracer.",
         )
     }
 }

@@ -68,18 +68,27 @@ pub fn judged(v: &HoldFinding, j: &Judged, u: Units) -> Words {
 impl Scene<'_> {
     fn evidence(&self) -> Vec<String> {
         let (v, u, loss) = (self.v, self.u, self.loss);
-        let mut out = vec![format!(
-            "Loss {} per hour, between {} and {} (95\u{a0}%), over {} since {}.",
-            self.hourly(loss.value),
-            self.hourly(loss.low),
-            self.hourly(loss.high),
-            span(self.j.duration),
-            if v.settled_at_s.is_some() {
-                "it settled"
-            } else {
-                "the first reading"
-            }
-        )];
+        let since = if v.settled_at_s.is_some() {
+            "it settled"
+        } else {
+            "the first reading"
+        };
+        let over = format!("over {} since {since}", span(self.j.duration));
+        // A loss below nothing is none: what is left is what cannot be excluded.
+        let is_none = loss.value <= 0.0 && !v.reasons.contains(&Reason::Gained);
+        let mut out = vec![if is_none {
+            format!(
+                "No loss; up to {} per hour cannot be excluded (95\u{a0}%), {over}.",
+                self.hourly(loss.high.max(0.0))
+            )
+        } else {
+            format!(
+                "Loss {} per hour, between {} and {} (95\u{a0}%), {over}.",
+                self.hourly(loss.value),
+                self.hourly(loss.low),
+                self.hourly(loss.high)
+            )
+        }];
         out.extend(self.j.moved.map(|m| moved(m, u)));
         unread(&mut out, &self.j.unread, u);
         out.push(format!(
@@ -218,7 +227,7 @@ impl Scene<'_> {
                         "It could be ended now; the plan asks for another {}, which lowers what could still hide.",
                         span(left)
                     ),
-                    _ => "Release from one side, keep a slight positive pressure, and go on to the vacuum.".into(),
+                    _ => "Let it out from one side, and keep a slight positive pressure.".into(),
                 },
             ),
             HoldOutcome::Falls => (
@@ -232,7 +241,12 @@ impl Scene<'_> {
             _ if v.reasons.contains(&Reason::Gained) => (
                 format!("Gained {}", self.over(-loss.value)),
                 "A tight system cannot gain gas: the supply may not be shut, a charged side may leak in, or the temperature is not the gas's.".into(),
-                "Check that the nitrogen is shut off, feel the boundary valves, move the probe.".into(),
+                if j.charge.is_some() {
+                    "Do not open any valve: look at the gauge behind it, sniff, and recover what is in there if it is refrigerant."
+                } else {
+                    "Check that the nitrogen is shut off, look at the gauges behind the boundary valves, move the probe."
+                }
+                .into(),
             ),
             _ if v.reasons.contains(&Reason::TooSoon) => {
                 let wanted = j.planned_s.map_or(LEAST, |p| (0.5 * p).max(LEAST));
@@ -282,19 +296,29 @@ impl Scene<'_> {
             format!(
                 "For {wish}: a second probe on another part, or hold until it is {} again. {}",
                 again(),
-                self.decided_in()
+                self.decided_if_told()
             )
         } else if swing > SWING {
             format!(
                 "For {wish}: hold until it is {} again. {}",
                 again(),
-                self.decided_in()
+                self.decided_if_told()
             )
         } else {
             format!("For {wish}: {}", self.decided_in())
         }
         .trim_end()
         .to_owned()
+    }
+
+    /// The same, if a time can be told: "hold on" and "waiting will not do" are no one advice.
+    fn decided_if_told(&self) -> String {
+        let is_told = self.v.foretold.is_some_and(|f| f.likely_s.is_some());
+        if is_told {
+            self.decided_in()
+        } else {
+            String::new()
+        }
     }
 
     /// When it should be decided, if it goes on as it went.

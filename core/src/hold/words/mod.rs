@@ -70,7 +70,8 @@ pub fn say_hold(v: &HoldFinding, u: Units) -> Words {
             seen,
             allowed,
             digit,
-        } => untempered::untempered(seen, *allowed, *digit, u),
+            is_read,
+        } => untempered::untempered(seen, *allowed, *digit, *is_read, u),
         HoldCase::Settling {
             to_come,
             threshold,

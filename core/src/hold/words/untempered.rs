@@ -40,7 +40,7 @@ pub fn falls_untempered(t: &Untempered, u: Units) -> Words {
         )
     }
 }
-pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Words {
+pub fn untempered(t: &Untempered, allowed: f64, digit: f64, is_read: bool, u: Units) -> Words {
     let k = t.fall / t.per_kelvin;
     // How far the gas may have strayed with the result still inside what is allowed: the limit less the fall and less
     // what the gauge cannot show.
@@ -100,7 +100,11 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, u: Units) -> Words {
         evidence,
         ..words(
             "",
-            "Temperature was not followed, so a change of temperature cannot be told from a leak.",
+            if is_read {
+                "Temperature was read only here and there: between those readings it may have wandered, and that cannot be told from a leak."
+            } else {
+                "Temperature was not followed, so a change of temperature cannot be told from a leak."
+            },
             next,
         )
     }

@@ -68,7 +68,7 @@ pub fn judge_pull(recording: &Recording) -> PullFinding {
         v.outcome = PullOutcome::Break;
         v.reasons.push(Reason::BreakStands);
         v.break_until = Some(at + before.dwell_s);
-    } else if reached && v.at.0 + 1 == stages.len() {
+    } else if reached && v.at.0 + 1 >= stages.len() {
         v.outcome = PullOutcome::Reached;
         v.reasons.push(Reason::TargetReached);
     } else if reached {
@@ -188,7 +188,8 @@ fn split(v: &mut PullFinding, whole: &Series, breaks: &[f64], stages: &[PullStag
         });
         current = part;
     }
-    v.at.0 = breaks.len().min(stages.len() - 1);
+    // As many pulls as there were breaks, whatever was planned; a further one has the last one's target.
+    v.at = (breaks.len(), stages.len().max(breaks.len() + 1));
     current
 }
 

@@ -125,7 +125,11 @@ fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
     Words {
         evidence,
         explanations: explanations(&v.explanations, r, is_over, u),
-        ..words(&headline(v, r, u), &summary(v, r, u), &next::step(v, r, u))
+        ..words(
+            &headline(v, r, u),
+            &summary(v, r, u),
+            &next::step(v, r, noticed, u),
+        )
     }
 }
 

@@ -2,14 +2,14 @@
 
 use super::super::doubts::Doubt;
 use super::super::explain::is_open;
-use super::super::finding::{DecayFinding, DecayOutcome, Forecast, Rise};
+use super::super::finding::{DecayFinding, DecayOutcome, Forecast, Noticed, Rise};
 use super::super::prior::Cause;
 use super::shape::per_minute;
 use crate::quantity::{Units, span};
 use crate::reason::Reason;
 
 /// What to do.
-pub fn step(v: &DecayFinding, r: &Rise, u: Units) -> String {
+pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
     let is_asked = |f: fn(&Doubt) -> bool| v.doubts.iter().any(f);
     let because = |reason| v.reasons.contains(&reason);
     let rule = v.limit.at_s;
@@ -27,7 +27,7 @@ pub fn step(v: &DecayFinding, r: &Rise, u: Units) -> String {
             return "Pull deeper and repeat, or read a second gauge beside this one.".into();
         }
         DecayOutcome::Undecided => {
-            return "Repeat it with readings through the rule’s time; set the gauge not to switch itself off.".into();
+            return "Repeat it with readings through the rule’s time; wake the gauge before it switches itself off.".into();
         }
         DecayOutcome::Fails if because(Reason::StartTooHigh) => {
             return "Keep pulling, then isolate again.".into();
@@ -45,7 +45,12 @@ pub fn step(v: &DecayFinding, r: &Rise, u: Units) -> String {
     }
     match v.explanations.first().map(|e| e.cause) {
         Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into(),
-        Some(Cause::Outgassing) => "Take hoses and core tools out of the test and repeat.".into(),
+        Some(Cause::Outgassing) if n.rig.is_some() => {
+            "Take hoses and core tools out of the test and repeat.".into()
+        }
+        Some(Cause::Outgassing) => {
+            "Warm the oil sump with its power locked out, pull on, and repeat: what comes out of oil or rubber runs out.".into()
+        }
         Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at pressure.".into(),
         Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise may stay within the limit.", pull_on(r)),
         None => "Repeat the decay, reading the gauge every minute.".into(),

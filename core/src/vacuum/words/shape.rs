@@ -163,8 +163,10 @@ pub fn water(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> Vec<String> {
         return out;
     };
     let high = if r.thermal { READS_HIGH } else { 1.0 };
+    let mut stands = false;
     if let (Some(level), Some(k), Some(over)) = (wet.level, r.cold, r.saturation) {
         if (0.9 * over..1.1 * high * over).contains(&level) {
+            stands = true;
             let what = if k < 273.15 { "ice" } else { "water" };
             out.push(format!(
                 "It heads for {}, where {what} at {} stands ({} to {} on this gauge): look for it there.",
@@ -195,9 +197,15 @@ pub fn water(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> Vec<String> {
         } else {
             ""
         };
-        out.push(format!(
-            "Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."
-        ));
+        out.push(if stands {
+            format!(
+                "Liquid or ice stands in it: the vapour alone is {band} mg of water{guessed}, the pool may be grams. Find the low, cold place and warm it."
+            )
+        } else {
+            format!(
+                "Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."
+            )
+        });
     }
     out
 }

@@ -35,7 +35,11 @@ const Line = styled.button`
   }
 `;
 const Held = styled.span<{ $hurts: boolean }>`
+  display: inline-block;
   ${(p) => p.$hurts && "font-weight: 650;"}
+  &::first-letter {
+    text-transform: uppercase;
+  }
 `;
 const Area = styled.section`
   grid-area: inside;
@@ -134,7 +138,7 @@ function Correct({
           />
           <Pick label="Unit" value={unit} onChange={setUnit} options={units} />
           <Pick
-            label="Known besides"
+            label="Known besides, if anything"
             value={besides}
             onChange={(b) => setBesides(b)}
             options={[

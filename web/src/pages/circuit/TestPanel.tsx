@@ -98,7 +98,10 @@ function planWords(
         : "nothing opened since the hold"),
     p.used?.length && `with ${p.used.map((u) => u.name).join(", ")}`,
     p.imported_from && `from ${p.imported_from}`,
-    p.source && `limit: ${p.source}`,
+    // A source belongs to a limit that somebody gave, never to Ruhe's own.
+    p.source &&
+      (p.drop_pa != null || p.level_pa != null) &&
+      `limit: ${p.source}`,
     `${test.reading_count} readings`,
   ];
   return parts.filter(Boolean).join(" · ");
@@ -131,7 +134,7 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
 
 /** Height of a trace that leaves room for what stands above it and for the pad below, px. */
 const roomForTrace = () =>
-  Math.max(150, Math.min(260, window.innerHeight - 650));
+  Math.max(150, Math.min(260, window.innerHeight - 694));
 
 /** One test: its trace, the pad under it (in the hand it is fixed below), what was logged. */
 export function TestPanel({

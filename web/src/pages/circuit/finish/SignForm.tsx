@@ -70,12 +70,16 @@ function reserved(circuit: Circuit): Reservation[] {
 const loss = (circuit: Circuit) =>
   (circuit.finish.arrival?.words ?? []).join(" ");
 
+/** Said only where something was tested. */
+const TESTED = "I made these tests myself and the record says what I saw.";
+const LOOKED = "I looked at this myself and the record says what I saw.";
+
 /** The signature: the state, what it must carry, who signs. */
 export function SignForm({ circuit }: { circuit: Circuit }) {
   const [form, setForm] = useState({
     name: "",
     role: "",
-    statement: "I made these tests myself and the record says what I saw.",
+    statement: circuit.stages.some((s) => s.tests.length > 0) ? TESTED : LOOKED,
     state: "" as State | "",
     drawing: "",
   });
@@ -91,7 +95,8 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
   const sign = useWrite(writes.sign(circuit.id));
   const refusal = sign.error instanceof Refusal ? sign.error : null;
   const asks = form.state === "" ? [] : (ASKS[form.state] ?? []);
-  const withRows = form.state !== "" && form.state !== "passed";
+  const withRows =
+    form.state !== "" && form.state !== "passed" && form.state !== "inspected";
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (form.state === "") return setUnchosen(true);
