@@ -1,6 +1,6 @@
 //! Walks at random on the simulated plant, typed into Ruhe, and says what was believed and not so, and what was allowed
 //! and would have hurt. Run: `cargo run --release -p ruhe-job --example walks -- 10000 40`
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::print_stdout)]
 
 #[path = "../tests/walk/mod.rs"]
 mod walk;

@@ -69,6 +69,7 @@ fn arrives(w: &mut Work, arrival: ArrivalDoc) {
     let b = ArrivalInput {
         arrival,
         at_ms: None,
+        may_answer: true,
     };
     w.act(|c, now| arrive(c, b, now)).unwrap();
 }

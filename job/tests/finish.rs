@@ -310,6 +310,7 @@ fn from_arrival_to_a_signed_visit_and_back() {
             ArrivalInput {
                 arrival,
                 at_ms: None,
+                may_answer: true,
             },
             now,
         )

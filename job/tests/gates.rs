@@ -19,6 +19,8 @@ fn hold(from_ms: i64, outcome: HoldOutcome, psig: f64) -> HoldFact {
         headline: "Tight".into(),
         lasted_s: 1_800.0,
         proves: String::new(),
+        too_low: None,
+        too_old: None,
     }
 }
 fn facts(holds: Vec<HoldFact>) -> GateFacts {
@@ -108,6 +110,9 @@ fn what_comes_after_a_test_takes_its_gate_back() {
         sections: vec!["all".into()],
         outcome: DecayOutcome::Passes,
         rising: false,
+        stands_wet: false,
+        is_lax: false,
+        too_old: None,
         headline: "270 micron".into(),
     };
     let job = |decay_ms, happened| GateFacts {
@@ -185,6 +190,9 @@ fn every_section_under_test_must_hold_and_be_evacuated() {
         sections: vec!["line".into()],
         outcome: DecayOutcome::Passes,
         rising: false,
+        stands_wet: false,
+        is_lax: false,
+        too_old: None,
         headline: "270 micron".into(),
     };
     let vacuum = GateFacts {

@@ -88,6 +88,8 @@ fn told(acts: &[Act]) -> Told {
                     headline: "said".into(),
                     lasted_s: 1_800.0,
                     proves: String::new(),
+                    too_low: None,
+                    too_old: None,
                 });
             }
         }

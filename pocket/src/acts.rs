@@ -96,7 +96,11 @@ fn circuit(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Resul
         "seen" => rule!(act::see),
         "looks" => rule!(act::look),
         "repairs" => rule!(act::mend),
-        "arrival" => rule!(act::arrive),
+        "arrival" => {
+            let (mut b, by): (act::ArrivalInput, _) = (r.read()?, p.by(r)?);
+            b.may_answer = by.may_answer();
+            decided(p, id, r, now, |c, at| act::arrive(c, b, at))
+        }
         "target" => rule!(act::keep_target),
         "ledger" => rule!(act::weigh),
         "ports" => rule!(act::keep_ports),

@@ -1,13 +1,17 @@
 //! A live decay from a simulated gauge to its verdict. The rule here is a quarter of a minute, so that nobody waits.
 
 use crate::hold_by_hand::new_job;
-use crate::support::{Site, on_site};
+use crate::support::{Site, both, on_site};
+use serde_json::json;
 use std::time::{Duration, Instant};
 
 #[test]
 fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
     on_site(Site::start(false, true), (1280, 800), |p| async move {
         new_job(&p, "Line set left standing").await;
+        // A decay begins in a vacuum; this one was pulled down without Ruhe.
+        let seen = json!({"left": both("300", "micron")});
+        p.told("seen", seen).await;
         p.stage("Decay test").await;
         p.pick("Procedure", "The maker’s or my own").await;
         p.fill("Limit, micron", "500").await;

@@ -2,16 +2,9 @@
 
 use crate::hold_by_hand::new_job;
 use crate::support::{Page, on_page};
-use serde_json::{Value, json};
+use serde_json::json;
 
 const PHONE: (u32, u32) = (390, 844);
-
-async fn post(p: &Page, verb: &str, body: Value) {
-    let path = p.js("return location.pathname", vec![]).await;
-    let to = format!("/api{}/{verb}", path.as_str().unwrap());
-    let (status, said) = p.api("POST", &to, body).await;
-    assert_eq!(status, 201, "{said}");
-}
 
 /// Opens what is inside, types what the gauge shows, and says at which side: two taps and the digits.
 async fn reads(p: &Page, digits: &str, side: &str) {
@@ -25,10 +18,10 @@ async fn reads(p: &Page, digits: &str, side: &str) {
 fn a_mistaken_torch_is_stopped_on_a_phone_and_a_reading_puts_it_right() {
     on_page(false, PHONE, |p| async move {
         new_job(&p, "Repair on an existing charge").await;
-        p.says("whole circuit: refrigerant as found, pressure not seen")
+        p.says("Whole circuit: refrigerant as found, pressure not seen")
             .await;
         reads(&p, "201", "Log: both sides").await;
-        p.says("whole circuit: refrigerant, 201 psig").await;
+        p.says("Whole circuit: refrigerant, 201 psig").await;
         let path = p.js("return location.pathname", vec![]).await;
         p.open(&format!("{}?stage=search", path.as_str().unwrap()))
             .await;
@@ -51,7 +44,7 @@ fn a_mistaken_torch_is_stopped_on_a_phone_and_a_reading_puts_it_right() {
         p.picture("torch-stopped").await;
         // A slip is put right by a reading; a vacuum gauge says nothing of a pressure.
         reads(&p, "198", "Log: both sides").await;
-        p.says("whole circuit: refrigerant, 198 psig").await;
+        p.says("Whole circuit: refrigerant, 198 psig").await;
         p.js(
             "document.querySelector('[data-testid=inside] > button').click()",
             vec![],
@@ -73,7 +66,7 @@ fn an_inspection_and_a_top_up_are_signed_as_what_they_are() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
         reads(&p, "188", "Log: both sides").await;
-        p.says("whole circuit: refrigerant, 188 psig").await;
+        p.says("Whole circuit: refrigerant, 188 psig").await;
         let path = p.js("return location.pathname", vec![]).await;
         let path = path.as_str().unwrap().to_owned();
         p.open(&format!("{path}?stage=sign_off")).await;
@@ -91,10 +84,10 @@ fn an_inspection_and_a_top_up_are_signed_as_what_they_are() {
         p.says("This visit is signed.").await;
 
         let body = json!({"reason": "warm since June", "job": "repair"});
-        post(&p, "visits", body).await;
+        p.told("visits", body).await;
         let row = json!({"row": {"kind": "top_up", "refrigerant": "R-410A", "is_weighed": true,
             "net": {"typed": "150", "unit": "g"}}});
-        post(&p, "ledger", row).await;
+        p.told("ledger", row).await;
         p.open(&format!("{path}?stage=sign_off")).await;
         p.says("150 g (5.3 oz) added to the charge").await;
         p.says("where the charge went is not shown").await;

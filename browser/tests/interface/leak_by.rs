@@ -20,6 +20,7 @@ async fn both(p: &Page, ago_s: i64, a: &str, b: &str) {
 fn a_valve_that_lets_by_is_not_a_leak() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
+        p.recovered().await;
         p.stage("Pressure hold").await;
         p.press("Other ways: two halves, or a file").await;
         p.press("Plan a leak-by test").await;

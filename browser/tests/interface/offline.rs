@@ -146,8 +146,8 @@ fn survey_charge_and_start_up_go_on_without_the_server() {
         p.open("/").await;
         p.says("No network").await;
         p.open(&format!("{path}?stage=survey")).await;
-        p.press("A section").await;
-        p.fill("Name of the section", "riser").await;
+        p.press("A joint").await;
+        p.fill("Joint", "riser").await;
         p.press("Keep this survey").await;
         p.says("1 not sent").await;
         p.open(&format!("{path}?stage=charge")).await;

@@ -150,7 +150,7 @@ fn from_survey_to_a_retest_that_holds() {
         p.says("write down what the low side shows too").await;
         p.fill("Left, low side", "2").await;
         p.press("Confirm the release").await;
-        p.says("component: nitrogen, 2.00 psig").await;
+        p.says("Component: nitrogen, 2.00 psig").await;
         p.press("Record").await;
         p.says("flare at the header: Mended and held.").await;
     });

@@ -1,7 +1,7 @@
 //! What must never happen, on the page: stops where the hand is, nothing typed lost, no simulated gauge in a real job.
 
 use crate::hold_by_hand::new_job;
-use crate::support::{Page, both, on_page};
+use crate::support::{Page, on_page};
 use serde_json::{Value, json};
 
 /// The circuit of the newest job.
@@ -103,19 +103,11 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
     });
 }
 
-/// The charge is recovered; both sides show nothing.
-async fn recovered(p: &Page) {
-    let path = p.driver.current_url().await.unwrap().path().to_owned();
-    let body = json!({"step": "recovered", "note": "", "left": [both("0", "psig")]});
-    let (status, said) = p.api("POST", &format!("/api{path}/steps"), body).await;
-    assert_eq!(status, 201, "{said}");
-}
-
 #[test]
 fn tracer_is_recovered_and_the_pump_waits_for_it() {
     on_page(false, (1280, 800), |p| async move {
         new_job(&p, "Repair on an existing charge").await;
-        recovered(&p).await;
+        p.recovered().await;
         p.stage("Pressure hold").await;
         p.press("Tools, air and reminders").await;
         p.pick("Inside is", "nitrogen with tracer").await;

@@ -496,6 +496,22 @@ impl Page {
     }
 }
 
+impl Page {
+    /// Posts to the circuit that the page shows: what was done before, without the page.
+    pub async fn told(&self, verb: &str, body: Value) {
+        let path = self.js("return location.pathname", vec![]).await;
+        let to = format!("/api{}/{verb}", path.as_str().unwrap());
+        let (status, said) = self.api("POST", &to, body).await;
+        assert_eq!(status, 201, "{said}");
+    }
+    /// The charge is recovered; both sides show nothing.
+    pub async fn recovered(&self) {
+        let left = [both("0", "psig")];
+        let body = serde_json::json!({"step": "recovered", "note": "", "left": left});
+        self.told("steps", body).await;
+    }
+}
+
 /// A pressure that both sides show.
 pub fn both(typed: &str, unit: &str) -> Value {
     serde_json::json!({"side": "both", "pressure": {"typed": typed, "unit": unit}})

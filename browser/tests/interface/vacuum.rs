@@ -35,9 +35,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         new_job(&p, "One circuit of a package unit").await;
         let home = p.js("return location.pathname", vec![]).await;
         let home = home.as_str().unwrap().to_owned();
-        let recovered = json!({"step": "recovered", "note": "", "left": [both("0", "psig")]});
-        let steps = format!("/api{home}/steps");
-        assert_eq!(p.api("POST", &steps, recovered).await.0, 201);
+        p.recovered().await;
 
         // The kit: what lacks a figure is refused by name, and nothing typed is lost.
         p.open("/kit").await;
@@ -161,10 +159,8 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.press("Nitrogen break").await;
         p.press("End Decay 1").await;
         // Pulled again, by hand; the far gauge is read.
-        let path = home.as_str();
         let seen = json!({"left": both("240", "micron")});
-        let (status, said) = p.api("POST", &format!("/api{path}/seen"), seen).await;
-        assert_eq!(status, 201, "{said}");
+        p.told("seen", seen).await;
 
         // Repeated after the break: less, so it is drying.
         p.press("Test again").await;

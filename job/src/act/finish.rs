@@ -22,6 +22,9 @@ pub struct ArrivalInput {
     pub arrival: ArrivalDoc,
     /// When, if not now: ms since 1970 UTC.
     pub at_ms: Option<i64>,
+    /// Whoever says so may answer for what a cylinder forbids: never taken from what was sent.
+    #[serde(skip)]
+    pub may_answer: bool,
 }
 
 /// What the maker wants.
@@ -111,7 +114,7 @@ pub struct ConsentInput {
 pub fn arrive(c: &Circuit, b: ArrivalInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
-    arrival(
+    let found = arrival(
         &b.arrival,
         c.refrigerant(),
         c.opened.volume_l,
@@ -119,6 +122,13 @@ pub fn arrive(c: &Circuit, b: ArrivalInput, now: i64) -> Result<Vec<Deed>, Refus
         day_of(at_ms),
     )
     .map_err(|e| e.within("arrival"))?;
+    let is_answered = b.may_answer && !b.arrival.all_the_same.trim().is_empty();
+    if let Some(stop) = found.stops.first().filter(|_| !is_answered) {
+        return Err(Refusal::wrong(
+            "arrival.all_the_same",
+            format!("{stop} It is kept only with a reason, by somebody who may answer for it"),
+        ));
+    }
     Ok(vec![Deed::Arrived(Arrived {
         arrival: b.arrival,
         at_ms,

@@ -50,6 +50,8 @@ pub struct ArrivalDoc {
     pub last_full: String,
     pub plate: Option<Typed>,
     pub recovered: Option<RecoveredDoc>,
+    /// Why it was done all the same, where a cylinder forbids it: overfilled, out of test, of another refrigerant.
+    pub all_the_same: String,
 }
 
 /// A recovery into a cylinder.

@@ -392,11 +392,9 @@ impl Contents {
     pub fn pressure_left(&self) -> Option<(&Space, f64)> {
         self.spaces
             .iter()
-            .filter(|s| {
-                s.is_tested && !s.gas.may_have_refrigerant() && s.gas.nitrogen > Share::None
-            })
-            .map(|s| (s, s.last_shown().map_or(s.span().high, |x| x.pa)))
-            .filter(|(s, pa)| *pa > SLIGHT && !s.is_open)
+            .filter(|s| s.is_tested && s.gas.nitrogen > Share::None && !s.is_open)
+            .filter_map(|s| Some((s, s.last_shown()?.pa)))
+            .filter(|(_, pa)| *pa > SLIGHT)
             .max_by(|a, b| a.1.total_cmp(&b.1))
     }
 

@@ -126,6 +126,8 @@ mod tests {
             headline: String::new(),
             lasted_s,
             proves: String::new(),
+            too_low: None,
+            too_old: None,
         }
     }
     fn look(method: Method, dwell_s: Option<f64>, at_pa: Option<f64>) -> ClearLook {

@@ -177,6 +177,9 @@ fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
     else {
         return missing(format!("No hold of {section} has been finished."));
     };
+    if let Some(why) = last.too_old.as_ref().or(last.too_low.as_ref()) {
+        return missing(format!("{}: {why}", last.name));
+    }
     match last.outcome {
         HoldOutcome::Holds if !is_as_high(last.pressure, last.planned) => missing(format!(
             "{} was held below its test pressure: only {:.0} % of it was reached.",
@@ -444,7 +447,14 @@ fn section_decay(section: &str, facts: &GateFacts, order: &Order) -> Gate {
     else {
         return missing(format!("No decay test of {section} has been finished."));
     };
+    if let Some(why) = &last.too_old {
+        return missing(format!("{}: {why}", last.name));
+    }
     match last.outcome {
+        DecayOutcome::Passes if last.stands_wet => missing(format!(
+            "{} keeps its own limit, but it ended above 4584 micron, where liquid water stands: {}.",
+            last.name, last.headline
+        )),
         DecayOutcome::Passes => match no_longer(section, last.from_ms, facts, order) {
             Some(why) => missing(format!(
                 "{} passed, but {why} after it began: evacuate and test again.",
@@ -457,7 +467,13 @@ fn section_decay(section: &str, facts: &GateFacts, order: &Order) -> Gate {
             )
             .reserved(
                 last.rising
-                    .then(|| format!("{} passes, but the vacuum was still rising.", last.name)),
+                    .then(|| format!("{} passes, but the vacuum was still rising.", last.name))
+                    .or(last.is_lax.then(|| {
+                        format!(
+                            "{} keeps a limit of one’s own, above 1000 micron.",
+                            last.name
+                        )
+                    })),
             ),
         },
         DecayOutcome::Fails => missing(format!(

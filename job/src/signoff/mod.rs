@@ -90,6 +90,10 @@ pub struct HoldFact {
     pub lasted_s: f64,
     /// What it proves at the least, a sentence; empty: nothing.
     pub proves: String,
+    /// It stood so low beside its weakest plate, and nobody named a source for that: what it cannot show, in words.
+    pub too_low: Option<String>,
+    /// It was recorded so long before what it should speak for: in words.
+    pub too_old: Option<String>,
 }
 
 /// A finished decay, as the gates see it.
@@ -105,6 +109,12 @@ pub struct DecayFact {
     pub outcome: DecayOutcome,
     /// Passed, but rising.
     pub rising: bool,
+    /// It ended where water stands, whatever its own limit was.
+    pub stands_wet: bool,
+    /// Its limit is one's own, and above what makers ask for.
+    pub is_lax: bool,
+    /// It was recorded so long before what it should speak for: in words.
+    pub too_old: Option<String>,
     /// The verdict's headline.
     pub headline: String,
 }

@@ -17,10 +17,32 @@ use crate::signoff::{
 use crate::tell::{GateView, tightness};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::{Finding, say};
-use ruhe_core::quantity::Units;
+use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::reading::{EventKind, Gas, Kind};
 use ruhe_core::reason::Reason;
 use ruhe_core::vacuum::DecayOutcome;
+
+/// Water's triple point (IAPWS: 611.657 Pa): above it liquid stands, Pa.
+const TRIPLE: f64 = 611.657;
+/// A limit of one's own above this is lax, micron (common practice, no source).
+const LAX: f64 = 1_000.0;
+/// A hold below this share of its weakest plate shows little (common practice, no source).
+const SHARE: f64 = 1.0 / 3.0;
+/// Evidence older than this, beside the rest of a visit, is of another time, ms (31 days).
+const OLD_MS: i64 = 31 * 86_400_000;
+
+/// What a hold cannot show that stood far below what its parts are made for, where no procedure and no source asks so.
+fn too_low(t: &Test, u: Units) -> Option<String> {
+    let (held, most) = (t.outline().held_pa, t.plan.ceiling_pa?);
+    let is_named = t.plan.source.is_some() || t.plan.school.as_deref().is_some_and(|s| s != "own");
+    (!is_named && held > 0.0 && held < SHARE * most).then(|| {
+        format!(
+            "it stood at {}, and its weakest part is made for {}: what opens only under pressure did not show. Hold it higher, or name the source that asks for so little.",
+            u.gauge(held),
+            u.gauge(most)
+        )
+    })
+}
 
 /// Why a place is listed in the search.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -111,6 +133,8 @@ impl Circuit {
                 headline: say(t.finding(), u).headline,
                 loss_detected: v.loss_detected,
                 outcome: v.outcome,
+                too_low: too_low(t, u),
+                too_old: self.too_old(t),
                 lasted_s: v
                     .settled_at_s
                     .and_then(|s| Some(t.outline().last_s? - s))
@@ -123,6 +147,28 @@ impl Circuit {
         out
     }
 
+    /// Why a test is too old to speak for this visit: it was recorded long before the newest thing that was done in it.
+    fn too_old(&self, t: &Test) -> Option<String> {
+        let steps = self.steps.iter().map(|s| s.said.at_ms);
+        let looks = self.looks.iter().map(|l| l.said.at_ms);
+        let repairs = self.repairs.iter().map(|r| r.said.at_ms);
+        let seen = self.seen.iter().map(|s| s.said.at_ms);
+        let tests = self.tests.iter().map(|t| t.outline().start_ms);
+        let newest = steps
+            .chain(looks)
+            .chain(repairs)
+            .chain(seen)
+            .chain(tests)
+            .max()?;
+        let ended = t.outline().last_ms()?;
+        (newest - ended > OLD_MS).then(|| {
+            format!(
+                "it was recorded on {}, long before the rest of this visit: make it again.",
+                day_of(ended)
+            )
+        })
+    }
+
     fn decays(&self, u: Units) -> Vec<DecayFact> {
         let fact = |t: &Test| match t.finding() {
             Finding::VacuumDecay(v) => Some(DecayFact {
@@ -131,6 +177,13 @@ impl Circuit {
                 sections: self.sections_of(t),
                 headline: say(t.finding(), u).headline,
                 rising: v.rising,
+                stands_wet: t
+                    .outline()
+                    .last_pa
+                    .is_some_and(|p| p + t.outline().air_pa > TRIPLE),
+                is_lax: t.plan.level_pa.is_some_and(|l| l > LAX * MICRON)
+                    && t.plan.source.is_none(),
+                too_old: self.too_old(t),
                 outcome: v.outcome,
             }),
             _ => None,

@@ -104,6 +104,7 @@ fn found(plate: &str, cylinder: (&str, &str), full: &str) -> ArrivalDoc {
             left: typed("0", "psig"),
             purity: Purity::Pure,
         }),
+        ..ArrivalDoc::default()
     }
 }
 

@@ -69,6 +69,7 @@ pub fn arrived(b: &Builder<'_>, id: &str, arrival: ArrivalDoc, ago: i64) -> Resu
             ArrivalInput {
                 arrival,
                 at_ms: Some(now - ago),
+                may_answer: true,
             },
             now,
         )

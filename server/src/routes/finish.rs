@@ -29,7 +29,9 @@ pub async fn add_arrival(
     said: Said,
     body: Body<ArrivalInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| arrive(c, body.0, now);
+    let mut b = body.into_inner();
+    b.may_answer = said.by.may_answer();
+    let rule = move |c: &Circuit, now: i64| arrive(c, b, now);
     Ok(created(decided(&state, id.into_inner(), said, rule).await?))
 }
 

@@ -1597,6 +1597,11 @@ export interface components {
         /** @description How a system was found, and what was recovered from it. Everything as typed. */
         ArrivalDoc: {
             /**
+             * @description Why it was done all the same, where a cylinder forbids it: overfilled, out of test, of another refrigerant.
+             * @default
+             */
+            all_the_same?: string;
+            /**
              * @description Earlier visits and what was topped up, in words.
              * @default
              */

@@ -190,6 +190,16 @@ export function Arrive({
               />
             </Grid>
           </Closed>
+          {(doc.all_the_same ||
+            (error instanceof Refusal &&
+              error.field === "arrival.all_the_same")) && (
+            <Field
+              label="Why it is done all the same; a lead answers for it"
+              value={doc.all_the_same ?? ""}
+              onChange={(all_the_same) => set({ all_the_same })}
+              name="arrival.all_the_same"
+            />
+          )}
           {draft && error && (
             <Note $kind="wrong" role="alert">
               {error.message}
