@@ -131,7 +131,7 @@ fn a_job_says_what_its_kind_usually_finds() {
         (JobKind::StandingLineSet, "line set: open to the air"),
         (
             JobKind::NewSplit,
-            "line set and indoor coil: open to the air · outdoor unit: factory charge",
+            "line set and indoor coil: air, pressure not seen · outdoor unit: factory charge",
         ),
         (
             JobKind::Repair,

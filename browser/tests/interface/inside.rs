@@ -41,7 +41,6 @@ fn a_mistaken_torch_is_stopped_on_a_phone_and_a_reading_puts_it_right() {
         // The press that was refused is back.
         tokio::time::sleep(std::time::Duration::from_millis(600)).await;
         p.is_sound("a torch that was stopped").await;
-        p.picture("torch-stopped").await;
         // A slip is put right by a reading; a vacuum gauge says nothing of a pressure.
         reads(&p, "198", "Log: both sides").await;
         p.says("Whole circuit: refrigerant, 198 psig").await;
@@ -76,7 +75,6 @@ fn an_inspection_and_a_top_up_are_signed_as_what_they_are() {
             "nothing was opened"
         );
         p.is_sound("the gates of an inspection").await;
-        p.picture("inspection").await;
         p.pick("Signed as", "Inspected, nothing opened").await;
         p.fill("Name", "Odo Fenn").await;
         p.fill("Role", "Technician").await;

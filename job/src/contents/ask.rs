@@ -392,7 +392,7 @@ impl Contents {
     pub fn pressure_left(&self) -> Option<(&Space, f64)> {
         self.spaces
             .iter()
-            .filter(|s| s.is_tested && s.gas.nitrogen > Share::None && !s.is_open)
+            .filter(|s| s.is_tested && s.gas.nitrogen > Share::Trace && !s.is_open)
             .filter_map(|s| Some((s, s.last_shown()?.pa)))
             .filter(|(_, pa)| *pa > SLIGHT)
             .max_by(|a, b| a.1.total_cmp(&b.1))

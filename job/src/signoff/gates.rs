@@ -1,7 +1,7 @@
 //! The gates of a job with their evidence.
 
 use super::fine::{by_day, not_fine};
-use super::{ChargeFact, Gate, GateCode, GateFacts, PortsFact, StartFact};
+use super::{ChargeFact, Gate, GateCode, GateFacts, HoldFact, PortsFact, StartFact};
 use crate::order::{Evidence, Order, is_as_high};
 use crate::procedure::Step;
 use crate::startup::SetWord;
@@ -169,12 +169,14 @@ fn hold_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
 
 fn section_gate(section: &str, facts: &GateFacts, order: &Order) -> Gate {
     let missing = |evidence: String| Gate::new(GateCode::Hold, false, evidence);
-    let Some(last) = facts
-        .holds
-        .iter()
-        .filter(|h| h.sections.iter().any(|s| s == section))
-        .max_by_key(|h| h.from_ms)
-    else {
+    let of = |h: &&HoldFact| h.sections.iter().any(|s| s == section);
+    // One that is too low or too old to show anything takes nothing back from one that does.
+    let speaks = |h: &&HoldFact| {
+        h.outcome != HoldOutcome::Holds || (h.too_low.is_none() && h.too_old.is_none())
+    };
+    let all = || facts.holds.iter().filter(of);
+    let last = all().filter(speaks).max_by_key(|h| h.from_ms);
+    let Some(last) = last.or_else(|| all().max_by_key(|h| h.from_ms)) else {
         return missing(format!("No hold of {section} has been finished."));
     };
     if let Some(why) = last.too_old.as_ref().or(last.too_low.as_ref()) {
