@@ -169,7 +169,13 @@ async fn look(p: &Page, suffix: &str) {
         {
             continue;
         }
-        if suffix.is_empty() || ["hold", "glance"].contains(&view) {
+        let is_of_phone = ["hold", "glance"].contains(&view);
+        let is_kept = if suffix.is_empty() {
+            view != "glance"
+        } else {
+            is_of_phone
+        };
+        if is_kept {
             p.picture(&format!("{view}{suffix}")).await;
         }
     }

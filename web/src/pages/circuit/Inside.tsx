@@ -207,8 +207,10 @@ export function InsideLine({
         {hurts && <TriangleAlert size={18} aria-hidden />}
         <span>
           <HiddenText>Inside: </HiddenText>
-          <Held $hurts={hurts}>{inside.line}</Held>
-          {latest > 0 && `, ${atClock(latest)}`}
+          <Held $hurts={hurts}>
+            {inside.line}
+            {latest > 0 && `, ${atClock(latest)}`}
+          </Held>
         </span>
         {isOpen ? (
           <ChevronUp size={18} aria-hidden />
