@@ -49,12 +49,12 @@ const OF_VACUUM: [&str; 4] = ["micron", "torr", "mmHg", "Pa"];
 
 /// Checks a pressure read at a section. Pa gauge.
 pub(super) fn check_left(c: &Circuit, l: &Left, field: &str) -> Result<f64, Refusal> {
-    if let Some(s) = l.section.as_ref().filter(|s| c.inside().space(s).is_none()) {
+    let inside = c.inside();
+    if let Some(s) = l.section.as_ref().filter(|s| inside.space(s).is_none()) {
         let words = format!("the survey has no section “{s}”");
         return Err(Refusal::wrong(&format!("{field}.section"), words));
     }
     let tested = c.tested();
-    let inside = c.inside();
     let first: Vec<&str> = inside
         .reached(&tested[..1])
         .iter()

@@ -42,9 +42,7 @@ fn missing(c: &Circuit, state: State, views: &[GateView]) -> String {
         State::NotProven => {
             return "that is for a system whose holds stand and whose charge went missing".into();
         }
-        State::Inspected
-            if !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty() =>
-        {
+        State::Inspected if c.was_worked_on() => {
             return "something was opened, tested or added: say how that stands".into();
         }
         _ => {}

@@ -1,7 +1,7 @@
 //! The questions that acts ask of what is inside. Each answer is nothing, or a sentence: which space, what is in it, what
 //! made it so, and the one act that would change it.
 
-use super::{Contents, Found, Gas, Share, Side, Space, Span};
+use super::{Contents, Found, Share, Side, Space, Span};
 use crate::procedure::SLIGHT;
 use ruhe_core::quantity::Units;
 
@@ -404,17 +404,6 @@ impl Contents {
         self.spaces
             .iter()
             .find(|s| s.is_tested && s.gas.may_have_refrigerant() && s.gas.nitrogen > Share::Trace)
-    }
-}
-
-impl Gas {
-    /// Everything that may be in another may be in this one.
-    #[must_use]
-    pub fn contains(self, o: Self) -> bool {
-        self.air >= o.air.min(Share::Maybe)
-            && self.nitrogen >= o.nitrogen.min(Share::Maybe)
-            && self.refrigerant >= o.refrigerant.min(Share::Maybe)
-            && (self.liquid || !o.liquid)
     }
 }
 

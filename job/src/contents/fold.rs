@@ -188,11 +188,9 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
         What::Nitrogen => {
             may_be(s, |g| g.nitrogen = Share::Sure, at);
             s.is_open = false;
-            s.spans = s.spans.map(|p| {
-                p.with(Span {
-                    low: p.low,
-                    high: f64::INFINITY,
-                })
+            s.spans = s.spans.map(|p| Span {
+                low: p.low,
+                high: f64::INFINITY,
             });
             s.seen = [None, None];
             touched(s, moment);
@@ -234,11 +232,6 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
                 by: f.by.clone(),
             });
             s.seen = [shown.clone(), shown];
-            touched(s, moment);
-        }
-        What::Air => {
-            may_be(s, |g| g.air = g.air.max(Share::Maybe), at);
-            s.spans = s.spans.map(|p| p.with(Span::at(0.0)));
             touched(s, moment);
         }
         What::Charge { is_liquid } => {

@@ -198,8 +198,6 @@ pub enum What {
         /// And closed again: a joint was remade.
         is_closed: bool,
     },
-    /// Air may have come in.
-    Air,
     /// Refrigerant came in.
     Charge {
         /// Some of it as liquid.

@@ -549,6 +549,12 @@ impl Circuit {
         stands(GateCode::Hold) && retested && stands(GateCode::Decay)
     }
 
+    /// Something was opened, tested or added in this visit.
+    #[must_use]
+    pub fn was_worked_on(&self) -> bool {
+        !self.tests.is_empty() || !self.repairs.is_empty() || !self.finish.ledger.is_empty()
+    }
+
     /// Somebody who may answers for it.
     #[must_use]
     pub fn is_answered(&self, o: &Kept<Overridden>) -> bool {

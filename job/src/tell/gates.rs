@@ -83,7 +83,7 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
         overridden: &overridden,
         has_run: !c.finish.sets.is_empty(),
         history_says_leak: c.history_says_leak(),
-        was_worked_on: !c.tests.is_empty() || !c.repairs.is_empty() || !c.finish.ledger.is_empty(),
+        was_worked_on: c.was_worked_on(),
         was_read: !c.seen.is_empty()
             || !c.finish.sets.is_empty()
             || c.finish
