@@ -707,6 +707,7 @@ fn a_pressure_that_nothing_explains_is_the_worst_that_fits() {
     let mut w = Work::bench();
     surveys(&mut w, |s| {
         s.valves = vec![ValveDoc {
+            id: String::new(),
             name: "ball valve".into(),
             section: "component".into(),
             is_shut: true,

@@ -368,7 +368,7 @@ fn the_charge_is_weighed_and_what_was_wanted() {
             plate_again: typed("2000"),
             ..TargetDoc::default()
         };
-        let t = target(&d, None).unwrap();
+        let t = target(&d, None, &ruhe_job::charge::Known::default()).unwrap();
         let rows: Vec<Row> = grams
             .iter()
             .map(|(g, is_weighed)| Row {

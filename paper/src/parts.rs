@@ -438,6 +438,13 @@ impl<'a> Writer<'a> {
             .map(|s| format!("{}: {}", s.what, dot(&s.reason)))
             .collect();
         self.section("Struck out", struck);
+        let corrected: Vec<String> = self
+            .c()
+            .corrections
+            .iter()
+            .map(|s| format!("{}: {}", s.what, dot(&s.reason)))
+            .collect();
+        self.section("Corrected", corrected);
     }
 
     fn tests(&mut self) {

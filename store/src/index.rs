@@ -47,6 +47,24 @@ impl Tx<'_> {
             .optional()?)
     }
 
+    /// Letters of the other circuits of a system.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn letters_beside(
+        &mut self,
+        id: &str,
+        system: &str,
+        site: &str,
+    ) -> Result<Vec<String>, StoreError> {
+        Ok(circuits::table
+            .filter(circuits::system.eq(system))
+            .filter(circuits::site.eq(site))
+            .filter(circuits::id.ne(id))
+            .select(circuits::tag)
+            .load(self.0)?)
+    }
+
     /// Circuits in work, without those of the kind `not`, in the order they were taken on.
     ///
     /// # Errors

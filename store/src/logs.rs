@@ -1,7 +1,7 @@
 //! Logs and photos: entries in their order.
 
 use crate::rows::{Entry, EntrySignature, Photo, Test};
-use crate::schema::{entries, photos, signatures, tests, told};
+use crate::schema::{entries, photos, recordings, signatures, tests, told};
 use crate::{StoreError, Tx};
 use diesel::prelude::*;
 
@@ -172,6 +172,30 @@ impl Tx<'_> {
             ))
             .execute(self.0)?;
         self.test(id)
+    }
+
+    /// Notes which test a recording was taken as.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn add_recording(&mut self, digest: &str, test: &str) -> Result<(), StoreError> {
+        diesel::insert_into(recordings::table)
+            .values((recordings::digest.eq(digest), recordings::test.eq(test)))
+            .on_conflict_do_nothing()
+            .execute(self.0)?;
+        Ok(())
+    }
+
+    /// Ids of the tests that a recording was taken as.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn taken_as(&mut self, digest: &str) -> Result<Vec<String>, StoreError> {
+        Ok(recordings::table
+            .filter(recordings::digest.eq(digest))
+            .select(recordings::test)
+            .order(recordings::test)
+            .load(self.0)?)
     }
 
     /// Where a test belongs.

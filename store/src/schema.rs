@@ -3,6 +3,7 @@
 diesel::table! { entries (log, seq) { log -> Text, seq -> BigInt, id -> Text, deed -> Text, json -> Text, hash -> Text, } }
 diesel::table! { signatures (log, seq, key) { log -> Text, seq -> BigInt, key -> Text, signature -> Text, } }
 diesel::table! { told (id) { id -> Text, what -> Text, } }
+diesel::table! { recordings (digest, test) { digest -> Text, test -> Text, } }
 diesel::table! { tests (n) { n -> BigInt, id -> Text, circuit -> Text, is_open -> Bool, } }
 diesel::table! {
     readings (seq) {

@@ -72,9 +72,9 @@ fn may_confirm(c: &Circuit, b: &StepInput, at_ms: i64) -> Result<(), Refusal> {
         Step::Recovered => check_all_left(c, &b.left),
         Step::StemsOpen => {
             let proven = c.is_proven();
-            for (near, far) in c.far_sides() {
+            for p in c.passages() {
                 a.contents
-                    .may_join(&near, &far, proven, a.units)
+                    .may_join(&p, proven, a.units)
                     .map_err(stopped("step"))?;
             }
             Ok(())

@@ -10,6 +10,7 @@ use crate::refusal::{Refusal, clipped, filled};
 use crate::signoff::drawing;
 use crate::startup::{SetDoc, When, set};
 use crate::state::{Circuit, day_of};
+use crate::survey::with_ids;
 use ruhe_core::matter::refrigerant::same_name;
 use ruhe_core::quantity::Units;
 use serde::Deserialize;
@@ -117,6 +118,7 @@ pub fn arrive(c: &Circuit, b: ArrivalInput, now: i64) -> Result<Vec<Deed>, Refus
     let found = arrival(
         &b.arrival,
         c.refrigerant(),
+        &c.known_of_survey(),
         c.opened.volume_l,
         c.site_air(),
         day_of(at_ms),
@@ -141,7 +143,7 @@ pub fn arrive(c: &Circuit, b: ArrivalInput, now: i64) -> Result<Vec<Deed>, Refus
 /// What cannot be read, with its field.
 pub fn keep_target(c: &Circuit, b: TargetInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    target(&b.target, c.refrigerant()).map_err(|e| e.within("target"))?;
+    target(&b.target, c.refrigerant(), &c.known_of_target()).map_err(|e| e.within("target"))?;
     Ok(vec![Deed::Targeted(Targeted {
         target: b.target,
         at_ms: happened_at("at_ms", b.at_ms, now)?,
@@ -203,7 +205,7 @@ pub fn weigh(c: &Circuit, mut b: RowInput, now: i64) -> Result<Vec<Deed>, Refusa
 ///
 /// # Errors
 /// What cannot be, with its field; a version that is no longer the last.
-pub fn keep_ports(c: &Circuit, b: PortsInput, now: i64) -> Result<Vec<Deed>, Refusal> {
+pub fn keep_ports(c: &Circuit, mut b: PortsInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     b.ports.check().map_err(|e| e.within("ports"))?;
     if b.version != c.ports_version() {
@@ -211,9 +213,12 @@ pub fn keep_ports(c: &Circuit, b: PortsInput, now: i64) -> Result<Vec<Deed>, Ref
             "the register was changed on another device meanwhile; load it again".into(),
         ));
     }
+    let before = c.ports();
+    with_ids("ports", &mut b.ports.ports, &before.ports, b.version + 1)
+        .map_err(|e| e.within("ports"))?;
     let at_ms = happened_at("at_ms", b.at_ms, now)?;
     let a = Asking::at(c, at_ms);
-    for p in b.ports.moved(&c.ports()) {
+    for p in b.ports.moved(&before) {
         // One that went back at positive pressure, or never left its tool, was no open port.
         let has_tool = p.has_tool || p.refitted != Refitted::Not;
         a.contents
@@ -239,9 +244,9 @@ pub fn break_vacuum(c: &Circuit, b: BreakInput, now: i64) -> Result<Vec<Deed>, R
     let with = b.broken.with;
     match with {
         Some(BreakWith::FactoryCharge) => {
-            for (near, far) in c.far_sides() {
+            for p in c.passages() {
                 a.contents
-                    .may_join(&near, &far, proven, a.units)
+                    .may_join(&p, proven, a.units)
                     .map_err(stopped("broken.with"))?;
             }
         }

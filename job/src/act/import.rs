@@ -2,17 +2,28 @@
 
 use super::FIRST;
 use super::plan::{complete, numbered};
-use crate::log::{Deed, Marked, Planned, ReadingLine};
+use crate::log::{Deed, Marked, Planned, ReadingLine, sha256};
 use crate::people::By;
 use crate::plan::Plan;
 use crate::refusal::Refusal;
-use crate::state::{Circuit, KitState};
+use crate::state::{Circuit, KitState, Test};
 use ruhe_core::reading::Recording;
 
 /// Most readings of one file: a day of four channels every second, and some.
 const MOST: usize = 400_000;
 /// How far a file's clock may be ahead, ms.
 const FILE_AHEAD: i64 = 5 * 60_000;
+
+/// One recording speaks for one test of one circuit.
+#[must_use]
+pub fn taken_already(where_: &str) -> Refusal {
+    Refusal::wrong(
+        "readings.csv",
+        format!(
+            "this recording was taken already, as {where_}: it was made once, on one circuit. If it stands on the wrong one, move it from there"
+        ),
+    )
+}
 
 /// A recording as it is kept.
 #[derive(Debug)]
@@ -21,6 +32,19 @@ pub struct Imported {
     pub deeds: Vec<Deed>,
     /// Its readings.
     pub readings: Vec<ReadingLine>,
+}
+
+/// What a recording is known by, wherever it is taken: its kind and every reading, counted from the first. A file that
+/// gives no clock begins when it is sent, so the time of day is not in it.
+#[must_use]
+pub fn recording_digest(r: &Recording) -> String {
+    let first = r.readings.first().map_or(0.0, |x| x.at_s);
+    let mut text = format!("{:?}\n", r.settings.kind);
+    for x in &r.readings {
+        let ms = ((x.at_s - first) * 1e3).round();
+        text += &format!("{ms} {} {}\n", x.channel, x.value);
+    }
+    sha256(text.as_bytes())
 }
 
 /// Takes a recording.
@@ -49,6 +73,16 @@ pub fn import(
             format!("at most {MOST} readings; thin it out, or take it in parts"),
         ));
     }
+    let digest = recording_digest(recording);
+    let is_same = |t: &&Test| t.plan.recording.as_ref() == Some(&digest);
+    let mut counted = c.past.iter().flat_map(|p| &p.tests).chain(&c.tests);
+    if let Some(t) = counted.find(is_same) {
+        return Err(taken_already(&t.title));
+    }
+    let plan = Plan {
+        recording: Some(digest),
+        ..plan
+    };
     let kind = recording.settings.kind;
     let at = |s: f64| start_ms.saturating_add((s * 1e3).round() as i64);
     // Every time, bounded as a typed one is; a file is over, so nothing of it can lie ahead of the clock.

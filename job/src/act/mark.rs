@@ -144,13 +144,9 @@ fn may_move(c: &Circuit, b: &EventInput, a: &Asking) -> Result<(), Refusal> {
     if !m.is_open {
         return Ok(());
     }
-    let far = c
-        .far_sides()
-        .into_iter()
-        .find(|(near, _)| *near == v.section);
-    far.map_or(Ok(()), |(near, far)| {
+    c.passage(v).map_or(Ok(()), |p| {
         a.contents
-            .may_join(&near, &far, c.is_proven(), a.units)
+            .may_join(&p, c.is_proven(), a.units)
             .map_err(stopped("moved.valve"))
     })
 }

@@ -1,6 +1,7 @@
 //! Acts: a state and a command in, deeds for the log out, or a refusal with its field. One verb a file; pure.
 
 mod confirm;
+mod correct;
 mod door;
 mod end;
 mod finish;
@@ -19,13 +20,14 @@ mod survey;
 mod visit;
 
 pub use confirm::{OverrideInput, StepInput, approve, confirm, override_gate};
+pub use correct::{CorrectionInput, MoveInput, correct, may_move_away, move_away};
 pub use door::{FromGauge, GaugeLine, Sent, read_gauge, sent};
 pub use end::{end, freeze};
 pub use finish::{
     ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,
     break_vacuum, consent, keep_ports, keep_target, measure, weigh,
 };
-pub use import::{Imported, import};
+pub use import::{Imported, import, recording_digest, taken_already};
 pub use inside::{SeenInput, see};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};

@@ -4,12 +4,12 @@ use crate::log::{Deed, Opened};
 use crate::procedure::JobKind;
 use crate::refusal::{Refusal, filled};
 use crate::survey::{
-    ComponentDoc, Location, SectionDoc, SurveyDoc, Typed, ValveDoc, usual_sections,
+    ComponentDoc, Location, SectionDoc, SurveyDoc, Typed, ValveDoc, usual_sections, with_ids,
 };
 use serde::Deserialize;
 
 /// Longest name, letters.
-const NAME: usize = 200;
+pub(super) const NAME: usize = 200;
 
 /// A rating plate.
 #[derive(Debug, Clone, Deserialize)]
@@ -172,7 +172,7 @@ fn opened(c: &CircuitInput, b: &JobInput) -> Result<Opened, Refusal> {
 /// Safety classes of ASHRAE 34.
 const CLASSES: [&str; 8] = ["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"];
 
-fn class(text: &str) -> Result<String, Refusal> {
+pub(super) fn class(text: &str) -> Result<String, Refusal> {
     match text.trim() {
         "" => Ok(String::new()),
         t if CLASSES.contains(&t) => Ok(t.into()),
@@ -200,7 +200,7 @@ fn first_survey(c: &CircuitInput) -> Result<SurveyDoc, Refusal> {
         .enumerate()
         .map(|(j, p)| plate(p, section_of).map_err(|e| e.within(&format!("plates.{j}"))))
         .collect::<Result<_, _>>()?;
-    let survey = SurveyDoc {
+    let mut survey = SurveyDoc {
         sections: sections
             .iter()
             .map(|(name, is_tested, _)| SectionDoc {
@@ -212,6 +212,7 @@ fn first_survey(c: &CircuitInput) -> Result<SurveyDoc, Refusal> {
         valves: valves
             .into_iter()
             .map(|v| ValveDoc {
+                id: String::new(),
                 name: v.name,
                 section: v.section,
                 is_shut: v.is_shut,
@@ -222,6 +223,7 @@ fn first_survey(c: &CircuitInput) -> Result<SurveyDoc, Refusal> {
         components,
         ..SurveyDoc::default()
     };
+    with_ids("valves", &mut survey.valves, &[], 1)?;
     survey.parse().map_err(as_plate)?;
     Ok(survey)
 }

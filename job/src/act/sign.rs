@@ -1,5 +1,6 @@
 //! Signing a circuit: afterwards it is read-only.
 
+use super::inside::stopped;
 use super::said_otherwise;
 use crate::log::{Carries, Deed, Signed};
 use crate::refusal::{Refusal, filled};
@@ -93,6 +94,12 @@ pub fn sign(c: &Circuit, b: &SignatureInput, said_ms: i64, now: i64) -> Result<V
         return Err(Refusal::Conflict(
             "something was changed on another device meanwhile: look again, then sign".into(),
         ));
+    }
+    if c.job().is_system() {
+        let inside = c.inside_by(now);
+        inside
+            .may_leave(&c.passages(), Units::default())
+            .map_err(stopped("state"))?;
     }
     let gates = gate_views(c, Units::default());
     if !allowed(c, &gates).contains(&b.state) {

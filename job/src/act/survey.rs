@@ -3,7 +3,7 @@
 use crate::log::{Deed, sha256};
 use crate::refusal::Refusal;
 use crate::state::Circuit;
-use crate::survey::SurveyDoc;
+use crate::survey::{SectionDoc, SurveyDoc, with_ids};
 use serde::Deserialize;
 
 /// The next version of a survey.
@@ -20,13 +20,26 @@ pub struct SurveyInput {
 ///
 /// # Errors
 /// What is wrong in it, with its field; a version that is no longer the last.
-pub fn keep_survey(c: &Circuit, b: SurveyInput) -> Result<Vec<Deed>, Refusal> {
+pub fn keep_survey(c: &Circuit, mut b: SurveyInput) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     b.survey.parse()?;
     if b.version != c.version {
         return Err(Refusal::Conflict(
             "the survey was changed on another device meanwhile; load it again".into(),
         ));
+    }
+    with_ids("joints", &mut b.survey.joints, &c.doc.joints, b.version + 1)?;
+    with_ids("valves", &mut b.survey.valves, &c.doc.valves, b.version + 1)?;
+    for s in &c.doc.sections {
+        let stays = |n: &SectionDoc| n.name.trim() == s.name.trim();
+        if !b.survey.sections.iter().any(stays)
+            && let Some(work) = c.work_in(&s.name)
+        {
+            return Err(Refusal::wrong(
+                "sections",
+                format!("{work} is about “{}”: it stays, under its name", s.name),
+            ));
+        }
     }
     Ok(vec![Deed::Surveyed {
         version: b.version + 1,

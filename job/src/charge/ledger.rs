@@ -292,6 +292,7 @@ pub fn balance(t: &Target, s: &Sum) -> Balance {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::charge::Known;
     use crate::charge::{Scope, TargetDoc, target};
     use ruhe_core::matter::refrigerant::find;
     use ruhe_core::quantity::MassUnit;
@@ -366,7 +367,7 @@ mod tests {
             plate_again: typed("2", "kg"),
             ..TargetDoc::default()
         };
-        let b = balance(&target(&d, None).unwrap(), &s);
+        let b = balance(&target(&d, None, &Known::default()).unwrap(), &s);
         assert!(b.words.starts_with("at least 2000 g"), "{}", b.words);
     }
 
@@ -378,7 +379,7 @@ mod tests {
             plate_again: typed("2", "kg"),
             ..TargetDoc::default()
         };
-        let t = target(&d, None).unwrap();
+        let t = target(&d, None, &Known::default()).unwrap();
         let of = |grams: f64| {
             balance(
                 &t,

@@ -4,6 +4,7 @@
 //! cylinder's limit. All sums are in grams and rounded only where they are shown; a stop rounds towards too little.
 
 mod doc;
+mod known;
 mod ledger;
 mod recovery;
 mod scale;
@@ -11,6 +12,7 @@ mod slip;
 mod target;
 
 pub use doc::*;
+pub use known::*;
 pub use ledger::*;
 pub use recovery::*;
 pub use scale::*;

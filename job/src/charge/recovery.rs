@@ -1,6 +1,7 @@
 //! Arriving at a system that had a charge: is liquid still in it, what was recovered, into what, and what is missing.
 
 use super::doc::{mass, mass_above_zero, of_unit};
+use super::known::Known;
 use crate::refusal::Refusal;
 use crate::survey::Typed;
 use ruhe_core::matter::refrigerant::{Refrigerant, same_name};
@@ -176,13 +177,15 @@ pub(crate) fn given(t: &Option<Typed>) -> Option<&Typed> {
     t.as_ref().filter(|t| !t.typed.trim().is_empty())
 }
 
-/// Works out what was found. `today`: the day it was found; `litres`: the system's volume if it is known.
+/// Works out what was found. `today`: the day it was found; `litres`: the system's volume if it is known; `known`: what the
+/// survey says.
 ///
 /// # Errors
 /// What cannot be read, with its field.
 pub fn arrival(
     d: &ArrivalDoc,
     r: Option<&Refrigerant>,
+    known: &Known,
     litres: Option<f64>,
     atmosphere: f64,
     today: jiff::civil::Date,
@@ -213,6 +216,9 @@ pub fn arrival(
     let plate = given(&d.plate)
         .map(|t| mass_above_zero(t, "plate"))
         .transpose()?;
+    out.words
+        .extend(known.differ(plate.map(|p| ("arrival", p))));
+    let plate = plate.or(known.plate());
     let since = day(&d.last_full, "last_full")?;
     if since.is_some_and(|s| s > today) {
         return Err(Refusal::wrong("last_full", "that day is still to come"));
@@ -356,7 +362,15 @@ mod tests {
             }),
             ..ArrivalDoc::default()
         };
-        let a = arrival(&d, find("R-410A"), Some(6.0), SEA, today()).unwrap();
+        let a = arrival(
+            &d,
+            find("R-410A"),
+            &Known::default(),
+            Some(6.0),
+            SEA,
+            today(),
+        )
+        .unwrap();
         assert!((a.missing.unwrap().g() - 572.0).abs() < 5.0, "{a:?}");
         assert!((a.per_day.unwrap() - 7.6).abs() < 0.1);
         assert!(
@@ -374,7 +388,7 @@ mod tests {
                 coldest: typed("70", "degF"),
                 ..ArrivalDoc::default()
             };
-            arrival(&d, find("R-410A"), None, SEA, today())
+            arrival(&d, find("R-410A"), &Known::default(), None, SEA, today())
                 .unwrap()
                 .standing
                 .unwrap()
@@ -402,7 +416,7 @@ mod tests {
             ..ArrivalDoc::default()
         };
         let stops = |d: ArrivalDoc| {
-            arrival(&d, find("R-410A"), None, SEA, today())
+            arrival(&d, find("R-410A"), &Known::default(), None, SEA, today())
                 .unwrap()
                 .stops
         };
@@ -410,7 +424,15 @@ mod tests {
         assert!(stops(d("19.0", "R-410A", ""))[0].contains("overfilled"));
         assert!(stops(d("18.0", "R-32", ""))[0].contains("labelled R-32"));
         assert!(stops(d("18.0", "", "2026-01-01"))[0].contains("run out"));
-        let back = arrival(&d("14", "", ""), None, None, SEA, today()).unwrap_err();
+        let back = arrival(
+            &d("14", "", ""),
+            None,
+            &Known::default(),
+            None,
+            SEA,
+            today(),
+        )
+        .unwrap_err();
         assert!(back.to_string().contains("heavier"), "{back}");
     }
 }

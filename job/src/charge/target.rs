@@ -4,6 +4,7 @@ use super::doc::{
     Covers, Metering, PlateRead, RATES, Scope, TargetDoc, TubeShare, length, mass, mass_above_zero,
     of_unit,
 };
+use super::known::{ALIKE, Known};
 use super::slip::{Slip, slips};
 use crate::refusal::{Refusal, filled};
 use crate::survey::Typed;
@@ -35,8 +36,6 @@ pub struct Target {
     pub slips: Vec<(String, Slip)>,
 }
 
-/// Two plates that differ by less were read alike (their last digit).
-const ALIKE: f64 = 0.005;
 /// A maker's rate lies between these times the liquid that a tube holds (common practice, no source).
 const PLAUSIBLE: std::ops::RangeInclusive<f64> = 0.6..=1.6;
 /// Temperature of the liquid a tube is taken to hold, K (40 °C).
@@ -57,7 +56,7 @@ struct Run {
     rate: f64,
 }
 
-fn run(t: &TubeShare, at: &str) -> Result<Run, Refusal> {
+fn run(t: &TubeShare, at: &str, known: &Known) -> Result<Run, Refusal> {
     let of = |t: &Option<Typed>, field: &str| {
         t.as_ref()
             .map(|t| length(t, &format!("{at}.{field}")))
@@ -72,8 +71,11 @@ fn run(t: &TubeShare, at: &str) -> Result<Run, Refusal> {
     let missing = |field: &str, what: &str| {
         Refusal::wrong(&format!("{at}.{field}.typed"), format!("type {what}"))
     };
-    let bought = of(&t.bought, "bought")?.ok_or_else(|| missing("bought", "the length"))?;
     let left = of(&t.left_over, "left_over")?.unwrap_or(0.0);
+    // The survey has what was laid; nothing is taken off that.
+    let bought = of(&t.bought, "bought")?
+        .or_else(|| known.length(&t.size).map(|m| m + left))
+        .ok_or_else(|| missing("bought", "the length"))?;
     if left > bought {
         return Err(Refusal::wrong(
             &format!("{at}.left_over.typed"),
@@ -160,6 +162,7 @@ fn tolerance(d: &TargetDoc, inside: Mass) -> Result<(Mass, String), Refusal> {
 
 fn base(
     d: &TargetDoc,
+    known: &Known,
     stops: &mut Vec<String>,
     remarks: &mut Vec<String>,
     slipped: &mut Vec<(String, Slip)>,
@@ -167,6 +170,7 @@ fn base(
     let of =
         |t: &Option<Typed>, field: &str| t.as_ref().map(|t| mass_above_zero(t, field)).transpose();
     let (plate, again) = (of(&d.plate, "plate")?, of(&d.plate_again, "plate_again")?);
+    stops.extend(known.differ(plate.map(|p| ("target", p))));
     match (plate, again) {
         (Some(a), Some(b)) if (a.g() / b.g() - 1.0).abs() > ALIKE => {
             stops.push(format!(
@@ -182,9 +186,15 @@ fn base(
                 );
             }
         }
-        (Some(_), None) => remarks.push("The plate’s charge was read once.".into()),
+        (Some(_), None) if known.plates.is_empty() => {
+            remarks.push("The plate’s charge was read once.".into());
+        }
+        (None, None) if known.plates.len() == 1 => {
+            remarks.push("The plate’s charge was read once.".into());
+        }
         _ => {}
     }
+    let plate = plate.or(known.plate());
     if plate.is_some() && d.plate_read == PlateRead::FromMemory {
         remarks.push("The plate’s charge is from memory.".into());
     }
@@ -204,13 +214,14 @@ fn base(
     Ok((plate, parts))
 }
 
-/// What the maker wants, from what was typed. `r`: the circuit's refrigerant, if its properties are known.
+/// What the maker wants, from what was typed. `r`: the circuit's refrigerant, if its properties are known; `known`: what
+/// the job says elsewhere already.
 ///
 /// # Errors
 /// What cannot be read, with its field.
-pub fn target(d: &TargetDoc, r: Option<&Refrigerant>) -> Result<Target, Refusal> {
+pub fn target(d: &TargetDoc, r: Option<&Refrigerant>, known: &Known) -> Result<Target, Refusal> {
     let (mut stops, mut remarks, mut slipped) = (vec![], vec![], vec![]);
-    let (plate, mut parts) = base(d, &mut stops, &mut remarks, &mut slipped)?;
+    let (plate, mut parts) = base(d, known, &mut stops, &mut remarks, &mut slipped)?;
     let longest = d
         .longest
         .as_ref()
@@ -218,7 +229,8 @@ pub fn target(d: &TargetDoc, r: Option<&Refrigerant>) -> Result<Target, Refusal>
         .transpose()?;
     for (i, t) in d.tubes.iter().enumerate() {
         let at = format!("tubes.{i}");
-        let x = run(t, &at)?;
+        let x = run(t, &at, known)?;
+        remarks.extend(known.longer(&t.size, x.used));
         let over = (x.used - x.included).max(0.0);
         parts.push((
             format!(
@@ -340,6 +352,7 @@ mod tests {
                 ..TargetDoc::default()
             },
             find("R-410A"),
+            &Known::default(),
         )
         .unwrap()
     }
@@ -395,7 +408,7 @@ mod tests {
                 longest_words: words.into(),
                 ..TargetDoc::default()
             };
-            target(&d, None).unwrap()
+            target(&d, None, &Known::default()).unwrap()
         };
         assert!(long("").stops[0].contains("longer than the maker’s 30"));
         let allowed = long("bulletin 7: up to 50 m with the larger suction tube");
@@ -413,6 +426,7 @@ mod tests {
                     ..TargetDoc::default()
                 },
                 None,
+                &Known::default(),
             )
             .unwrap()
         };
@@ -426,6 +440,7 @@ mod tests {
                 ..TargetDoc::default()
             },
             None,
+            &Known::default(),
         );
         assert!(empty.unwrap_err().to_string().contains("plate"));
     }
@@ -490,7 +505,7 @@ mod tests {
             total: typed("3.74", "kg"),
             ..TargetDoc::default()
         };
-        let t = target(&d, None).unwrap();
+        let t = target(&d, None, &Known::default()).unwrap();
         assert!((t.total.g() - 3_470.0).abs() < 1e-9);
         assert!(
             t.remarks.iter().any(|r| r.contains("the parts make")),
@@ -508,8 +523,13 @@ mod tests {
             room_limit: typed(limit, "kg"),
             ..TargetDoc::default()
         };
-        assert!(target(&d("1.5"), None).unwrap().stops[0].contains("allows"));
-        assert!(target(&d("2.5"), None).unwrap().stops.is_empty());
+        assert!(target(&d("1.5"), None, &Known::default()).unwrap().stops[0].contains("allows"));
+        assert!(
+            target(&d("2.5"), None, &Known::default())
+                .unwrap()
+                .stops
+                .is_empty()
+        );
     }
 
     #[test]
@@ -522,7 +542,7 @@ mod tests {
                 plate_again: typed(plate, "kg"),
                 ..TargetDoc::default()
             };
-            target(&d, None).unwrap().tolerance.g()
+            target(&d, None, &Known::default()).unwrap().tolerance.g()
         };
         assert_eq!(g(Metering::Critical, "1.0"), 15.0);
         assert_eq!(g(Metering::Critical, "4.0"), 40.0);

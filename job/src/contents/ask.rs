@@ -1,7 +1,7 @@
 //! The questions that acts ask of what is inside. Each answer is nothing, or a sentence: which space, what is in it, what
 //! made it so, and the one act that would change it.
 
-use super::{Contents, Found, Share, Side, Space, Span};
+use super::{Contents, Found, Passage, Share, Side, Space, Span};
 use crate::procedure::SLIGHT;
 use ruhe_core::quantity::Units;
 
@@ -241,8 +241,8 @@ impl Contents {
     ///
     /// # Errors
     /// Where a charge would meet what must not be met.
-    pub fn may_join(&self, a: &str, b: &str, is_proven: bool, u: Units) -> Answer {
-        let (one, other) = (self.reached(&[a.to_owned()]), self.reached(&[b.to_owned()]));
+    pub fn may_join(&self, p: &Passage, is_proven: bool, u: Units) -> Answer {
+        let [one, other] = p.ends().map(|e| self.reached(&[e]));
         let charge = |x: &[&Space]| x.iter().any(|s| s.gas.may_have_refrigerant());
         let soiled = |x: &[&Space]| {
             let found = x.iter().find(|s| s.gas.may_have_other() || s.is_open);
@@ -364,6 +364,23 @@ impl Contents {
                 continue;
             };
             return Err(self.stop(s, act, u));
+        }
+        Ok(())
+    }
+
+    /// It may be left alone. `passages`: every valve of the survey.
+    ///
+    /// # Errors
+    /// Where liquid may be shut in between valves: it leaves no room, and the first sun bursts the tube.
+    pub fn may_leave(&self, passages: &[Passage], u: Units) -> Answer {
+        for s in self.spaces.iter().filter(|s| s.is_tested) {
+            let mut own = passages.iter().filter(|p| p.ends().contains(&s.name));
+            let is_bounded = own.clone().next().is_some();
+            let is_shut = own.all(|p| !self.open.contains(p));
+            if is_bounded && is_shut && !s.is_open && s.gas.may_have_refrigerant() && s.gas.liquid {
+                let act = "Liquid shut in between valves bursts the tube when it warms: open one towards the unit, recover it, or write down what the gauges show.";
+                return Err(self.stop(s, act, u));
+            }
         }
         Ok(())
     }

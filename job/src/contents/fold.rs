@@ -76,16 +76,15 @@ fn take(c: &mut Contents, f: &Fact) {
     };
     let before = c.spaces.clone();
     match &f.what {
-        What::Joined(a, b) => {
-            let pair = (a.clone(), b.clone());
-            if !c.open.contains(&pair) {
-                c.open.push(pair);
+        What::Joined(p) => {
+            if !c.open.contains(p) {
+                c.open.push(p.clone());
             }
-            mix(c, &[a.clone(), b.clone()], f.at_ms);
+            mix(c, &p.ends(), f.at_ms);
         }
-        What::Parted(a, b) => {
+        What::Parted(p) => {
             // What may weep may have wept into all that was joined.
-            let is = joined(&c.spaces, &c.open, &[a.clone(), b.clone()]);
+            let is = joined(&c.spaces, &c.open, &p.ends());
             let any = c
                 .spaces
                 .iter()
@@ -94,7 +93,7 @@ fn take(c: &mut Contents, f: &Fact) {
             for (s, _) in c.spaces.iter_mut().zip(is).filter(|(_, is)| *is) {
                 s.has_charge_behind |= any;
             }
-            c.open.retain(|(x, y)| (x, y) != (a, b));
+            c.open.retain(|x| x.valve != p.valve);
         }
         what => {
             // What a space was found as is of that space alone.
@@ -200,6 +199,9 @@ fn change(s: &mut Space, f: &Fact, setting: &Setting, moment: &Moment) {
             pa,
             is_vacuum_gauge,
         } => shown(s, *side, *pa, *is_vacuum_gauge, f, setting, moment),
+        What::Unseen => {
+            (s.seen, s.is_open) = ([None, None], false);
+        }
         What::LetOut => {
             s.has_bottle = false;
             s.spans = s.spans.map(|p| Span {

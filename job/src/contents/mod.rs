@@ -154,15 +154,34 @@ pub enum Found {
     Unknown,
 }
 
+/// A valve and the spaces on both sides of it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Passage {
+    /// Which valve: its id in the survey.
+    pub valve: String,
+    /// The space it bounds.
+    pub a: String,
+    /// What stands behind it.
+    pub b: String,
+}
+
+impl Passage {
+    /// The spaces it joins.
+    #[must_use]
+    pub fn ends(&self) -> [String; 2] {
+        [self.a.clone(), self.b.clone()]
+    }
+}
+
 /// Something that may change what is inside.
 #[derive(Debug, Clone, PartialEq)]
 pub enum What {
     /// As the job began.
     Found(Found),
     /// A valve between two spaces was opened.
-    Joined(String, String),
-    /// It was shut.
-    Parted(String, String),
+    Joined(Passage),
+    /// It was shut; another between the same two may still be open.
+    Parted(Passage),
     /// A nitrogen bottle is on.
     Bottle {
         /// Its valve is open: it may bring more than anybody knows.
@@ -186,6 +205,8 @@ pub enum What {
         /// A vacuum gauge: it says nothing of a pressure above the air's.
         is_vacuum_gauge: bool,
     },
+    /// What was taken for it was seen elsewhere: nobody has looked here.
+    Unseen,
     /// Gas was let out; what is left is what is read afterwards.
     LetOut,
     /// Refrigerant was recovered; `is_empty`: what is left on every side was read, and is nothing to speak of.
@@ -295,8 +316,8 @@ pub struct Contents {
     pub spaces: Vec<Space>,
     /// How it came so, the first first.
     pub story: Vec<Line>,
-    /// Spaces that are one, pairwise: open valves.
-    pub open: Vec<(String, String)>,
+    /// Open valves: what is on both sides of one is one.
+    pub open: Vec<Passage>,
     /// Refrigerant and site.
     pub setting: Setting,
 }
@@ -338,14 +359,14 @@ impl Contents {
 }
 
 /// Which spaces are reached from those named (none, or none that is known: those under test).
-fn joined(spaces: &[Space], open: &[(String, String)], names: &[String]) -> Vec<bool> {
+fn joined(spaces: &[Space], open: &[Passage], names: &[String]) -> Vec<bool> {
     let mut is: Vec<bool> = spaces.iter().map(|s| names.contains(&s.name)).collect();
     if !is.contains(&true) {
         is = spaces.iter().map(|s| s.is_tested).collect();
     }
     loop {
         let before = is.clone();
-        for (a, b) in open {
+        for Passage { a, b, .. } in open {
             let at = |n: &str| spaces.iter().position(|s| s.name == n);
             if let (Some(a), Some(b)) = (at(a), at(b)) {
                 let any = is[a] || is[b];

@@ -1,5 +1,6 @@
 //! What an entry can say. The names of the values are part of the file format.
 
+use super::correct::{Corrected, MovedAway};
 use super::finish::{
     Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
     Visited, Weighed,
@@ -297,6 +298,10 @@ pub enum Deed {
     Countersigned(Countersigned),
     Added(Added),
     Visited(Visited),
+    /// What the circuit is was written down wrong.
+    Corrected(Corrected),
+    /// A test was made on another circuit, and stands there now.
+    MovedAway(MovedAway),
     /// A site; the same id again is its next version.
     SiteKept {
         site: String,
@@ -364,6 +369,8 @@ impl Deed {
             Self::House(_) => "house",
             Self::Added(_) => "added",
             Self::Visited(_) => "visited",
+            Self::Corrected(_) => "corrected",
+            Self::MovedAway(_) => "moved_away",
             Self::SiteKept { .. } => "site_kept",
             Self::KitKept { .. } => "kit_kept",
             Self::PersonKept(_) => "person_kept",

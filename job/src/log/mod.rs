@@ -6,12 +6,14 @@
 //! a digest.
 
 mod chain;
+mod correct;
 mod deed;
 mod digest;
 mod finish;
 mod inside;
 
 pub use chain::{Chain, Fault, check, parse};
+pub use correct::{Corrected, Is, MovedAway};
 pub use deed::{
     Confirmed, Deed, Ended, HouseDeed, Looked, Marked, Mended, Opened, Overridden, Planned,
     PlannedChannel, Seal, Signed,

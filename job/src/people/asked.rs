@@ -38,7 +38,7 @@ const BOTH: bool = true;
 /// Every address there is. `POST /api/people` is open to whoever sits at the machine as long as nobody is known;
 /// `DELETE /api/devices/{id}` asks for the right over people where the device is another's.
 #[rustfmt::skip] // a row an address
-pub const ADDRESSES: [Address; 94] = [
+pub const ADDRESSES: [Address; 96] = [
     ("POST", "/api/bench/corrected", LOOK, BOTH),
     ("POST", "/api/bench/enough", LOOK, BOTH),
     ("POST", "/api/bench/mass", LOOK, BOTH),
@@ -50,6 +50,7 @@ pub const ADDRESSES: [Address; 94] = [
     ("POST", "/api/circuits/{id}/arrival", WORK, BOTH),
     ("GET", "/api/circuits/{id}/bag", LOOK, HOUSE),
     ("POST", "/api/circuits/{id}/consents", WORK, BOTH),
+    ("POST", "/api/circuits/{id}/correction", WORK, BOTH),
     ("POST", "/api/circuits/{id}/csv", WORK, BOTH),
     ("POST", "/api/circuits/{id}/entries/{entry}/strike", WORK, BOTH),
     ("POST", "/api/circuits/{id}/ledger", WORK, BOTH),
@@ -130,6 +131,7 @@ pub const ADDRESSES: [Address; 94] = [
     ("DELETE", "/api/tests/{id}/gauge", WORK, BOTH),
     ("POST", "/api/tests/{id}/gauge", WORK, BOTH),
     ("GET", "/api/tests/{id}/judged-again", LOOK, BOTH),
+    ("POST", "/api/tests/{id}/moved", WORK, BOTH),
     ("GET", "/api/tests/{id}/package", LOOK, BOTH),
     ("POST", "/api/tests/{id}/readings", WORK, BOTH),
     ("GET", "/api/today", LOOK, BOTH),

@@ -131,6 +131,9 @@ pub struct Plan {
     pub is_simulated: bool,
     /// File it was imported from.
     pub imported_from: Option<String>,
+    /// Digest of its readings as they came in; written by the server.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub recording: Option<String>,
     /// What was assumed or noticed on import.
     #[serde(default)]
     pub remarks: Vec<String>,
@@ -244,6 +247,24 @@ impl Plan {
         }
         Ok(())
     }
+    /// What of it holds on another circuit too: neither its sections nor what they may take.
+    #[must_use]
+    pub fn of_another_circuit(&self) -> Self {
+        Self {
+            section: None,
+            section_b: None,
+            volume_l: None,
+            volume_low_l: None,
+            volume_high_l: None,
+            ceiling_pa: None,
+            ceiling_b_pa: None,
+            reaches: vec![],
+            behind: None,
+            recording: None,
+            ..self.clone()
+        }
+    }
+
     /// What core takes in.
     #[must_use]
     pub fn settings(&self, kind: Kind) -> Settings {

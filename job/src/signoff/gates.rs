@@ -283,6 +283,9 @@ fn charge_gate(c: &ChargeFact) -> Gate {
     let gate = |met, evidence: String, reservation: Option<String>| {
         Gate::new(GateCode::Charge, met, evidence).reserved(reservation)
     };
+    if let Some(stop) = c.stops.first() {
+        return gate(false, stop.clone(), None);
+    }
     if let Some(words) = &c.topped_up {
         return match c.reason.trim() {
             _ if c.sum.unweighed > 0 => gate(
@@ -302,9 +305,6 @@ fn charge_gate(c: &ChargeFact) -> Gate {
         let words = "Nobody has said what the maker wants inside.";
         return gate(false, words.into(), None);
     };
-    if let Some(stop) = c.stops.first() {
-        return gate(false, stop.clone(), None);
-    }
     if c.sum.counted == 0 && !c.wants_nothing {
         return gate(false, "Nothing has been weighed in.".into(), None);
     }

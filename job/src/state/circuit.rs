@@ -3,12 +3,12 @@
 use super::finish::Finish;
 use super::test::{Now, Test};
 use crate::log::{
-    Chain, Confirmed, Deed, Entry, Looked, Mended, Opened, Overridden, Planned, Seen, Signed,
-    Visited,
+    Chain, Confirmed, Deed, Entry, Is, Looked, Mended, MovedAway, Opened, Overridden, Planned,
+    Seen, Signed, Visited,
 };
 use crate::procedure::Step;
 use crate::refusal::Refusal;
-use crate::survey::{Survey, SurveyDoc};
+use crate::survey::{Survey, SurveyDoc, name_now, renamed};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::reading::Kind;
 use std::collections::{HashMap, HashSet};
@@ -55,6 +55,19 @@ impl StruckOut {
     }
 }
 
+/// A correction of what a circuit is.
+#[derive(Debug, Clone)]
+pub struct Correction {
+    /// What it changed, in words.
+    pub words: String,
+    /// Why.
+    pub reason: String,
+    /// Who said so.
+    pub actor: String,
+    /// When it was kept, ms since 1970 UTC.
+    pub at_ms: i64,
+}
+
 /// A circuit.
 #[derive(Debug, Clone)]
 pub struct Circuit {
@@ -90,6 +103,10 @@ pub struct Circuit {
     pub tests: Vec<Test>,
     /// Tests that were voided: no evidence, but their gas was inside.
     pub voided: Vec<Test>,
+    /// Tests that were made on another circuit, and where they stand now.
+    pub elsewhere: Vec<(Test, Kept<MovedAway>)>,
+    /// Corrections of what it is, and what each changed, in words.
+    pub corrections: Vec<Correction>,
     /// The second half: arrival, charge, ports, start-up, what came after the signature.
     pub finish: Finish,
     /// The signature of this visit.
@@ -149,6 +166,8 @@ impl Circuit {
             overrides: vec![],
             tests: vec![],
             voided: vec![],
+            elsewhere: vec![],
+            corrections: vec![],
             finish: Finish::default(),
             signature: None,
             past: vec![],
@@ -198,6 +217,8 @@ impl Circuit {
         self.overrides.clear();
         self.tests.clear();
         self.voided.clear();
+        self.elsewhere.clear();
+        self.corrections.clear();
         self.signature = None;
         // What an earlier visit said stays as it was signed.
         self.ids.clear();
@@ -250,6 +271,7 @@ impl Circuit {
         self.actors.insert(e.id.clone(), e.actor.clone());
         match &*deed {
             Deed::Surveyed { version, survey } => {
+                self.rename(&renamed(&self.doc.joints, &survey.joints));
                 (self.version, self.doc) = (*version, survey.clone());
                 self.surveys
                     .push((e.kept_ms, e.id, e.actor, Arc::new(survey.clone())));
@@ -299,10 +321,34 @@ impl Circuit {
                     t.ended = Some((e.id, Arc::new(x.clone())));
                 }
             }
+            Deed::Corrected(x) => {
+                let words = x.is.differs(&Is::of(&self.opened)).join("; ");
+                self.opened = x.is.on(&self.opened);
+                // What is judged by the refrigerant is judged by the right one.
+                for t in self.tests.iter_mut().chain(&mut self.voided) {
+                    t.plan.refrigerant = Some(self.opened.refrigerant.clone());
+                }
+                self.corrections.push(Correction {
+                    words,
+                    reason: x.reason.clone(),
+                    actor: e.actor,
+                    at_ms: e.kept_ms,
+                });
+            }
+            Deed::MovedAway(x) => {
+                let at = self.tests.iter().position(|t| t.id == x.test);
+                if let Some(at) = at {
+                    let test = self.tests.remove(at);
+                    self.elsewhere.push((test, kept(e.id, e.actor, x)));
+                }
+            }
+            Deed::PortsKept(x) => {
+                self.rename(&renamed(&self.ports().ports, &x.ports.ports));
+                self.finish.take(&e.id, &e.actor, &deed);
+            }
             Deed::Arrived(_)
             | Deed::Targeted(_)
             | Deed::Weighed(_)
-            | Deed::PortsKept(_)
             | Deed::Measured(_)
             | Deed::Consented(_)
             | Deed::Countersigned(_)
@@ -318,6 +364,54 @@ impl Circuit {
         }
     }
 
+    /// What was said of a place counts for it under its new name: a joint of the survey and a port of the register that
+    /// were called the same are one place.
+    fn rename(&mut self, names: &[(String, String)]) {
+        if names.is_empty() {
+            return;
+        }
+        let set = |name: &mut String| {
+            if let Some(now) = name_now(name, names) {
+                *name = now;
+            }
+        };
+        self.looks.iter_mut().for_each(|l| set(&mut l.said.place));
+        self.repairs.iter_mut().for_each(|r| set(&mut r.said.place));
+        self.doc.joints.iter_mut().for_each(|j| set(&mut j.name));
+        self.finish.rename(set);
+    }
+
+    /// What was done in a section, if anything was: it keeps its name.
+    #[must_use]
+    pub fn work_in(&self, section: &str) -> Option<String> {
+        let is = |s: &Option<String>| s.as_deref() == Some(section);
+        let of_test = |t: &&Test| {
+            is(&t.plan.section)
+                || is(&t.plan.section_b)
+                || t.plan.reaches.iter().any(|r| r == section)
+        };
+        let of_step = |x: &&Kept<Confirmed>| x.said.left.iter().any(|l| is(&l.section));
+        let test = self.every_test().find(of_test).map(|t| t.title.clone());
+        test.or_else(|| {
+            let look = self.looks.iter().find(|l| is(&l.said.section));
+            look.map(|l| format!("the look at {}", l.said.place))
+        })
+        .or_else(|| {
+            let mended = self.repairs.iter().find(|r| is(&r.said.section));
+            mended.map(|r| format!("the repair at {}", r.said.place))
+        })
+        .or_else(|| {
+            self.steps
+                .iter()
+                .find(of_step)
+                .map(|s| s.said.step.title().to_owned())
+        })
+        .or_else(|| {
+            let seen = self.seen.iter().any(|s| is(&s.said.left.section));
+            seen.then(|| "a reading of what is inside".to_owned())
+        })
+    }
+
     /// Puts everything in the order of time, names the tests, and shows what is known without readings.
     fn settle(&mut self) -> Result<(), Refusal> {
         self.survey = self.doc.as_known()?;
@@ -328,7 +422,13 @@ impl Circuit {
         self.finish.settle();
         // With several sections under test a name says which.
         let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
-        for t in self.tests.iter_mut().chain(&mut self.voided) {
+        let elsewhere = self.elsewhere.iter_mut().map(|(t, _)| t);
+        for t in self
+            .tests
+            .iter_mut()
+            .chain(&mut self.voided)
+            .chain(elsewhere)
+        {
             t.events.sort_by_key(|(_, e)| e.at_ms);
             let section = t
                 .plan
@@ -377,13 +477,15 @@ impl Circuit {
         now.or_else(|| self.past.iter().find_map(|p| p.test(id)))
     }
 
+    fn own_tests(&self) -> impl Iterator<Item = &Test> {
+        let elsewhere = self.elsewhere.iter().map(|(t, _)| t);
+        self.tests.iter().chain(&self.voided).chain(elsewhere)
+    }
+
     /// Every test, those of earlier visits and those voided too.
     pub fn every_test(&self) -> impl Iterator<Item = &Test> {
-        let past = self
-            .past
-            .iter()
-            .flat_map(|p| p.tests.iter().chain(&p.voided));
-        past.chain(&self.tests).chain(&self.voided)
+        let past = self.past.iter().flat_map(|p| p.own_tests());
+        past.chain(self.own_tests())
     }
 
     /// What was struck out in this visit.
@@ -404,6 +506,7 @@ impl Circuit {
         self.tests
             .iter_mut()
             .chain(&mut self.voided)
+            .chain(self.elsewhere.iter_mut().map(|(t, _)| t))
             .find(|t| t.id == id)
     }
 

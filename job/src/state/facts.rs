@@ -392,15 +392,7 @@ impl Circuit {
                 let (gate, was) = match &*s.deed {
                     Deed::Planned(_) => {
                         let t = self.voided.iter().find(|t| t.id == s.id)?;
-                        let gate = match t.finding() {
-                            Finding::PressureHold(v) if v.outcome == HoldOutcome::Falls => {
-                                GateCode::Hold
-                            }
-                            Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Fails => {
-                                GateCode::Decay
-                            }
-                            _ => return None,
-                        };
+                        let gate = failed_gate(t)?;
                         let headline = say(t.finding(), Units::default()).headline;
                         (gate, format!("{} ({headline})", t.title))
                     }
@@ -421,6 +413,15 @@ impl Circuit {
                     format!("Struck out: {was}: {}.", s.reason.trim_end_matches('.')),
                 ))
             })
+            .chain(self.elsewhere.iter().filter_map(|(t, m)| {
+                let headline = say(t.finding(), Units::default()).headline;
+                let reason = m.said.reason.trim_end_matches('.');
+                let words = format!(
+                    "Moved to {}: {} ({headline}): {reason}.",
+                    m.said.to_name, t.title
+                );
+                Some((failed_gate(t)?, words))
+            }))
             .collect()
     }
 
@@ -624,5 +625,14 @@ pub fn look_of(said: &Looked) -> Look {
         method: said.method,
         finding: said.finding,
         dwell_s: said.dwell_s,
+    }
+}
+
+/// The gate that a test which failed speaks against.
+fn failed_gate(t: &Test) -> Option<GateCode> {
+    match t.finding() {
+        Finding::PressureHold(v) if v.outcome == HoldOutcome::Falls => Some(GateCode::Hold),
+        Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Fails => Some(GateCode::Decay),
+        _ => None,
     }
 }

@@ -4,8 +4,8 @@
 use super::circuit::{Circuit, Kept};
 use super::facts::look_of;
 use crate::charge::{
-    Arrival, Balance, LedgerKind, Metering, Row, Sum, Target, arrival, balance, mass, row, sum,
-    target,
+    Arrival, Balance, Known, LedgerKind, Metering, Row, Sum, Target, arrival, balance, mass, row,
+    sum, target,
 };
 use crate::log::{
     Added, Arrived, Broken, Consented, Countersigned, Deed, Measured, Mended, PortsKept, Targeted,
@@ -19,7 +19,7 @@ use crate::startup::{Set, Steadiness, set, steadiness};
 use jiff::Timestamp;
 use jiff::tz::Offset;
 use ruhe_core::matter::atmosphere::{SEA_LEVEL, at_altitude};
-use ruhe_core::matter::refrigerant::{Refrigerant, find};
+use ruhe_core::matter::refrigerant::{Refrigerant, find, same_name};
 use ruhe_core::quantity::{Mass, significant};
 use ruhe_core::reading::Kind;
 
@@ -110,6 +110,22 @@ impl Finish {
         }
     }
 
+    /// Calls places by their new names; `set` puts one in place of its old one.
+    pub(super) fn rename(&mut self, set: impl Fn(&mut String)) {
+        for kept in [&mut self.ports, &mut self.ports_before]
+            .into_iter()
+            .flatten()
+        {
+            kept.ports.ports.iter_mut().for_each(|p| set(&mut p.name));
+            kept.ports.joints.iter_mut().for_each(|j| set(&mut j.name));
+        }
+        self.moved.iter_mut().for_each(|m| set(&mut m.name));
+        for b in &mut self.broken {
+            let ports = b.said.broken.ports.iter_mut();
+            ports.for_each(|p| set(&mut p.port));
+        }
+    }
+
     /// In the order of time.
     pub(super) fn settle(&mut self) {
         self.ledger.sort_by_key(|x| x.said.at_ms);
@@ -184,6 +200,31 @@ impl Circuit {
         last.map_or(0, |p| p.version)
     }
 
+    /// What the survey says of the plate and the tubes.
+    #[must_use]
+    pub fn known_of_survey(&self) -> Known {
+        let plate = self.doc.charge_g().map(|g| ("survey", Mass::from_g(g)));
+        let lengths = self.survey.runs.iter();
+        Known {
+            plates: plate.into_iter().collect(),
+            lengths: lengths
+                .filter_map(|r| Some((r.size.clone(), r.length_m?)))
+                .collect(),
+        }
+    }
+
+    /// The same, with what was read on arrival.
+    #[must_use]
+    pub fn known_of_target(&self) -> Known {
+        let read = || {
+            let t = self.finish.arrival.as_ref()?.said.arrival.plate.as_ref()?;
+            mass(t, "plate").ok().filter(|m| m.g() > 0.0)
+        };
+        let mut out = self.known_of_survey();
+        out.plates.extend(read().map(|m| ("arrival", m)));
+        out
+    }
+
     /// What was found on arrival, worked out.
     #[must_use]
     pub fn arrived(&self) -> Option<Arrival> {
@@ -191,6 +232,7 @@ impl Circuit {
         arrival(
             &a.arrival,
             self.refrigerant(),
+            &self.known_of_survey(),
             self.opened.volume_l,
             self.site_air(),
             day_of(a.at_ms),
@@ -204,6 +246,7 @@ impl Circuit {
         target(
             &self.finish.target.as_ref()?.said.target,
             self.refrigerant(),
+            &self.known_of_target(),
         )
         .ok()
     }
@@ -220,14 +263,9 @@ impl Circuit {
     /// The whole charge: by the target, else by the plate, g.
     #[must_use]
     pub fn whole_charge(&self) -> Option<Mass> {
-        let plate = || {
-            let t = self.finish.arrival.as_ref()?.said.arrival.plate.as_ref()?;
-            mass(t, "plate").ok().filter(|m| m.g() > 0.0)
-        };
         self.charge_target()
             .and_then(|t| t.inside)
-            .or_else(|| self.doc.charge_g().map(Mass::from_g))
-            .or_else(plate)
+            .or_else(|| self.known_of_target().plate())
     }
 
     /// The ledger's rows as they are added up: those since it was last evacuated, and what was recovered.
@@ -343,7 +381,7 @@ impl Circuit {
         let (s, b) = self.ledger_sum();
         let t = self.charge_target();
         ChargeFact {
-            stops: t.as_ref().map(|t| t.stops.clone()).unwrap_or_default(),
+            stops: self.charge_stops(t.as_ref()),
             remarks: t.as_ref().map(|t| t.remarks.clone()).unwrap_or_default(),
             wants_nothing: t.as_ref().is_some_and(|t| t.total.g() < 0.5),
             sum: s,
@@ -352,6 +390,28 @@ impl Circuit {
             topped_up: is_top_up.then(|| self.topped_up()),
             reason: self.reason(),
         }
+    }
+
+    /// What forbids to work with the charge as it stands, in words: of the target, and of what went in.
+    fn charge_stops(&self, t: Option<&Target>) -> Vec<String> {
+        let takes = &self.opened.refrigerant;
+        let other = self
+            .finish
+            .ledger
+            .iter()
+            .map(|r| &r.said.row)
+            .filter(|r| r.kind.sign() > 0.0 && !same_name(&r.refrigerant, takes))
+            .map(|r| {
+                format!(
+                    "{} was charged and the circuit takes {takes}: recover it, or strike the row out if the cylinder was read wrong.",
+                    r.refrigerant.trim()
+                )
+            });
+        let of_target = match t {
+            Some(t) => t.stops.clone(),
+            None => self.known_of_target().differ(None).into_iter().collect(),
+        };
+        other.chain(of_target).collect()
     }
 
     /// What was added to a charge that stayed inside, and the leak that it makes on the average, in words.

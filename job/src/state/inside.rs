@@ -4,7 +4,9 @@
 use super::circuit::{Circuit, Kept};
 use super::test::Test;
 use crate::charge::{LedgerKind, pascal};
-use crate::contents::{AT_ZERO, Contents, Fact, Found, Gas, Setting, Share, Side, What, fold};
+use crate::contents::{
+    AT_ZERO, Contents, Fact, Found, Gas, Passage, Setting, Share, Side, What, fold,
+};
 use crate::log::{Besides, GaugeSide, Left, Marked, Seen};
 use crate::ports::PortSide;
 use crate::procedure::{BreakWith, JobKind, SLIGHT, Step, fire};
@@ -256,27 +258,46 @@ impl Circuit {
         }
     }
 
-    /// What a charge meets through a valve that the survey names: section, and what stands behind it.
+    /// What a valve of the survey opens onto; none: onto nothing that is a space.
     #[must_use]
-    pub fn far_sides(&self) -> Vec<(String, String)> {
-        self.doc
-            .valves
-            .iter()
-            .filter_map(|v| Some((v.section.clone(), far_side(&self.doc, v)?)))
-            .collect()
+    pub fn passage(&self, v: &ValveDoc) -> Option<Passage> {
+        passage(&self.doc, v)
     }
+
+    /// What every valve of the survey opens onto.
+    #[must_use]
+    pub fn passages(&self) -> Vec<Passage> {
+        let all = self.doc.valves.iter();
+        all.filter_map(|v| self.passage(v)).collect()
+    }
+
+    /// A valve as it was called when somebody moved it: it may bear another name by now, or have left the survey.
+    fn passage_of(&self, name: &str) -> Option<Passage> {
+        let docs = self.surveys.iter().rev().map(|s| &*s.3);
+        docs.flat_map(|doc| doc.valves.iter().map(move |v| (doc, v)))
+            .find(|(_, v)| v.name.trim() == name.trim())
+            .and_then(|(doc, v)| self.passage(v).or_else(|| passage(doc, v)))
+    }
+}
+
+fn passage(doc: &SurveyDoc, v: &ValveDoc) -> Option<Passage> {
+    Some(Passage {
+        valve: if v.id.is_empty() { &v.name } else { &v.id }.clone(),
+        a: v.section.clone(),
+        b: far_side(doc, v)?,
+    })
 }
 
 /// Valves of every version of the survey: one that is there from its first version on stood so all the time; one that
 /// changed was moved when that was kept.
 fn valves(f: &mut Facts<'_>) {
-    let mut known: Vec<(String, bool)> = vec![];
+    let mut known: Vec<(Passage, bool)> = vec![];
     for (kept_ms, id, by, doc) in &f.c.surveys.clone() {
         for v in &doc.valves {
-            let Some(far) = far_side(&f.c.doc, v).or_else(|| far_side(doc, v)) else {
+            let Some(p) = f.c.passage(v).or_else(|| passage(doc, v)) else {
                 continue;
             };
-            let before = known.iter_mut().find(|k| k.0 == v.name);
+            let before = known.iter_mut().find(|k| k.0 == p);
             let at = match before {
                 Some(k) if k.1 == v.is_shut => continue,
                 Some(k) => {
@@ -284,19 +305,18 @@ fn valves(f: &mut Facts<'_>) {
                     Some(*kept_ms)
                 }
                 None => {
-                    known.push((v.name.clone(), v.is_shut));
+                    known.push((p.clone(), v.is_shut));
                     if v.is_shut {
                         continue;
                     }
                     None
                 }
             };
-            let (what, words) = if v.is_shut {
-                (What::Parted(v.section.clone(), far), "valve shut")
+            if v.is_shut {
+                f.add((id, by, at), &[], What::Parted(p), "valve shut");
             } else {
-                (What::Joined(v.section.clone(), far), "valve open")
-            };
-            f.add((id, by, at), &[], what, words);
+                f.add((id, by, at), &[], What::Joined(p), "valve open");
+            }
         }
     }
 }
@@ -305,6 +325,15 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
     arrivals(f, c);
     for t in c.tests.iter().chain(&c.voided) {
         of_test(f, c, t);
+    }
+    for (t, m) in &c.elsewhere {
+        // Nothing was pressed in here: what its gauges showed was shown elsewhere, and nobody has looked here.
+        f.add(
+            (&m.id, &m.actor, Some(m.said.at_ms)),
+            &c.sections_of(t),
+            What::Unseen,
+            &format!("{} was made on {}", t.title, m.said.to_name),
+        );
     }
     for s in &c.steps {
         let from = (s.id.as_str(), s.actor.as_str(), Some(s.said.at_ms));
@@ -326,8 +355,8 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
                 f.all[at..].rotate_right(1);
             }
             Step::StemsOpen => {
-                for (a, b) in c.far_sides() {
-                    f.add(from, &[], What::Joined(a, b), "valves opened");
+                for p in c.passages() {
+                    f.add(from, &[], What::Joined(p), "valves opened");
                 }
             }
             _ => {}
@@ -485,8 +514,8 @@ fn broken(
     match doc.with {
         Some(BreakWith::Nitrogen) => f.add(from, &[], What::Nitrogen, words),
         Some(BreakWith::FactoryCharge) => {
-            for (a, b) in c.far_sides() {
-                f.add(from, &[], What::Joined(a, b), words);
+            for p in c.passages() {
+                f.add(from, &[], What::Joined(p), words);
             }
         }
         with => {
@@ -616,14 +645,12 @@ fn events(f: &mut Facts<'_>, c: &Circuit, t: &Test, spaces: &[String]) -> Option
 
 fn moved(f: &mut Facts<'_>, from: From<'_>, e: &Marked) {
     let Some(m) = e.moved.as_ref() else { return };
-    let doc = &f.c.doc;
-    let found = doc.valves.iter().find(|v| v.name == m.valve);
-    let Some((a, b)) = found.and_then(|v| Some((v.section.clone(), far_side(doc, v)?))) else {
+    let Some(p) = f.c.passage_of(&m.valve) else {
         return;
     };
     if m.is_open {
-        f.add(from, &[], What::Joined(a, b), "valve opened");
+        f.add(from, &[], What::Joined(p), "valve opened");
     } else {
-        f.add(from, &[], What::Parted(a, b), "valve shut");
+        f.add(from, &[], What::Parted(p), "valve shut");
     }
 }

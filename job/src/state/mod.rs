@@ -11,7 +11,7 @@ mod outline;
 mod shelf;
 mod test;
 
-pub use circuit::{Circuit, Kept, StruckOut, UNDO_MS};
+pub use circuit::{Circuit, Correction, Kept, StruckOut, UNDO_MS};
 pub use facts::{Listed, look_of};
 pub use finish::{Finish, Moved, day_of};
 pub use outline::{Outline, RunTrace, SideEnd, outline};

@@ -67,6 +67,9 @@ pub struct TubeDoc {
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct JointDoc {
+    /// It stays when the joint is renamed; empty: a new one.
+    #[serde(default)]
+    pub id: String,
     pub name: String,
     pub kind: JointKind,
     pub section: String,
@@ -79,6 +82,9 @@ pub struct JointDoc {
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ValveDoc {
+    /// It stays when the valve is renamed; empty: a new one.
+    #[serde(default)]
+    pub id: String,
     pub name: String,
     pub section: String,
     pub is_shut: bool,

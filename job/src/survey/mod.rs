@@ -5,8 +5,10 @@
 //! old one, which is kept.
 
 mod doc;
+mod rows;
 
 pub use doc::*;
+pub use rows::{Row, name_now, renamed, with_ids};
 
 use crate::procedure::JobKind;
 use ruhe_core::hold::Volume;

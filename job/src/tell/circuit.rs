@@ -60,6 +60,8 @@ pub struct CircuitView {
     pub kind: JobKind,
     pub kind_title: String,
     pub refrigerant: String,
+    /// As it was said, of one that is not known here.
+    pub safety_class: String,
     /// It burns, or nobody knows that it does not.
     pub is_flammable: bool,
     pub scope: String,
@@ -96,6 +98,8 @@ pub struct CircuitView {
     pub signature: Option<SignatureView>,
     /// What was struck out, undone or voided.
     pub struck: Vec<StruckView>,
+    /// What it is was written down wrong, and what it is since.
+    pub corrections: Vec<StruckView>,
     /// Hash of the last entry of its log: what is signed.
     pub head: String,
     /// Place of the last entry, and its hash, which by the chain is that of everything before it.
@@ -162,6 +166,7 @@ pub fn circuit_view(
         kind: o.job,
         kind_title: o.job.title().into(),
         refrigerant: o.refrigerant.clone(),
+        safety_class: o.safety_class.clone(),
         is_flammable: fire(&o.refrigerant, &o.safety_class).is_some(),
         scope: o.scope.clone(),
         volume_l: o.volume_l,
@@ -208,6 +213,20 @@ pub fn circuit_view(
                 what: s.what.clone(),
                 reason: s.reason.clone(),
                 at_ms: s.at_ms,
+            })
+            .chain(c.elsewhere.iter().map(|(t, m)| StruckView {
+                what: format!("{}, moved to {}", t.title, m.said.to_name),
+                reason: m.said.reason.clone(),
+                at_ms: m.said.at_ms,
+            }))
+            .collect(),
+        corrections: c
+            .corrections
+            .iter()
+            .map(|k| StruckView {
+                what: k.words.clone(),
+                reason: format!("{}, {}", k.reason, k.actor),
+                at_ms: k.at_ms,
             })
             .collect(),
         head: c.head(),

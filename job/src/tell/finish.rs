@@ -100,9 +100,16 @@ impl From<crate::charge::Arrival> for ArrivalView {
 /// What cannot be read, with its field.
 pub fn tried_arrival(c: &Circuit, d: &ArrivalDoc, now: i64) -> Result<ArrivalView, Refusal> {
     let today = crate::state::day_of(now);
-    crate::charge::arrival(d, c.refrigerant(), c.opened.volume_l, c.site_air(), today)
-        .map(Into::into)
-        .map_err(|e| e.within("arrival"))
+    crate::charge::arrival(
+        d,
+        c.refrigerant(),
+        &c.known_of_survey(),
+        c.opened.volume_l,
+        c.site_air(),
+        today,
+    )
+    .map(Into::into)
+    .map_err(|e| e.within("arrival"))
 }
 
 /// A part of a target.
@@ -166,7 +173,7 @@ impl From<crate::charge::Target> for TargetView {
 /// # Errors
 /// What cannot be read, with its field.
 pub fn tried_target(c: &Circuit, d: &TargetDoc) -> Result<TargetView, Refusal> {
-    Ok(target(d, c.refrigerant())
+    Ok(target(d, c.refrigerant(), &c.known_of_target())
         .map_err(|e| e.within("target"))?
         .into())
 }

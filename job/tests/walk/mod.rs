@@ -99,6 +99,7 @@ impl Walk {
             (other.name, other.section) = ("far coil".into(), HALVES[1].into());
             survey.components.push(other);
             survey.valves.push(ValveDoc {
+                id: String::new(),
                 name: "between".into(),
                 section: HALVES[0].into(),
                 is_shut: !is_open,
@@ -107,6 +108,7 @@ impl Walk {
             });
             if has_charge {
                 survey.valves.push(ValveDoc {
+                    id: String::new(),
                     name: "unit’s valve".into(),
                     section: HALVES[1].into(),
                     is_shut: true,

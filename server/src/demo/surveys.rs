@@ -78,6 +78,7 @@ pub fn split() -> SurveyDoc {
         section: inside.into(),
     };
     let flare = |name: &str, nm: &str| JointDoc {
+        id: String::new(),
         name: name.into(),
         kind: JointKind::Flare,
         section: inside.into(),
@@ -85,6 +86,7 @@ pub fn split() -> SurveyDoc {
         is_torqued: true,
     };
     let valve = |name: &str| ValveDoc {
+        id: String::new(),
         name: name.into(),
         section: inside.into(),
         is_shut: true,
@@ -106,6 +108,7 @@ pub fn split() -> SurveyDoc {
             flare("vapour flare, indoor end", "68"),
             flare("liquid flare at the service valve", "38"),
             JointDoc {
+                id: String::new(),
                 is_torqued: false,
                 ..flare("vapour flare at the service valve", "68")
             },

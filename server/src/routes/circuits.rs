@@ -10,8 +10,9 @@ use crate::service::{Acted, Said};
 use crate::state::AppState;
 use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use ruhe_job::act::{
-    JobInput, OverrideInput, SeenInput, SignatureInput, StepInput, SurveyInput, VoidInput, approve,
-    confirm, keep_survey, override_gate, see, sign as sign_circuit, strike, take_photo,
+    CorrectionInput, JobInput, OverrideInput, SeenInput, SignatureInput, StepInput, SurveyInput,
+    VoidInput, approve, confirm, correct, keep_survey, override_gate, see, sign as sign_circuit,
+    strike, take_photo,
 };
 use ruhe_job::log::Deed;
 use ruhe_job::people::Right;
@@ -137,6 +138,33 @@ pub async fn record_pdf(
         .content_type("application/pdf")
         .insert_header(("Content-Disposition", "inline; filename=\"record.pdf\""))
         .body(bytes))
+}
+
+/// Corrects what the circuit is: letter, name, kind, refrigerant; its tests are judged again.
+#[utoipa::path(request_body = CorrectionInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/circuits/{id}/correction")]
+pub async fn add_correction(
+    state: Here,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<CorrectionInput>,
+) -> Result<HttpResponse, ApiError> {
+    let (id, b) = (id.into_inner(), body.into_inner());
+    let acted = state
+        .work(move |s| {
+            s.act(&id, &said, |tx, c, _| {
+                let letters = tx.letters_beside(&c.id, &c.opened.system, &c.opened.site)?;
+                if letters.iter().any(|l| l.trim() == b.tag.trim()) {
+                    return Err(ApiError::wrong(
+                        "tag",
+                        "another circuit of this system carries this letter",
+                    ));
+                }
+                Ok(correct(c, &b)?)
+            })
+        })
+        .await?;
+    Ok(created(acted))
 }
 
 /// Confirms a step with words.

@@ -8,8 +8,8 @@ use crate::query::UnitsQuery;
 use crate::service::{Patience, Said, entry_rows, now_ms, today};
 use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_job::act::{
-    ClockInput, EventInput, ReadingsInput, StrikeInput, TestInput, check_id, mark, plan_test, read,
-    start_clock as start, strike_reading,
+    ClockInput, EventInput, MoveInput, ReadingsInput, StrikeInput, TestInput, check_id, mark,
+    plan_test, read, start_clock as start, strike_reading,
 };
 use ruhe_job::kit::must_be_free;
 use ruhe_job::log::Deed;
@@ -55,6 +55,20 @@ pub async fn add_test(
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
+}
+
+/// Moves a test to the circuit it was made on. Answers with its id there.
+#[utoipa::path(request_body = MoveInput, responses((status = 201, body = Created), Refusals))]
+#[post("/api/tests/{id}/moved")]
+pub async fn move_test(
+    state: Here,
+    id: web::Path<String>,
+    said: Said,
+    body: Body<MoveInput>,
+) -> Result<HttpResponse, ApiError> {
+    let b = body.into_inner();
+    let id = state.work(move |s| s.move_test(&id, &b, &said)).await?;
+    Ok(HttpResponse::Created().json(Created { id }))
 }
 
 /// One test.

@@ -155,6 +155,14 @@ impl Said {
     pub fn without_id(self) -> Self {
         Self { id: None, ..self }
     }
+    /// The same for a part of what was asked: the digest of the whole is told once, with the whole.
+    #[must_use]
+    pub fn without_digest(self) -> Self {
+        Self {
+            what: Arc::default(),
+            ..self
+        }
+    }
     /// The same with an id that came in the body.
     #[must_use]
     pub fn with_id(mut self, id: &str) -> Self {
@@ -279,22 +287,26 @@ impl AppState {
         let circuit = chain.log.clone();
         // The test that an event belonged to is no longer to be seen once the event is struck out.
         let before = match deeds.first() {
-            Some(Deed::Struck { .. }) => Some(self.folded(tx, &circuit)?),
+            Some(Deed::Struck { .. } | Deed::Corrected(_)) => Some(self.folded(tx, &circuit)?),
             _ => None,
         };
         let mut tests: Vec<String> = deeds.iter().filter_map(touched).map(Into::into).collect();
         for d in &deeds {
-            if let (Deed::Struck { entry, .. }, Some(c)) = (d, &before) {
-                tests.extend(c.test_of(entry));
+            match (d, &before) {
+                (Deed::Struck { entry, .. }, Some(c)) => tests.extend(c.test_of(entry)),
+                // What it is bears on all of them.
+                (Deed::Corrected(_), Some(c)) => tests.extend(c.tests.iter().map(|t| t.id.clone())),
+                _ => {}
             }
         }
         self.append(tx, &mut chain, who, now, deeds)?;
-        for test in tests {
+        for (i, test) in tests.into_iter().enumerate() {
             let c = self.circuit(tx, &circuit, Patience::Any)?;
             if let Some(t) = c.test(&test).filter(|t| t.is_over()) {
                 let at_ms = t.ended_ms().unwrap_or(now);
+                let nth = if i == 0 { String::new() } else { i.to_string() };
                 let again = Who {
-                    id: format!("{}.again", who.id),
+                    id: format!("{}.again{nth}", who.id),
                     ..who.clone()
                 };
                 let (now_found, seal) = super::load::judged_whole(tx, t)?;
@@ -399,8 +411,13 @@ impl AppState {
                     hash: on_hash,
                 });
             }
-            if matches!(entry.deed, Deed::Planned(_)) && tx.test(&entry.id).is_err() {
-                tx.add_test(&entry.id, &entry.log)?;
+            if let Deed::Planned(p) = &entry.deed {
+                if tx.test(&entry.id).is_err() {
+                    tx.add_test(&entry.id, &entry.log)?;
+                }
+                if let Some(digest) = &p.plan.recording {
+                    tx.add_recording(digest, &entry.id)?;
+                }
             }
             if let Some((test, is_open)) = opens {
                 tx.set_open(&test, is_open)?;

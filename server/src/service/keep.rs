@@ -9,7 +9,10 @@ use crate::lock::lock;
 use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
-use ruhe_job::act::{StrikeInput, freeze, import};
+use ruhe_job::act::{
+    MoveInput, StrikeInput, freeze, import, may_move_away, move_away, recording_digest,
+    taken_already,
+};
 use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who};
 use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
@@ -86,7 +89,7 @@ impl AppState {
         Ok(())
     }
 
-    /// Takes a recording as a finished test of a circuit. Returns its id. What comes in from a file is over: it is judged
+    /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns its id. What comes in from a file is over: it is judged
     /// once and closed. Judged outside of the transaction, on the log as it was; if that has gone on, again.
     pub fn take_recording(
         &self,
@@ -94,7 +97,7 @@ impl AppState {
         recording: &Recording,
         plan: Plan,
         from: (i64, &str),
-        (said, ended_ms): (&Said, Option<i64>),
+        (said, moved): (&Said, Option<&Test>),
     ) -> Result<String, ApiError> {
         let who = said.who();
         // One at a time: a long one does not take every core from those who read and type.
@@ -114,6 +117,7 @@ impl AppState {
                 }
                 Ok((entries, end, self.kit(tx)?, self.rig(tx, rig.as_deref())?))
             })?;
+            self.must_be_new(recording, moved)?;
             let c = Circuit::fold(entries.clone(), &end.hash)?;
             let taken = import(
                 &c,
@@ -132,7 +136,7 @@ impl AppState {
             let found = judged_as_taken(entries, &end, &taken.deeds, lines, (&who, now))?;
             // It ended when its last reading was taken, not when the file was sent: what came later came later.
             let last = lines.iter().map(|r| r.at_ms).max().unwrap_or(now);
-            let ended_ms = ended_ms.unwrap_or(last).min(now);
+            let ended_ms = moved.and_then(Test::ended_ms).unwrap_or(last).min(now);
             let done = self.write_for(said, |tx| {
                 if tx.entry(&who.id)?.is_some() {
                     return Ok(true);
@@ -159,6 +163,69 @@ impl AppState {
         Err(ApiError::Conflict(
             "others write to this circuit just now; send the file once more".into(),
         ))
+    }
+
+    /// Refuses a recording that stands already, as a test of this circuit or of another. One that was struck out or moved
+    /// stands no longer.
+    fn must_be_new(&self, recording: &Recording, moved: Option<&Test>) -> Result<(), ApiError> {
+        let digest = recording_digest(recording);
+        self.store.read(|tx| {
+            for test in tx.taken_as(&digest)? {
+                if moved.is_some_and(|m| m.id == test) {
+                    continue;
+                }
+                let of = self.circuit_of(tx, &test)?;
+                let c = self.folded(tx, &of)?;
+                if let Some(t) = c.test(&test) {
+                    let o = &c.opened;
+                    let place = format!("{} of {}, circuit {}", t.title, o.system, o.tag);
+                    return Err(taken_already(&place).into());
+                }
+            }
+            Ok(())
+        })
+    }
+
+    /// Moves a test to the circuit it was made on: there it is taken as a recording, with what was marked; here it counts
+    /// no longer. Sent twice it moves once. Returns its id there.
+    ///
+    /// # Errors
+    /// As [`may_move_away`] and [`import`].
+    pub fn move_test(&self, test: &str, b: &MoveInput, said: &Said) -> Result<String, ApiError> {
+        let who = said.who();
+        let there = format!("{}.there", who.id);
+        let (of, is_done) = self.store.read(|tx| {
+            let of = self.circuit_of(tx, test)?;
+            Ok::<_, ApiError>((of, tx.entry(&who.id)?.is_some()))
+        })?;
+        if !is_done {
+            let (from, recording) = self.recording(test)?;
+            may_move_away(&from, test, b)?;
+            let (t, o) = (from.must_have(test)?, &from.opened);
+            let own = Plan {
+                section: b.section.clone(),
+                imported_from: Some(format!("{}, circuit {}: {}", o.system, o.tag, t.title)),
+                awaits_isolation: Some(t.plan.settings(t.kind).awaits_isolation),
+                ..t.plan.of_another_circuit()
+            };
+            let start = t.outline().start_ms;
+            let as_there = said.clone().with_id(&there).without_digest();
+            self.take_recording(
+                &b.to,
+                &recording,
+                own,
+                (start, "moved"),
+                (&as_there, Some(t)),
+            )?;
+        }
+        let to = self.store.read(|tx| self.folded(tx, &b.to))?;
+        let to_name = format!("{}, circuit {}", to.opened.system, to.opened.tag);
+        let as_here = said.clone().with_id(&who.id);
+        self.act(&of, &as_here, |_, c, _| {
+            Ok(move_away(c, test, b, (&there, &to_name), self.now_ms())?)
+        })?;
+        self.changed(&b.to, Some(&there));
+        Ok(there)
     }
 
     /// Lays readings beside the log, in pieces between which others write, and reads them back as they lie there. They

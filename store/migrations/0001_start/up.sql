@@ -17,6 +17,10 @@ CREATE TABLE tests (
 ) STRICT;
 CREATE INDEX tests_circuit ON tests(circuit);
 CREATE INDEX tests_open ON tests(is_open) WHERE is_open = 1;
+-- Recordings that came in, by the digest of their readings: one speaks for one test. Derived from the log.
+CREATE TABLE recordings (
+  digest TEXT NOT NULL, test TEXT NOT NULL, PRIMARY KEY (digest, test)
+) STRICT;
 -- What was typed is kept as typed; value is in the channel's unit. The end of a test seals its readings in the log.
 CREATE TABLE readings (
   seq INTEGER PRIMARY KEY NOT NULL, id TEXT NOT NULL UNIQUE, test INTEGER NOT NULL REFERENCES tests(n),
@@ -92,6 +96,8 @@ CREATE TRIGGER readings_keep BEFORE UPDATE ON readings BEGIN SELECT RAISE(ABORT,
 CREATE TRIGGER readings_stay BEFORE DELETE ON readings BEGIN SELECT RAISE(ABORT, 'readings are insert-only'); END;
 CREATE TRIGGER photos_keep BEFORE UPDATE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;
 CREATE TRIGGER photos_stay BEFORE DELETE ON photos BEGIN SELECT RAISE(ABORT, 'photos are insert-only'); END;
+CREATE TRIGGER recordings_keep BEFORE UPDATE ON recordings BEGIN SELECT RAISE(ABORT, 'recordings are insert-only'); END;
+CREATE TRIGGER recordings_stay BEFORE DELETE ON recordings BEGIN SELECT RAISE(ABORT, 'recordings are insert-only'); END;
 CREATE TRIGGER tests_stay BEFORE DELETE ON tests BEGIN SELECT RAISE(ABORT, 'tests are insert-only'); END;
 CREATE TRIGGER tests_keep BEFORE UPDATE OF n, id, circuit ON tests BEGIN SELECT RAISE(ABORT, 'tests are insert-only'); END;
 CREATE TRIGGER circuits_stay BEFORE DELETE ON circuits BEGIN SELECT RAISE(ABORT, 'circuits stay in the index'); END;

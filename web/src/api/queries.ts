@@ -41,13 +41,16 @@ function useLast<T>(
   return data ?? (last.of === of ? last.data : undefined);
 }
 
-export function useCircuit(id: string) {
+export function useCircuit(id: string | undefined) {
   const query = useSentences();
   const asked = useQuery({
     queryKey: ["circuit", id, query],
+    enabled: Boolean(id),
     queryFn: () =>
       told(
-        client.GET("/api/circuits/{id}", { params: { path: { id }, query } }),
+        client.GET("/api/circuits/{id}", {
+          params: { path: { id: id ?? "" }, query },
+        }),
       ),
     placeholderData: keepPreviousData,
   });
@@ -223,6 +226,22 @@ export const writes = {
     told(
       client.POST("/api/circuits/{id}/overrides/{entry}/approval", {
         params: { path: { id: circuit, entry } },
+      }),
+    ),
+  /** What the circuit is, put right. */
+  correction: (circuit: string) => (body: Schemas["CorrectionInput"]) =>
+    told(
+      client.POST("/api/circuits/{id}/correction", {
+        params: { path: { id: circuit } },
+        body,
+      }),
+    ),
+  /** A test goes to the circuit it was made on. */
+  moved: (test: string) => (body: Schemas["MoveInput"]) =>
+    told(
+      client.POST("/api/tests/{id}/moved", {
+        params: { path: { id: test } },
+        body,
       }),
     ),
   /** A reading outside any test: what is inside now. */

@@ -191,6 +191,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/circuits/{id}/correction": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Corrects what the circuit is: letter, name, kind, refrigerant; its tests are judged again. */
+        post: operations["add_correction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/circuits/{id}/csv": {
         parameters: {
             query?: never;
@@ -1429,6 +1446,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tests/{id}/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves a test to the circuit it was made on. Answers with its id there. */
+        post: operations["move_test"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tests/{id}/package": {
         parameters: {
             query?: never;
@@ -1966,6 +2000,8 @@ export interface components {
         };
         CircuitView: {
             allowed_states: components["schemas"]["NamedView"][];
+            /** @description What it is was written down wrong, and what it is since. */
+            corrections: components["schemas"]["StruckView"][];
             /** @description What earlier visits left open, in words. */
             doubts: string[];
             /**
@@ -2003,6 +2039,8 @@ export interface components {
             /** @description The test in whose gas refrigerant or tracer still is. */
             refrigerant_in?: string | null;
             run: components["schemas"]["Run"];
+            /** @description As it was said, of one that is not known here. */
+            safety_class: string;
             scope: string;
             search: components["schemas"]["SearchView"];
             serial: string;
@@ -2168,6 +2206,32 @@ export interface components {
              * @description Lost (positive) or gained, real gas, Pa.
              */
             lost_pa: number;
+        };
+        /** @description What the circuit is, as it should have been written down. */
+        CorrectionInput: {
+            /** @description Kind of job; of a later visit: what this visit is. */
+            kind: components["schemas"]["JobKind"];
+            /** @description Model of the unit. */
+            model?: string;
+            /** @description What it is called. */
+            name: string;
+            /** @description Why. */
+            reason: string;
+            /** @description Refrigerant. */
+            refrigerant: string;
+            /** @description Safety class, of one that is not in the list; empty: nobody knows. */
+            safety_class?: string;
+            /** @description What is under test, in words. */
+            scope?: string;
+            /** @description Its serial number. */
+            serial?: string;
+            /** @description Letter on the unit. */
+            tag: string;
+            /**
+             * Format: double
+             * @description Its volume, L, if known.
+             */
+            volume_l?: number | null;
         };
         /**
          * @description What a maker's rate for a length counts.
@@ -3059,6 +3123,8 @@ export interface components {
          */
         JobKind: "new_split" | "repair" | "package_circuit" | "bench_component" | "standing_line_set" | "kit";
         JointDoc: {
+            /** @description It stays when the joint is renamed; empty: a new one. */
+            id?: string;
             is_torqued?: boolean;
             kind: components["schemas"]["JointKind"];
             name: string;
@@ -3398,6 +3464,15 @@ export interface components {
          * @enum {string}
          */
         Mode: "cooling" | "heating";
+        /** @description A test that was made on another circuit than the one it was entered on. */
+        MoveInput: {
+            /** @description Why. */
+            reason: string;
+            /** @description Its section there. */
+            section?: string | null;
+            /** @description The circuit it was made on. */
+            to: string;
+        };
         NamedView: {
             code: string;
             title: string;
@@ -3637,6 +3712,8 @@ export interface components {
              * @description A reading is due every so often, s.
              */
             read_every_s?: number | null;
+            /** @description Digest of its readings as they came in; written by the server. */
+            recording?: string | null;
             /** @description Refrigerant of the circuit; written by the server. */
             refrigerant?: string | null;
             /**
@@ -3972,6 +4049,11 @@ export interface components {
             dwell_s?: number | null;
             /** @default false */
             has_tool?: boolean;
+            /**
+             * @description It stays when the port is renamed; empty: a new one.
+             * @default
+             */
+            id?: string;
             /**
              * @description Cap with its seal on.
              * @default false
@@ -5484,6 +5566,8 @@ export interface components {
         };
         ValveDoc: {
             behind: components["schemas"]["Behind"];
+            /** @description It stays when the valve is renamed; empty: a new one. */
+            id?: string;
             is_shut: boolean;
             name: string;
             /** @description Section on the far side. */
@@ -7243,6 +7327,157 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["ConsentInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    add_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CorrectionInput"];
             };
         };
         responses: {
@@ -19172,6 +19407,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JudgedAgain"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    move_test: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveInput"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description It cannot be read at all. */

@@ -16,6 +16,7 @@ import {
 } from "../look/parts";
 import { notANumber, useUnits } from "../units/units";
 import { Known } from "./Known";
+import { RefrigerantFields, useSafetyOf, type Taken } from "./Refrigerant";
 
 const Page = styled(Form)`
   max-width: 900px;
@@ -65,14 +66,11 @@ interface Plate {
   unit: string;
   only_one: boolean;
 }
-interface Draft {
+interface Draft extends Taken {
   tag: string;
   name: string;
-  kind: Schemas["JobKind"];
-  refrigerant: string;
-  /** One that is not in the list. */
-  isAnother: boolean;
-  safety: string;
+  /** Empty: nobody has said. It decides what is taken to be inside. */
+  kind: Schemas["JobKind"] | "";
   scope: string;
   volume: string;
   plates: Plate[];
@@ -86,13 +84,10 @@ const plateOf = (part: string, unit: string): Plate => ({
   unit,
   only_one: false,
 });
-const UNKNOWN = "unknown";
-/** In the list of refrigerants: one that is not in it. */
-const ANOTHER = "another";
 const fresh = (tag: string, unit: string): Draft => ({
   tag,
   name: "",
-  kind: "new_split",
+  kind: "",
   refrigerant: "",
   isAnother: false,
   safety: "",
@@ -108,7 +103,8 @@ export default function NewJob() {
   const plateUnit = PRESSURES.includes(chosen.pressure)
     ? chosen.pressure
     : "psig";
-  const [site, setSite] = useState(meta.sites[0]?.id ?? "new");
+  const safetyOf = useSafetyOf();
+  const [site, setSite] = useState(meta.sites.length > 0 ? "" : "new");
   const [siteName, setSiteName] = useState("");
   const [place, setPlace] = useState("");
   const [system, setSystem] = useState({ name: "", model: "", serial: "" });
@@ -128,8 +124,13 @@ export default function NewJob() {
     const bad = notANumber(
       circuits.map((c) => [`Volume of circuit ${c.tag}`, c.volume]),
     );
-    setProblem(bad);
-    if (bad) return;
+    const unsaid = circuits.find((c) => !c.kind);
+    const missing = !site
+      ? "Say at which site."
+      : unsaid && `Say what kind of job circuit ${unsaid.tag} is.`;
+    const wrong = bad ?? missing ?? null;
+    setProblem(wrong);
+    if (wrong) return;
     const body: Schemas["JobInput"] = {
       site_id: site === "new" ? null : site,
       site_name: siteName,
@@ -137,20 +138,24 @@ export default function NewJob() {
       system_name: system.name,
       model: system.model,
       serial: system.serial,
-      circuits: circuits.map((c) => ({
-        tag: c.tag,
-        name: c.name,
-        kind: c.kind,
-        refrigerant: c.refrigerant,
-        safety_class: meta.refrigerants.some((r) => r.name === c.refrigerant)
-          ? ""
-          : c.safety,
-        scope: c.scope,
-        volume_l: c.volume.trim() ? Number(c.volume) : null,
-        plates: c.plates.filter(
-          (p) => p.low.trim() || p.high.trim() || p.part.trim(),
-        ),
-      })),
+      circuits: circuits.flatMap((c) =>
+        c.kind === ""
+          ? []
+          : [
+              {
+                tag: c.tag,
+                name: c.name,
+                kind: c.kind,
+                refrigerant: c.refrigerant,
+                safety_class: safetyOf(c),
+                scope: c.scope,
+                volume_l: c.volume.trim() ? Number(c.volume) : null,
+                plates: c.plates.filter(
+                  (p) => p.low.trim() || p.high.trim() || p.part.trim(),
+                ),
+              },
+            ],
+      ),
     };
     save.mutate(body, {
       onSuccess: (made) => void go(`/circuits/${made.circuit_ids[0] ?? ""}`),
@@ -254,53 +259,13 @@ export default function NewJob() {
                   id: k.code,
                   text: k.title,
                 }))}
-                hint="decides which stages and gates there are"
+                hint="decides which stages there are, and what is taken to be inside"
               />
-              <Pick
-                label="Refrigerant"
-                value={c.isAnother ? ANOTHER : c.refrigerant}
-                onChange={(r) =>
-                  change(i, {
-                    refrigerant: r === ANOTHER ? "" : r,
-                    isAnother: r === ANOTHER,
-                  })
-                }
-                name={c.isAnother ? "" : `circuits.${i}.refrigerant`}
-                options={[
-                  ...meta.refrigerants.map((r) => ({
-                    id: r.name,
-                    text: `${r.name} (${r.safety_class})`,
-                  })),
-                  { id: ANOTHER, text: "another one" },
-                ]}
+              <RefrigerantFields
+                value={c}
+                onChange={(part) => change(i, part)}
+                at={`circuits.${i}.`}
               />
-              {c.isAnother && (
-                <Field
-                  label="Its name"
-                  value={c.refrigerant}
-                  onChange={(refrigerant) => change(i, { refrigerant })}
-                  hint="no charge arithmetic that needs its properties"
-                  name={`circuits.${i}.refrigerant`}
-                />
-              )}
-              {c.isAnother && (
-                <Pick
-                  label="Its safety class"
-                  value={c.safety || UNKNOWN}
-                  onChange={(safety) =>
-                    change(i, { safety: safety === UNKNOWN ? "" : safety })
-                  }
-                  options={[
-                    {
-                      id: UNKNOWN,
-                      text: "not known: treated as one that burns",
-                    },
-                    ...["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"].map(
-                      (id) => ({ id, text: id }),
-                    ),
-                  ]}
-                />
-              )}
               <Field
                 label="Under test"
                 value={c.scope}

@@ -24,6 +24,7 @@ import { Release } from "./Release";
 import { RigStage } from "./RigStage";
 import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
+import { WhatItIs } from "./survey/WhatItIs";
 import { TestPanel } from "./TestPanel";
 import { NewTest } from "./NewTest";
 
@@ -258,6 +259,9 @@ export default function Circuit() {
       {!isInHand && <Path key={stage.code} {...pathProps} />}
       <Covered>{short ? <SaysShort test={short} /> : says}</Covered>
       <Work>
+        {stage.code === "survey" && !isKit && (
+          <WhatItIs circuit={circuit} isReadOnly={isReadOnly} />
+        )}
         {stage.code === "survey" && (
           <Survey circuit={circuit} isReadOnly={isReadOnly} />
         )}

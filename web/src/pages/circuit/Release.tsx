@@ -2,7 +2,7 @@ import { useState, type FormEvent } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
+import { Field, Grid, Note, Pick, Primary, Quiet } from "../../look/parts";
 import { atClock, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
 import { useOffered } from "./finish/parts";
@@ -35,8 +35,10 @@ function useLeft(circuit: Schemas["CircuitView"]) {
   const [unit, setUnit] = useState(offered[0]?.id ?? "psig");
   const sections = circuit.inside.sections;
   const ports = circuit.finish.ports.ports.ports ?? [];
-  // One port stands for both sides.
-  const sides: (keyof Left)[] = ports.length === 1 ? ["both"] : ["high", "low"];
+  // One port stands for both sides, and so does one gauge on a manifold that joins them.
+  const [isJoined, setJoined] = useState(false);
+  const sides: (keyof Left)[] =
+    ports.length === 1 || isJoined ? ["both"] : ["high", "low"];
   const left = sections.flatMap((section) =>
     sides.flatMap((side) => {
       const text = typed[section]?.[side] ?? "";
@@ -80,6 +82,13 @@ function useLeft(circuit: Schemas["CircuitView"]) {
         )),
       )}
       <Pick label="Unit" value={unit} onChange={setUnit} options={offered} />
+      {ports.length !== 1 && (
+        <Quiet aria-pressed={isJoined} onPress={() => setJoined(!isJoined)}>
+          {isJoined
+            ? "Each side by itself"
+            : "One gauge, both sides open to it"}
+        </Quiet>
+      )}
     </Grid>
   );
   return { left, fields, isOver };

@@ -14,6 +14,7 @@ import { Consent } from "./finish/Consent";
 import { SignForm } from "./finish/SignForm";
 import { Visits } from "./finish/Visits";
 import { Struck } from "./StrikeOut";
+import { Corrections } from "./survey/WhatItIs";
 
 const Gate = styled.li`
   border-top: 1px solid var(--line);
@@ -141,6 +142,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
         ))}
       </ul>
       <Struck struck={circuit.struck} />
+      <Corrections circuit={circuit} />
       {circuit.has_older_engine && (
         <Note>
           A test here was judged by an older version of the method than this

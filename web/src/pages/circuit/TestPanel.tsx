@@ -18,6 +18,7 @@ import { Press } from "./Press";
 import { Pull } from "./Pull";
 import { ReadBy } from "./ReadBy";
 import { Readings } from "./Readings";
+import { MoveTest } from "./MoveTest";
 import { StrikeOut } from "./StrikeOut";
 import { Undo } from "./Undo";
 import { now as nowHere } from "../../api/clock";
@@ -247,6 +248,7 @@ export function TestPanel({
               what={test.title}
               label={`Strike out ${test.title}`}
             />
+            {test.reading_count > 0 && <MoveTest test={test} />}
           </>
         )}
         {isOpen && (

@@ -12,6 +12,7 @@ import {
   Huge,
   Pressure,
   Temperature,
+  again,
   type Circuit,
 } from "./parts";
 
@@ -59,8 +60,7 @@ export function Arrive({
 }) {
   const kept = circuit.finish.arrival_doc;
   const [draft, setDraft] = useState<Doc | null>(null);
-  const doc: Doc = draft ??
-    kept ?? { plate: circuit.survey.survey.charge ?? null };
+  const doc: Doc = draft ?? kept ?? {};
   const set = (part: Partial<Doc>) => setDraft({ ...doc, ...part });
   const rec: Recovered = doc.recovered ?? {};
   const recover = (part: Partial<Recovered>) =>
@@ -113,6 +113,7 @@ export function Arrive({
               value={doc.plate}
               onChange={(plate) => set({ plate })}
               name="arrival.plate"
+              hint={again(circuit)}
             />
             <Field
               label="Last known to be full"

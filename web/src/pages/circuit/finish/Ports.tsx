@@ -4,7 +4,15 @@ import styled from "styled-components";
 import { Refusal, type Schemas } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
-import { Button, Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import {
+  Button,
+  Field,
+  Grid,
+  Note,
+  Pick,
+  Primary,
+  Quiet,
+} from "../../../look/parts";
 import { Form, number } from "../plan";
 import { TORQUES, TypedField } from "../survey/rows";
 import { Box, Choice, Rows, type Circuit } from "./parts";
@@ -39,6 +47,7 @@ export function Ports({
 }) {
   const view = circuit.finish.ports;
   const [draft, setDraft] = useState<Doc | null>(null);
+  const [renamed, setRenamed] = useState<number | null>(null);
   const doc = draft ?? view.ports;
   const save = useWrite(finish.ports(circuit.id));
   const refusal = save.error instanceof Refusal ? save.error : null;
@@ -49,6 +58,9 @@ export function Ports({
       ports: ports.map((p, j) => (j === i ? { ...p, ...part } : p)),
     });
   const joints = doc.joints ?? [];
+  // One that is new, or that is called otherwise now.
+  const isNamed = (i: number) =>
+    (draft && !view.ports.ports?.[i]) || !ports[i]?.name || renamed === i;
   return (
     <Box>
       <h2>{only === "cores" ? "Valve cores" : "Ports, joints, drier"}</h2>
@@ -58,7 +70,12 @@ export function Ports({
           e.preventDefault();
           save.mutate(
             { ports: doc, version: view.version },
-            { onSuccess: () => setDraft(null) },
+            {
+              onSuccess: () => {
+                setDraft(null);
+                setRenamed(null);
+              },
+            },
           );
         }}
       >
@@ -84,14 +101,24 @@ export function Ports({
                     )}
                   </p>
                   <Grid $min={150}>
-                    {(draft && !view.ports.ports?.[i]) || !p.name ? (
+                    {isNamed(i) ? (
                       <Field
                         label="Port"
                         value={p.name ?? ""}
                         onChange={(name) => set(i, { name })}
                         name={at("name")}
                       />
-                    ) : null}
+                    ) : (
+                      only !== "cores" &&
+                      !isReadOnly && (
+                        <Quiet
+                          onPress={() => setRenamed(i)}
+                          aria-label={`Rename ${p.name}`}
+                        >
+                          Rename
+                        </Quiet>
+                      )
+                    )}
                     {!p.side && (
                       <Choice
                         of="port_sides"

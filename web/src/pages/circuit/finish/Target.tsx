@@ -17,7 +17,7 @@ import {
 import { useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { LENGTHS, TypedField } from "../survey/rows";
-import { Box, Choice, Huge, type Circuit } from "./parts";
+import { Box, Choice, Huge, again, type Circuit } from "./parts";
 
 type Doc = Schemas["TargetDoc"];
 type Tube = Schemas["TubeShare"];
@@ -88,11 +88,14 @@ function replaced(doc: Doc, path: string, value: Schemas["Typed"]): Doc {
 
 function TubeRow({
   tube,
+  laid,
   at,
   set,
   remove,
 }: {
   tube: Tube;
+  /** What the survey has of this size. */
+  laid: string;
   at: number;
   set: (part: Partial<Tube>) => void;
   remove: () => void;
@@ -116,6 +119,7 @@ function TubeRow({
           onChange={(bought) => set({ bought })}
           units={LENGTHS}
           name={name("bought")}
+          hint={laid && `${laid} in the survey; typed here it is compared`}
         />
         <TypedField
           label="Left over"
@@ -161,7 +165,15 @@ function TubeRow({
 }
 
 /** The plate, read twice: the second time without sight of the first. */
-function Plate({ doc, set }: { doc: Doc; set: (part: Partial<Doc>) => void }) {
+function Plate({
+  doc,
+  set,
+  hint,
+}: {
+  doc: Doc;
+  set: (part: Partial<Doc>) => void;
+  hint: string;
+}) {
   const [isSecond, setSecond] = useState(doc.plate_again != null);
   const [hides, setHides] = useState(false);
   return (
@@ -178,6 +190,7 @@ function Plate({ doc, set }: { doc: Doc; set: (part: Partial<Doc>) => void }) {
             value={doc.plate}
             onChange={(plate) => set({ plate })}
             name="target.plate"
+            hint={hint}
           />
         )}
         {isSecond ? (
@@ -228,15 +241,12 @@ export function Target({
     kept ?? {
       scope: circuit.kind === "new_split" ? "factory_stays" : "all_lost",
       metering: circuit.kind === "new_split" ? "critical" : "valve",
-      plate:
-        circuit.finish.arrival_doc?.plate ??
-        circuit.survey.survey.charge ??
-        null,
+      // The plate and the lengths are those of the survey; typed here they are compared.
       tubes:
         circuit.kind === "new_split"
           ? (circuit.survey.survey.tubes ?? [])
               .slice(0, 1)
-              .map((t) => ({ size: t.size, bought: t.length ?? null }))
+              .map((t) => ({ size: t.size }))
           : [],
     };
   const { data, error } = useBench(
@@ -266,6 +276,11 @@ export function Target({
   const set = (part: Partial<Doc>) => setDraft({ ...draft, ...part });
   const tubes = draft.tubes ?? [];
   const others = draft.others ?? [];
+  const laid = (size: string) =>
+    (circuit.survey.survey.tubes ?? [])
+      .filter((t) => t.size === size && t.length)
+      .map((t) => `${t.length?.typed} ${t.length?.unit}`)
+      .join(" and ");
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate({ target: draft }, { onSuccess: () => setDraft(null) });
@@ -289,7 +304,7 @@ export function Target({
             onChange={(metering) => set({ metering })}
           />
         </Grid>
-        <Plate doc={draft} set={set} />
+        <Plate doc={draft} set={set} hint={again(circuit)} />
         {draft.scope === "part" && (
           <Grid $min={230}>
             <MassField
@@ -305,6 +320,7 @@ export function Target({
             <TubeRow
               key={i}
               tube={t}
+              laid={laid(t.size ?? "")}
               at={i}
               set={(part) =>
                 set({

@@ -89,3 +89,11 @@ export function Temperature({ name, ...rest }: Figure) {
     />
   );
 }
+
+/** What the survey says of the plate: it is typed again only to compare. */
+export const again = (circuit: Schemas["CircuitView"]) => {
+  const plate = circuit.survey.survey.charge;
+  return plate?.typed
+    ? `${plate.typed} ${plate.unit} in the survey; typed here it is compared`
+    : "";
+};

@@ -1,0 +1,82 @@
+import { Field, Pick } from "../look/parts";
+import { useUnits } from "../units/units";
+
+const UNKNOWN = "unknown";
+/** In the list of refrigerants: one that is not in it. */
+const ANOTHER = "another";
+
+/** What a circuit takes: one that is known here, or another with its safety class. */
+export interface Taken {
+  refrigerant: string;
+  /** One that is not in the list. */
+  isAnother: boolean;
+  safety: string;
+}
+
+/** Which refrigerant; none is chosen for anybody. `at`: where the field stands in what is sent. */
+export function RefrigerantFields({
+  value,
+  onChange,
+  at,
+}: {
+  value: Taken;
+  onChange: (part: Partial<Taken>) => void;
+  at: string;
+}) {
+  const { meta } = useUnits();
+  return (
+    <>
+      <Pick
+        label="Refrigerant"
+        value={value.isAnother ? ANOTHER : value.refrigerant}
+        onChange={(r) =>
+          onChange({
+            refrigerant: r === ANOTHER ? "" : r,
+            isAnother: r === ANOTHER,
+          })
+        }
+        name={value.isAnother ? "" : `${at}refrigerant`}
+        options={[
+          ...meta.refrigerants.map((r) => ({
+            id: r.name,
+            text: `${r.name} (${r.safety_class})`,
+          })),
+          { id: ANOTHER, text: "another one" },
+        ]}
+      />
+      {value.isAnother && (
+        <Field
+          label="Its name"
+          value={value.refrigerant}
+          onChange={(refrigerant) => onChange({ refrigerant })}
+          hint="no charge arithmetic that needs its properties"
+          name={`${at}refrigerant`}
+        />
+      )}
+      {value.isAnother && (
+        <Pick
+          label="Its safety class"
+          value={value.safety || UNKNOWN}
+          onChange={(safety) =>
+            onChange({ safety: safety === UNKNOWN ? "" : safety })
+          }
+          name={`${at}safety_class`}
+          options={[
+            { id: UNKNOWN, text: "not known: treated as one that burns" },
+            ...["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"].map((id) => ({
+              id,
+              text: id,
+            })),
+          ]}
+        />
+      )}
+    </>
+  );
+}
+
+/** The safety class as it is sent: of a known one nobody says it. */
+export function useSafetyOf() {
+  const { meta } = useUnits();
+  return (t: Taken) =>
+    meta.refrigerants.some((r) => r.name === t.refrigerant) ? "" : t.safety;
+}
