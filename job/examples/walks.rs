@@ -17,14 +17,24 @@ fn main() {
     let walks = asked.first().copied().unwrap_or(1_000);
     let acts = asked.get(1).map_or(40, |a| u32::try_from(*a).unwrap());
     let first = asked.get(2).copied().unwrap_or(0);
-    let (mut done, mut wrong, mut hurt, mut passed) = (0, 0, 0, 0);
+    let (mut done, mut wrong, mut hurt, mut passed, mut unsound) = (0, 0, 0, 0, 0);
     let (mut stopped, mut rightly) = (0, 0);
+    let mut why_not = std::collections::BTreeMap::new();
     for seed in first..first + walks {
         let w = Walk::new(seed).go(acts);
         done += w.acts;
         stopped += w.stopped;
         rightly += w.stopped_rightly;
         passed += w.passed.len();
+        if let Some(why) = w.story.iter().find(|s| s.starts_with("not signed")) {
+            *why_not
+                .entry(why.chars().take(90).collect::<String>())
+                .or_insert(0) += 1;
+        }
+        if !w.unsound.is_empty() {
+            unsound += 1;
+            println!("walk {seed}: {:?}", w.unsound);
+        }
         if !w.wrong.is_empty() || !w.hurt.is_empty() {
             wrong += u32::from(!w.wrong.is_empty());
             hurt += u32::from(!w.hurt.is_empty());
@@ -35,6 +45,9 @@ fn main() {
     }
     println!(
         "{walks} walks, {done} acts: {wrong} walks with a wrong belief, {hurt} with a harm allowed; \
-         {stopped} questions answered no, {rightly} of them while it would have hurt; {passed} passed"
+         {stopped} questions answered no, {rightly} of them while it would have hurt; {passed} passed, {unsound} of them over what must not be"
     );
+    for (why, count) in why_not {
+        println!("{count} {why}");
+    }
 }

@@ -658,7 +658,7 @@ fn an_inspection_a_top_up_and_the_end_of_a_provisional_visit_are_signed_as_what_
 #[test]
 fn no_note_tick_look_or_override_changes_what_is_inside() {
     let mut w = split_held();
-    let before = w.circuit().inside().spaces;
+    let before = w.circuit().inside().spaces.clone();
     for step in Step::ALL {
         let b = StepInput {
             step: *step,

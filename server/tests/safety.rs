@@ -400,6 +400,8 @@ fn a_valve_is_never_opened_onto_a_charge_or_nobody_knows_what_or_beyond_a_ceilin
     assert_eq!(charged["plan"]["behind"], "factory_charge");
     assert!(!offers(&charged), "{}", says(&charged));
     // Nobody has said what the other section holds.
+    let id = ruhe.job("new_split");
+    let tests = format!("/api/circuits/{id}/tests");
     put_survey(&ruhe, &id, &halves());
     let with = |more: Value| {
         let mut p =

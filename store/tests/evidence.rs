@@ -64,6 +64,7 @@ fn store() -> (tempfile::TempDir, Store) {
         .write(|tx| {
             tx.append(&[entry(1, "c", "opened"), entry(2, "t", "planned")])?;
             assert_eq!(tx.add_test("t", "c")?.n, 1);
+            tx.add_recording("digest", "t")?;
             tx.add_readings(&[reading("a", "300.20")])?;
             tx.add_photo(&Photo {
                 id: "p".into(),
@@ -167,6 +168,11 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
         (
             "tests",
             &["UPDATE tests SET circuit = 'd'", "DELETE FROM tests"],
+            "insert-only",
+        ),
+        (
+            "recordings",
+            &["UPDATE recordings SET test = 'x'", "DELETE FROM recordings"],
             "insert-only",
         ),
         ("circuits", &["DELETE FROM circuits"], "stay in the index"),

@@ -1,5 +1,6 @@
 //! Ending a test: its readings are sealed, its finding is frozen.
 
+use super::import::recording_digest;
 use crate::log::{Deed, Ended, Seal};
 use crate::refusal::Refusal;
 use crate::state::{Circuit, Now, Test};
@@ -12,6 +13,10 @@ pub fn freeze(t: &Test, now: &Now, seal: Seal, at_ms: i64) -> Deed {
         test: t.id.clone(),
         at_ms,
         seal,
+        recording: now
+            .recording
+            .as_ref()
+            .map_or_else(String::new, |r| recording_digest(r)),
         engine: ENGINE_VERSION.into(),
         finding: now.finding.clone(),
         outline: now.outline.clone(),

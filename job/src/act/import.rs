@@ -38,11 +38,26 @@ pub struct Imported {
 /// gives no clock begins when it is sent, so the time of day is not in it.
 #[must_use]
 pub fn recording_digest(r: &Recording) -> String {
-    let first = r.readings.first().map_or(0.0, |x| x.at_s);
+    let first = r
+        .readings
+        .iter()
+        .map(|x| x.at_s)
+        .fold(f64::INFINITY, f64::min);
+    let mut lines: Vec<(i64, usize, String)> = r
+        .readings
+        .iter()
+        .map(|x| {
+            (
+                ((x.at_s - first) * 1e3).round() as i64,
+                x.channel,
+                x.value.to_string(),
+            )
+        })
+        .collect();
+    lines.sort();
     let mut text = format!("{:?}\n", r.settings.kind);
-    for x in &r.readings {
-        let ms = ((x.at_s - first) * 1e3).round();
-        text += &format!("{ms} {} {}\n", x.channel, x.value);
+    for (ms, channel, value) in lines {
+        text += &format!("{ms} {channel} {value}\n");
     }
     sha256(text.as_bytes())
 }
@@ -74,15 +89,11 @@ pub fn import(
         ));
     }
     let digest = recording_digest(recording);
-    let is_same = |t: &&Test| t.plan.recording.as_ref() == Some(&digest);
+    let is_same = |t: &&Test| t.ended.as_ref().is_some_and(|e| e.1.recording == digest);
     let mut counted = c.past.iter().flat_map(|p| &p.tests).chain(&c.tests);
     if let Some(t) = counted.find(is_same) {
         return Err(taken_already(&t.title));
     }
-    let plan = Plan {
-        recording: Some(digest),
-        ..plan
-    };
     let kind = recording.settings.kind;
     let at = |s: f64| start_ms.saturating_add((s * 1e3).round() as i64);
     // Every time, bounded as a typed one is; a file is over, so nothing of it can lie ahead of the clock.

@@ -102,11 +102,7 @@ pub fn plan_test(
         .collect::<Result<Vec<_>, _>>()?;
     check_plan(&c.survey, b.kind, &b.plan, &channels, units)?;
     check_order(c, b.kind, &b.plan, now, units)?;
-    let own = Plan {
-        recording: None,
-        ..b.plan
-    };
-    let plan = complete(c, b.kind, &channels, own, kit, rig, today)?;
+    let plan = complete(c, b.kind, &channels, b.plan, kit, rig, today)?;
     Ok(vec![Deed::Planned(Planned {
         kind: b.kind,
         attempt: c.next_attempt(b.kind),

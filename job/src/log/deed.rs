@@ -177,6 +177,8 @@ pub struct Ended {
     pub at_ms: i64,
     /// Its readings.
     pub seal: Seal,
+    /// What the recording is known by, wherever it is taken.
+    pub recording: String,
     /// Version of the method.
     pub engine: String,
     /// What was found.

@@ -131,9 +131,6 @@ pub struct Plan {
     pub is_simulated: bool,
     /// File it was imported from.
     pub imported_from: Option<String>,
-    /// Digest of its readings as they came in; written by the server.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub recording: Option<String>,
     /// What was assumed or noticed on import.
     #[serde(default)]
     pub remarks: Vec<String>,
@@ -260,7 +257,6 @@ impl Plan {
             ceiling_b_pa: None,
             reaches: vec![],
             behind: None,
-            recording: None,
             ..self.clone()
         }
     }

@@ -411,7 +411,11 @@ fn decay_gate(facts: &GateFacts, order: &Order) -> Option<Gate> {
         .sections
         .iter()
         .map(String::as_str)
-        .filter(|s| was_tested(s) || !facts.dry.iter().any(|d| d == s))
+        .filter(|s| {
+            // A part or a line set may be left under nitrogen: it is evacuated when its unit is there.
+            let will_hold = facts.kind.has_charge() && !facts.dry.iter().any(|d| d == s);
+            was_tested(s) || will_hold
+        })
         .collect();
     if asked.is_empty() {
         return None;

@@ -2,6 +2,7 @@
 
 use super::finish::Finish;
 use super::test::{Now, Test};
+use crate::contents::Contents;
 use crate::log::{
     Chain, Confirmed, Deed, Entry, Is, Looked, Mended, MovedAway, Opened, Overridden, Planned,
     Seen, Signed, Visited,
@@ -12,7 +13,7 @@ use crate::survey::{Survey, SurveyDoc, name_now, renamed};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::reading::Kind;
 use std::collections::{HashMap, HashSet};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 /// So long a tap that decides can be undone without a word, ms.
 pub const UNDO_MS: i64 = 10_000;
@@ -123,6 +124,8 @@ pub struct Circuit {
     pub(crate) actors: HashMap<String, String>,
     /// The place of every entry in the log, of earlier visits too.
     pub(crate) seqs: HashMap<String, u64>,
+    /// What is inside, once somebody asked; it is worked out anew when running tests show more.
+    pub(super) folded: OnceLock<Arc<Contents>>,
     /// Last attempt of each kind of test, those voided too.
     attempts: HashMap<Kind, u32>,
     /// The end of its log.
@@ -176,6 +179,7 @@ impl Circuit {
             ids: HashMap::new(),
             actors: HashMap::new(),
             seqs: HashMap::new(),
+            folded: OnceLock::new(),
             attempts: HashMap::new(),
         };
         let rest: Vec<Entry> = list.collect();
@@ -414,6 +418,7 @@ impl Circuit {
 
     /// Puts everything in the order of time, names the tests, and shows what is known without readings.
     fn settle(&mut self) -> Result<(), Refusal> {
+        self.folded = OnceLock::new();
         self.survey = self.doc.as_known()?;
         self.looks.sort_by_key(|x| x.said.at_ms);
         self.repairs.sort_by_key(|x| x.said.at_ms);
@@ -453,6 +458,7 @@ impl Circuit {
 
     /// Shows running tests by their readings.
     pub fn show(&mut self, now: impl Fn(&Test) -> Option<Arc<Now>>) {
+        self.folded = OnceLock::new();
         for t in self.tests.iter_mut().filter(|t| t.ended.is_none()) {
             if let Some(n) = now(t) {
                 t.show(n);

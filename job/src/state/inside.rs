@@ -14,6 +14,7 @@ use crate::search::RepairOpened;
 use crate::signoff::GateCode;
 use crate::survey::{SurveyDoc, Typed, ValveDoc};
 use ruhe_core::reading::{Behind, EventKind, Gas as TestGas, Kind, Position};
+use std::sync::Arc;
 
 /// The hottest a unit in the sun gets, K (65 °C; common practice, no source).
 const HOT: f64 = 338.15;
@@ -199,8 +200,11 @@ impl Circuit {
 
     /// What is inside now, as far as its log tells. Ask it with the time of the act: what was seen a while ago has aged.
     #[must_use]
-    pub fn inside(&self) -> Contents {
-        self.inside_by(i64::MAX)
+    pub fn inside(&self) -> Arc<Contents> {
+        let known = self
+            .folded
+            .get_or_init(|| Arc::new(self.inside_by(i64::MAX)));
+        known.clone()
     }
 
     /// What was inside at a time: as [`inside`](Self::inside), of what happened by then.

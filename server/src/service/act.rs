@@ -411,13 +411,11 @@ impl AppState {
                     hash: on_hash,
                 });
             }
-            if let Deed::Planned(p) = &entry.deed {
-                if tx.test(&entry.id).is_err() {
-                    tx.add_test(&entry.id, &entry.log)?;
-                }
-                if let Some(digest) = &p.plan.recording {
-                    tx.add_recording(digest, &entry.id)?;
-                }
+            if matches!(entry.deed, Deed::Planned(_)) && tx.test(&entry.id).is_err() {
+                tx.add_test(&entry.id, &entry.log)?;
+            }
+            if let Deed::Ended(x) = &entry.deed {
+                tx.add_recording(&x.recording, &x.test)?;
             }
             if let Some((test, is_open)) = opens {
                 tx.set_open(&test, is_open)?;

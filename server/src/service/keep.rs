@@ -176,7 +176,11 @@ impl AppState {
                 }
                 let of = self.circuit_of(tx, &test)?;
                 let c = self.folded(tx, &of)?;
-                if let Some(t) = c.test(&test) {
+                let is_same = |t: &&Test| {
+                    let end = t.ended.as_ref();
+                    end.is_some_and(|e| e.1.recording == digest)
+                };
+                if let Some(t) = c.test(&test).filter(is_same) {
                     let o = &c.opened;
                     let place = format!("{} of {}, circuit {}", t.title, o.system, o.tag);
                     return Err(taken_already(&place).into());
@@ -198,6 +202,10 @@ impl AppState {
             let of = self.circuit_of(tx, test)?;
             Ok::<_, ApiError>((of, tx.entry(&who.id)?.is_some()))
         })?;
+        let to = self.store.read(|tx| self.folded(tx, &b.to))?;
+        if !to.job().is_system() {
+            return Err(ApiError::wrong("to", "that is a thing of the kit"));
+        }
         if !is_done {
             let (from, recording) = self.recording(test)?;
             may_move_away(&from, test, b)?;
@@ -218,7 +226,6 @@ impl AppState {
                 (&as_there, Some(t)),
             )?;
         }
-        let to = self.store.read(|tx| self.folded(tx, &b.to))?;
         let to_name = format!("{}, circuit {}", to.opened.system, to.opened.tag);
         let as_here = said.clone().with_id(&who.id);
         self.act(&of, &as_here, |_, c, _| {

@@ -17,7 +17,7 @@ CREATE TABLE tests (
 ) STRICT;
 CREATE INDEX tests_circuit ON tests(circuit);
 CREATE INDEX tests_open ON tests(is_open) WHERE is_open = 1;
--- Recordings that came in, by the digest of their readings: one speaks for one test. Derived from the log.
+-- Recordings of ended tests, by the digest of their readings: one speaks for one test. Derived from the log.
 CREATE TABLE recordings (
   digest TEXT NOT NULL, test TEXT NOT NULL, PRIMARY KEY (digest, test)
 ) STRICT;
