@@ -31,6 +31,10 @@ fn main() {
                 .entry(why.chars().take(90).collect::<String>())
                 .or_insert(0) += 1;
         }
+        // The story of one walk alone.
+        if walks == 1 {
+            println!("{}", w.story.join("\n"));
+        }
         if !w.unsound.is_empty() {
             unsound += 1;
             println!("walk {seed}: {:?}", w.unsound);

@@ -36,7 +36,7 @@ fn a_job_kind_decides_stages_and_gates() {
         // What had a charge is arrived at first; nothing is asked for before something was opened.
         ("repair", 12, false, false),
         ("package_circuit", 12, false, false),
-        ("standing_line_set", 9, true, false),
+        ("standing_line_set", 9, false, false),
         ("bench_component", 5, false, false),
     ] {
         let c = ruhe.get(&format!("/api/circuits/{}", ruhe.job(kind)));

@@ -185,3 +185,27 @@ fn a_demo_started_again_keeps_what_is_there() {
     let first = ids(&Demo::start(dir.path()));
     assert_eq!(ids(&Demo::start(dir.path())), first);
 }
+
+/// On the right way nobody is asked for more than a careful person reads anyway: the pressures after a release and a
+/// recovery, and what a test shows. No reading was needed besides.
+#[test]
+fn no_job_of_the_demo_needed_a_reading_outside_its_tests() {
+    let dir = tempfile::tempdir().unwrap();
+    let demo = Demo::start(dir.path());
+    let mut steps = 0;
+    for q in ["", "1180"] {
+        let found = demo.get(&format!("/api/search?q={q}"));
+        for row in found.as_array().unwrap() {
+            let id = row["circuit_id"].as_str().unwrap();
+            let c = demo.get(&format!("/api/circuits/{id}"));
+            let story = c["inside"]["story"].as_array().unwrap();
+            assert!(story.iter().all(|m| m["words"] != "reading"), "{story:?}");
+            let stages = c["stages"].as_array().unwrap();
+            let release = stages.iter().filter(|s| s["code"] == "release");
+            steps += release
+                .map(|s| s["steps"].as_array().unwrap().len())
+                .sum::<usize>();
+        }
+    }
+    assert!(steps > 3, "{steps}");
+}

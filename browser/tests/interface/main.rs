@@ -1,6 +1,7 @@
 //! Tests that drive the real interface in headless Chromium, one server and one browser each.
 #![allow(clippy::unwrap_used)]
 
+mod corrected;
 mod decay_live;
 mod drills;
 mod finish;

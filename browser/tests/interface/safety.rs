@@ -24,6 +24,7 @@ fn a_plate_is_read_in_full_and_a_refrigerant_nobody_knows_can_be_named() {
         p.fill("Name of the site", "Saltmarsh School").await;
         p.fill("What it is called", "Gym split").await;
         p.fill("Name of the circuit", "Line set and coil").await;
+        p.pick("Kind of job", "New split, multi-head or VRF").await;
         p.pick("Refrigerant", "another one").await;
         p.says("treated as one that burns").await;
         p.fill("Its name", "a blend of 2031").await;

@@ -12,10 +12,17 @@ pub const FRESH_MS: i64 = 15 * 60_000;
 /// A shut valve onto a charge may have wept so much after this that nobody can say what is before it, ms (12 h; common
 /// practice, no source).
 const WEEPS_MS: i64 = 12 * 3_600_000;
+/// Beside a charge so much may have wept in after this that a pump is not opened onto it unseen, ms (1 h; common practice,
+/// no source).
+const UNSEEN_MS: i64 = 3_600_000;
 /// After this a pressure that was seen may be gone, ms (2 min; common practice, no source).
 const LOST_MS: i64 = 2 * 60_000;
-/// How much a closed gas gains on the hottest day, as a share of its pressure above nothing (40 °F at 70 °F).
+/// How much a closed gas gains in the sun within some hours, as a share of its pressure above nothing (40 °F at 70 °F).
 const SUN: f64 = 0.08;
+/// The same from a cold night to the hottest roof (5 °C to 65 °C).
+const DAY: f64 = 0.22;
+/// So long a sun needs for the first, ms.
+const SOME_HOURS: i64 = 6 * 3_600_000;
 /// How much refrigerant comes back out of oil and corners after a recovery, Pa (8 psi; common practice, no source).
 const COMES_BACK: f64 = 55_000.0;
 
@@ -54,7 +61,8 @@ impl Space {
         if age > FRESH_MS {
             s.spans = s.spans.map(|p| {
                 let above = p.high + 101_325.0;
-                let mut high = p.high + SUN * above;
+                let share = if age > SOME_HOURS { DAY } else { SUN };
+                let mut high = p.high + share * above;
                 match s.gas.refrigerant {
                     Share::None => {}
                     // Under the pump nothing came back; after a recovery it does.
@@ -77,10 +85,10 @@ impl Space {
         s
     }
 
-    /// A charge stands behind a shut valve, and nobody has looked for so long that it may have wept in.
-    fn may_have_wept(&self, now: i64) -> bool {
+    /// A charge stands behind a shut valve, and nobody has looked for longer than `since`: it may have wept in.
+    fn may_have_wept(&self, since: i64, now: i64) -> bool {
         let age = self.seen_ms().map_or(0, |t| now.saturating_sub(t));
-        self.has_charge_behind && !self.is_open && age > WEEPS_MS
+        self.has_charge_behind && !self.is_open && age > since
     }
 
     /// It was seen at nothing on both sides, or stands open.
@@ -121,7 +129,7 @@ impl Contents {
     /// Where a charge is, or may be.
     pub fn may_press(&self, names: &[String], has_tracer: bool, now: i64, u: Units) -> Answer {
         for s in self.reached(names) {
-            if s.may_have_wept(now) {
+            if s.may_have_wept(WEEPS_MS, now) {
                 return Err(self.stop(s, WEPT, u));
             }
             if s.gas.may_have_refrigerant() && !has_tracer {
@@ -203,7 +211,7 @@ impl Contents {
     /// Where pressure, or liquid, may be.
     pub fn may_pull(&self, names: &[String], now: i64, u: Units) -> Answer {
         for s in self.reached(names) {
-            if s.may_have_wept(now) {
+            if s.may_have_wept(UNSEEN_MS, now) {
                 return Err(self.stop(s, WEPT, u));
             }
             if s.gas.may_have_refrigerant() && s.as_found == Some(Found::FactoryCharge) {

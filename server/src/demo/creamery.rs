@@ -48,7 +48,7 @@ pub fn fill(b: &Builder<'_>, kit: &DemoKit) -> Result<(), ApiError> {
         "Shop line set and wall coil",
         JobKind::NewSplit,
         "R-32",
-        split(),
+        split("38"),
     )?;
     let yard = open(
         "Yard cold room",

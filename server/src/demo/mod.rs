@@ -70,7 +70,7 @@ pub fn fill(state: &AppState) -> Result<(), ApiError> {
             JobKind::NewSplit,
             "R-32",
             "line set and indoor coil; outdoor service valves shut on the factory charge",
-            split(),
+            split("31"),
         )],
     )?;
     hold_running(&b, &split[0])?;

@@ -69,12 +69,12 @@ pub fn packaged(charge_lb: &str) -> SurveyDoc {
     }
 }
 
-/// The dough room's split: line set and indoor coil under test, the charge shut in outside.
-pub fn split() -> SurveyDoc {
+/// A split with so long a line set: line set and indoor coil under test, the charge shut in outside.
+pub fn split(feet: &str) -> SurveyDoc {
     let (inside, outside) = ("line set and coil", "outdoor unit");
     let tube = |size: &str| TubeDoc {
         size: size.into(),
-        length: typed("31", "ft"),
+        length: typed(feet, "ft"),
         section: inside.into(),
     };
     let flare = |name: &str, nm: &str| JointDoc {
