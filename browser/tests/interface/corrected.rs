@@ -43,8 +43,8 @@ fn a_misread_plate_is_put_right_on_a_phone_with_its_reason() {
     });
 }
 
-/// Two circuits of one system, and a hold on the first of them. Its circuits.
-async fn held_on_a(p: &Page) -> [String; 2] {
+/// Two circuits of one system, and a hold of an hour on the first of them that loses so many psi a minute. Its circuits.
+pub async fn held_on_a(p: &Page, loses: f64) -> [String; 2] {
     let circuit = |tag: &str| {
         json!({"tag": tag, "name": "Coil", "kind": "bench_component", "refrigerant": "R-32",
             "plates": [{"part": "coil", "high": "600", "unit": "psig", "only_one": true}]})
@@ -66,7 +66,10 @@ async fn held_on_a(p: &Page) -> [String; 2] {
     let now = p.js("return Date.now()", vec![]).await.as_i64().unwrap();
     let start = now - 3_600_000;
     let rows: Vec<_> = (0..60)
-        .flat_map(|k| [(0, k, "300.0"), (1, k, "70.0")])
+        .flat_map(|k| {
+            let psig = format!("{:.1}", 300.0 - loses * f64::from(k));
+            [(0, k, psig), (1, k, "70.0".to_owned())]
+        })
         .map(|(c, k, typed)| {
             json!({"id": format!("{test}{k}{c}"), "channel_id": view["channels"][c]["id"],
                 "typed": typed, "at_ms": start + i64::from(k) * 60_000, "client_ms": now})
@@ -92,7 +95,7 @@ async fn held_on_a(p: &Page) -> [String; 2] {
 fn a_hold_on_the_wrong_circuit_goes_to_the_right_one_and_a_port_keeps_its_looks() {
     on_page(false, (1280, 800), |p| async move {
         p.open("/").await;
-        let [a, b] = held_on_a(&p).await;
+        let [a, b] = held_on_a(&p, 0.0).await;
         p.open(&format!("/circuits/{a}?stage=hold")).await;
         p.press("It was another circuit").await;
         p.pick("It was made on", "Gym split, circuit B").await;

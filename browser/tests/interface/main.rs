@@ -11,6 +11,7 @@ mod inside;
 mod leak_by;
 mod long_job;
 mod lost_network;
+mod now;
 mod offline;
 mod people;
 mod phone;

@@ -11,6 +11,7 @@ mod words;
 
 pub use ask::{AT_ZERO, FRESH_MS};
 pub use fold::fold;
+pub use words::Piece;
 
 /// How much of something may be in a space.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, PartialOrd, Ord)]

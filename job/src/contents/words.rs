@@ -2,55 +2,93 @@
 
 use super::{Contents, Found, Share, Space};
 use ruhe_core::quantity::Units;
+use serde::{Deserialize, Serialize};
 
 /// Below this it reads as a vacuum, Pa gauge.
 const VACUUM: f64 = -20_000.0;
+
+/// A piece of a sentence: words, or a figure whose unit is chosen by who reads it.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Piece {
+    /// Words.
+    Words(String),
+    /// A pressure, Pa gauge.
+    Gauge(f64),
+    /// A level of a vacuum, Pa absolute.
+    Level(f64),
+}
+
+impl Piece {
+    fn words(text: impl Into<String>) -> Self {
+        Self::Words(text.into())
+    }
+    /// A sentence of these pieces.
+    #[must_use]
+    pub fn say(pieces: &[Self], u: Units) -> String {
+        pieces
+            .iter()
+            .map(|p| match p {
+                Self::Words(w) => w.clone(),
+                Self::Gauge(pa) => u.gauge(*pa),
+                Self::Level(pa) => u.level(*pa),
+            })
+            .collect()
+    }
+}
 
 impl Space {
     /// What is in it: "nitrogen, 300 psig".
     #[must_use]
     pub fn holds(&self, u: Units) -> String {
+        Piece::say(&self.held(), u)
+    }
+
+    /// The same in pieces.
+    fn held(&self) -> Vec<Piece> {
+        let w = |text: &str| Piece::words(text);
         if self.is_open && !self.gas.may_have_refrigerant() {
-            return "open to the air".into();
+            return vec![w("open to the air")];
         }
         let span = self.span();
         if !self.is_open && span.high < VACUUM {
-            let micron = self.last_shown().map(|x| x.pa + 101_325.0);
-            return micron.map_or_else(
-                || "vacuum".into(),
-                |pa| format!("vacuum, {}", u.level(pa.max(0.0))),
-            );
+            let level = self.last_shown().map(|x| x.pa + 101_325.0);
+            return match level {
+                None => vec![w("vacuum")],
+                Some(pa) => vec![w("vacuum, "), Piece::Level(pa.max(0.0))],
+            };
         }
         let gas = self.gas_words();
         if self.is_open {
-            return format!("open to the air, {gas}");
+            return vec![Piece::words(format!("open to the air, {gas}"))];
         }
-        let more = if self.has_bottle {
-            ", the bottle is open"
-        } else {
-            ""
-        };
-        let pressure = match &self.seen {
-            [Some(a), Some(b)] if (a.pa - b.pa).abs() > 14_000.0 => {
-                format!(
-                    "{gas}, {} high side, {} low side",
-                    u.gauge(a.pa),
-                    u.gauge(b.pa)
-                )
-            }
-            [Some(a), Some(b)] => format!("{gas}, {}", u.gauge(a.pa.max(b.pa))),
-            [Some(a), None] => format!(
-                "{gas}, {} on the high side, low side not seen",
-                u.gauge(a.pa)
-            ),
-            [None, Some(b)] => format!(
-                "{gas}, {} on the low side, high side not seen",
-                u.gauge(b.pa)
-            ),
-            [None, None] if self.as_found == Some(Found::FactoryCharge) => gas,
-            [None, None] => format!("{gas}, pressure not seen"),
-        };
-        pressure + more
+        let mut out = vec![Piece::words(gas)];
+        match &self.seen {
+            [Some(a), Some(b)] if (a.pa - b.pa).abs() > 14_000.0 => out.extend([
+                w(", "),
+                Piece::Gauge(a.pa),
+                w(" high side, "),
+                Piece::Gauge(b.pa),
+                w(" low side"),
+            ]),
+            [Some(a), Some(b)] => out.extend([w(", "), Piece::Gauge(a.pa.max(b.pa))]),
+            [Some(a), None] => out.extend([
+                w(", "),
+                Piece::Gauge(a.pa),
+                w(" on the high side, low side not seen"),
+            ]),
+            [None, Some(b)] => out.extend([
+                w(", "),
+                Piece::Gauge(b.pa),
+                w(" on the low side, high side not seen"),
+            ]),
+            [None, None] if self.as_found == Some(Found::FactoryCharge) => {}
+            [None, None] => out.push(w(", pressure not seen")),
+        }
+        if self.has_bottle {
+            out.push(w(", the bottle is open"));
+        }
+        out
     }
 
     fn gas_words(&self) -> String {
@@ -99,17 +137,26 @@ impl Contents {
     /// All of it in one line: spaces that hold the same stand together.
     #[must_use]
     pub fn line(&self, u: Units) -> String {
-        let mut out: Vec<(String, Vec<&str>)> = vec![];
+        Piece::say(&self.pieces(), u)
+    }
+
+    /// The line in pieces.
+    #[must_use]
+    pub fn pieces(&self) -> Vec<Piece> {
+        let mut all: Vec<(Vec<Piece>, Vec<&str>)> = vec![];
         for s in &self.spaces {
-            let words = s.holds(u);
-            match out.iter_mut().find(|(w, _)| *w == words) {
+            let held = s.held();
+            match all.iter_mut().find(|(h, _)| *h == held) {
                 Some((_, names)) => names.push(&s.name),
-                None => out.push((words, vec![&s.name])),
+                None => all.push((held, vec![&s.name])),
             }
         }
-        out.iter()
-            .map(|(words, names)| format!("{}: {words}", names.join(", ")))
-            .collect::<Vec<_>>()
-            .join(" · ")
+        let mut out = vec![];
+        for (held, names) in all {
+            let between = if out.is_empty() { "" } else { " · " };
+            out.push(Piece::words(format!("{between}{}: ", names.join(", "))));
+            out.extend(held);
+        }
+        out
     }
 }

@@ -333,6 +333,12 @@ impl Circuit {
         (open.iter().map(words).collect(), leaks)
     }
 
+    /// A leak was found, and nobody mended it.
+    #[must_use]
+    pub fn has_open_leak(&self, order: &Order) -> bool {
+        self.open_places(order).1
+    }
+
     /// The gates that the last visit was signed with, and by whom, in words.
     fn signed_before(&self) -> Vec<(GateCode, bool, String)> {
         let Some(s) = self.past.last().and_then(|p| p.signature.as_ref()) else {

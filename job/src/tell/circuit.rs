@@ -8,6 +8,7 @@ use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
 use super::search::{SearchView, search_view};
 use super::stage::{StageView, stage_views};
+use super::untested::{UntestedView, untested};
 use super::visits::{VisitView, doubts, visit_views};
 use crate::argue::{rung, rung_of_rise};
 use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure, fire};
@@ -82,6 +83,8 @@ pub struct CircuitView {
     pub pressure_left: Option<String>,
     /// The test in whose gas refrigerant or tracer still is.
     pub refrigerant_in: Option<String>,
+    /// A leak that showed and was not tested again.
+    pub untested: Option<UntestedView>,
     /// The second half: arrival, charge, ports, start-up, what came after the signature.
     pub finish: FinishView,
     /// Earlier visits, the first one first, and what this one is for.
@@ -189,6 +192,7 @@ pub fn circuit_view(
             )
         }),
         refrigerant_in: c.refrigerant_in(),
+        untested: untested(c).map(|x| x.view(units)),
         inside: inside_view(c, units),
         finish: finish_view(c, units),
         visits: visit_views(c, units),

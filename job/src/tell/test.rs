@@ -1,6 +1,7 @@
 //! A test as its page shows it.
 
 use super::argued::{ArguedView, argued_view};
+use super::near::{NearView, near};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
 use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
 use super::verdict::Verdict;
@@ -45,6 +46,8 @@ pub struct ChannelView {
     /// Last value as typed.
     pub last: Option<String>,
     pub last_ms: Option<i64>,
+    /// What the next one is expected within.
+    pub near: Option<NearView>,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -286,6 +289,7 @@ fn channels(t: &Test, latest: &[ReadingLine]) -> Vec<ChannelView> {
         .map(|(i, c)| ChannelView {
             last: last(i).map(|r| r.typed.clone()),
             last_ms: last(i).map(|r| r.at_ms),
+            near: last(i).and_then(|r| near(t, c.channel.quantity, c.channel.unit, r.value)),
             id: c.id.clone(),
             name: c.channel.name.clone(),
             quantity: c.channel.quantity,

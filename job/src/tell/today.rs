@@ -3,6 +3,8 @@
 use super::run::{Clock, ClockKind, FEW_POINTS, Run, clock, run};
 use super::stage::current_stage;
 use super::tightness::Tightness;
+use super::untested::{Untested, UntestedView, untested};
+use crate::contents::Piece;
 use crate::kit::{InUse, in_use};
 use crate::signoff::State;
 use crate::state::Circuit;
@@ -37,6 +39,10 @@ pub struct TodayRow {
     pub verdict: Option<VerdictWord>,
     /// What a hold that holds proves, a sentence.
     pub tightness: Option<String>,
+    /// A leak that showed and was not tested again: it stands over the verdict.
+    pub untested: Option<UntestedView>,
+    /// What is inside, in a line.
+    pub inside: String,
     /// How it was signed, of one that waits for somebody to come back.
     pub state_title: Option<String>,
     pub run: Run,
@@ -67,6 +73,10 @@ pub struct IndexRow {
     pub last: Option<(String, Finding)>,
     /// How much it proves, if it is a hold that holds.
     pub tightness: Option<Tightness>,
+    /// A leak that showed and was not tested again.
+    pub untested: Option<Untested>,
+    /// What is inside.
+    pub inside: Vec<Piece>,
     /// What of the kit is on it.
     pub in_use: Vec<InUse>,
     /// The day somebody has to come back, as a time, ms since 1970 UTC.
@@ -95,6 +105,12 @@ pub fn index_row(c: &Circuit) -> IndexRow {
             .last()
             .map(|t| (t.title.clone(), t.finding().undrawn())),
         tightness: c.tests.last().and_then(|t| c.tightness(t)),
+        untested: untested(c),
+        inside: if c.job().is_system() {
+            c.inside().pieces()
+        } else {
+            vec![]
+        },
         in_use: in_use(c),
         revisit_ms: revisit_ms(c),
         run: run(c, FEW_POINTS, false),
@@ -148,6 +164,8 @@ impl IndexRow {
             tightness: self.tightness.map(|t| t.words),
             state_title: self.signed.map(|s| s.title().into()),
             verdict,
+            untested: self.untested.map(|x| x.view(u)),
+            inside: Piece::say(&self.inside, u),
             run: self.run,
         }
     }

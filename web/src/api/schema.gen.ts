@@ -1968,6 +1968,7 @@ export interface components {
             /** Format: int64 */
             last_ms?: number | null;
             name: string;
+            near?: components["schemas"]["NearView"] | null;
             position?: components["schemas"]["Position"] | null;
             quantity: components["schemas"]["Quantity"];
             /** Format: double */
@@ -2056,6 +2057,7 @@ export interface components {
             tag: string;
             /** @description What comes before a torch. */
             torch_caution: string;
+            untested?: components["schemas"]["UntestedView"] | null;
             /** @description Earlier visits, the first one first, and what this one is for. */
             visits: components["schemas"]["VisitView"][];
             /** Format: double */
@@ -3477,6 +3479,13 @@ export interface components {
             code: string;
             title: string;
         };
+        /** @description In the unit of the channel. */
+        NearView: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+        };
         /**
          * @description What an act needs to be told.
          * @enum {string}
@@ -3712,8 +3721,6 @@ export interface components {
              * @description A reading is due every so often, s.
              */
             read_every_s?: number | null;
-            /** @description Digest of its readings as they came in; written by the server. */
-            recording?: string | null;
             /** @description Refrigerant of the circuit; written by the server. */
             refrigerant?: string | null;
             /**
@@ -5498,6 +5505,8 @@ export interface components {
         TodayRow: {
             circuit_id: string;
             clock?: components["schemas"]["Clock"] | null;
+            /** @description What is inside, in a line. */
+            inside: string;
             is_live: boolean;
             is_signed: boolean;
             name: string;
@@ -5511,6 +5520,7 @@ export interface components {
             tag: string;
             /** @description What a hold that holds proves, a sentence. */
             tightness?: string | null;
+            untested?: components["schemas"]["UntestedView"] | null;
             verdict?: components["schemas"]["VerdictWord"] | null;
         };
         TubeDoc: {
@@ -5563,6 +5573,22 @@ export interface components {
             label: string;
             /** Format: double */
             offset: number;
+        };
+        /** @description The same, as the page shows it. */
+        UntestedView: {
+            /**
+             * Format: double
+             * @description Pa gauge.
+             */
+            at_least_pa: number;
+            /** @description What comes next: "All mended: test again at 275 psig". */
+            next: string;
+            /** @description The section, where there are several. */
+            section?: string | null;
+            /** @description Where that is done. */
+            stage: components["schemas"]["Stage"];
+            /** @description "Hold 4 showed a leak at 275 psig, and nothing has been tested again." */
+            words: string;
         };
         ValveDoc: {
             behind: components["schemas"]["Behind"];

@@ -5,6 +5,7 @@ import { useToday } from "../api/queries";
 import type { Schemas } from "../api/client";
 import { span } from "../units/units";
 import { useNow } from "./now";
+import { useTitleNow } from "./title";
 
 /** What was due long before the page was opened is on Today; it need not ring, ms. */
 const LATE = 120_000;
@@ -42,7 +43,8 @@ export function AllAlerts() {
   const next = rows.find((r) => (r.clock?.at_ms ?? 0) > now);
   const left = next?.clock && span((next.clock.at_ms - now) / 1000);
   const words = due > 0 ? `(${due}) due` : left && `${next.tag} ${left}`;
-  const title = words ? `${words} · Ruhe` : "Ruhe";
+  const where = useTitleNow();
+  const title = [words, where, "Ruhe"].filter(Boolean).join(" · ");
   useEffect(() => {
     document.title = title;
   }, [title]);

@@ -57,9 +57,10 @@ const Name = styled(Link)`
   gap: 0.45em;
   min-height: 48px;
 `;
-const Rooms = styled.nav`
+const Rooms = styled.nav<{ $isColumn: boolean }>`
   display: flex;
   gap: 2px;
+  ${(p) => p.$isColumn && "flex-wrap: wrap;"}
   a {
     min-height: 48px;
     min-width: 48px;
@@ -196,7 +197,7 @@ function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
               />
             ))}
             <p>
-              What was typed stays as typed; this changes only what is shown.
+              Readings stay as typed. Figures in a form are converted with it.
             </p>
             <Quiet aria-pressed={hasChime} onPress={() => setChime(!hasChime)}>
               {hasChime ? (
@@ -288,9 +289,9 @@ const ROOMS: [string, string][] = [
 ];
 
 /** Where else one can go. */
-function RoomLinks() {
+function RoomLinks({ isColumn = false }: { isColumn?: boolean }) {
   return (
-    <Rooms aria-label="Rooms">
+    <Rooms aria-label="Rooms" $isColumn={isColumn}>
       {/* A drill has no other rooms. */}
       {(drill === null ? ROOMS : []).map(([to, name]) => (
         <Link key={to} to={to}>
@@ -313,7 +314,7 @@ function More() {
       <Sheet placement="bottom end">
         <Dialog aria-label="More">
           <Stack style={{ justifyItems: "start" }}>
-            <RoomLinks />
+            <RoomLinks isColumn />
             <UnitsMenu isWide />
             <ThemeButton isWide />
           </Stack>

@@ -34,9 +34,11 @@ const press = css`
   line-height: 1.15;
   cursor: pointer;
   text-decoration: none;
-  &[data-hovered],
-  &:hover {
-    background: var(--wash);
+  /* A finger does not hover: what it touched last keeps its colours. */
+  @media (hover: hover) {
+    &:hover {
+      background: var(--wash);
+    }
   }
   &[data-pressed] {
     background: var(--accent-wash);
@@ -58,7 +60,6 @@ export const Primary = styled(AriaButton)`
   border-color: var(--accent);
   color: var(--on-accent);
   &:hover,
-  &[data-hovered],
   &[data-pressed] {
     background: var(--accent);
     filter: brightness(1.12);

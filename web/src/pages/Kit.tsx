@@ -2,6 +2,7 @@ import { Gauges } from "./Gauges";
 import { TriangleAlert } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
+import { useTitle } from "../look/title";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useKit, useWrite, writes } from "../api/queries";
@@ -309,6 +310,7 @@ const asDraft = (i: Schemas["KitItem"]): Draft => {
 
 /** What is in the van: registered once, picked per job; rigs are checked alone, apart from every system. */
 export default function Kit() {
+  useTitle("Kit");
   const { data, error } = useKit();
   const [draft, setDraft] = useState<Draft | null>(null);
   const retire = useWrite(writes.kit);

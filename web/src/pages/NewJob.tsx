@@ -1,5 +1,6 @@
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
+import { useTitle } from "../look/title";
 import styled from "styled-components";
 import { Form } from "../look/Form";
 import { Refusal, type Schemas } from "../api/client";
@@ -97,6 +98,7 @@ const fresh = (tag: string, unit: string): Draft => ({
 });
 
 export default function NewJob() {
+  useTitle("New job");
   const { meta, chosen } = useUnits();
   const go = useNavigate();
   const save = useWrite(writes.job);
@@ -119,6 +121,14 @@ export default function NewJob() {
         k === j ? { ...p, ...part } : p,
       ),
     });
+  // One unit for all plates; digits that were read off a plate stay.
+  const unitOf = (unit: string) =>
+    setCircuits(
+      circuits.map((c) => ({
+        ...c,
+        plates: c.plates.map((p) => ({ ...p, unit })),
+      })),
+    );
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber(
@@ -311,7 +321,7 @@ export default function NewJob() {
                 <Pick
                   label="Unit"
                   value={p.unit}
-                  onChange={(unit) => plate(i, j, { unit })}
+                  onChange={unitOf}
                   options={PRESSURES.map((id) => ({ id, text: id }))}
                 />
                 <Quiet
@@ -335,7 +345,12 @@ export default function NewJob() {
             <Row>
               <Button
                 onPress={() =>
-                  change(i, { plates: [...c.plates, plateOf("", plateUnit)] })
+                  change(i, {
+                    plates: [
+                      ...c.plates,
+                      plateOf("", c.plates[0]?.unit ?? plateUnit),
+                    ],
+                  })
                 }
               >
                 Another plate
@@ -348,7 +363,10 @@ export default function NewJob() {
             onPress={() =>
               setCircuits([
                 ...circuits,
-                fresh(String.fromCharCode(65 + circuits.length), plateUnit),
+                fresh(
+                  String.fromCharCode(65 + circuits.length),
+                  circuits[0]?.plates[0]?.unit ?? plateUnit,
+                ),
               ])
             }
           >

@@ -1,3 +1,4 @@
+import { useTitle } from "../look/title";
 import { BadgeCheck, CircleHelp } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../api/client";
@@ -5,6 +6,7 @@ import { useWrite, writes } from "../api/queries";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
 import { Form, Page, Row } from "../look/page";
 import { notANumber, span, trimmed, useUnits } from "../units/units";
+import { useSwitch } from "../units/switch";
 
 interface Draft {
   code: string | null;
@@ -41,8 +43,25 @@ const GROUPS = [
 
 /** Procedures by name: the built-in ones stay as they are, one's own have versions. */
 export default function Procedures() {
+  useTitle("Procedures");
   const units = useUnits();
   const [draft, setDraft] = useState<Draft | null>(null);
+  useSwitch("pressure", ({ value }) =>
+    setDraft((d) =>
+      d?.kind === "pressure-hold" ? { ...d, pressure: value(d.pressure) } : d,
+    ),
+  );
+  useSwitch("vacuum", ({ value, list }) =>
+    setDraft(
+      (d) =>
+        d && {
+          ...d,
+          pressure: d.kind === "pressure-hold" ? d.pressure : value(d.pressure),
+          start: value(d.start),
+          targets: list(d.targets),
+        },
+    ),
+  );
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(writes.procedure);
   const refusal = save.error instanceof Refusal ? save.error : null;

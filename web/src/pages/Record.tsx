@@ -1,6 +1,7 @@
 import { Download, FileText, Printer } from "lucide-react";
 import { Fragment, useState } from "react";
 import { useParams, useSearchParams } from "react-router";
+import { Way } from "../look/Way";
 import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { useRecord } from "../api/queries";
@@ -76,6 +77,11 @@ const Head = styled.header`
     button {
       display: none;
     }
+  }
+`;
+const NotPrinted = styled.span`
+  @media print {
+    display: none;
   }
 `;
 const Part = styled.section`
@@ -348,6 +354,13 @@ function WholeRecord() {
           <p>
             {c.site}, {c.place}
           </p>
+          <NotPrinted>
+            <Way to={`/circuits/${c.id}`}>
+              {c.signature
+                ? "Open the circuit, or come back to it"
+                : "Open the circuit"}
+            </Way>
+          </NotPrinted>
         </div>
         <Get
           href={here(`/api/circuits/${data.circuit.id}/record.zip`)}

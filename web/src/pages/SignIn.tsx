@@ -4,6 +4,7 @@ import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
 import { Form, Page } from "../look/page";
 import { Field, FormEnd } from "../look/parts";
+import { Way } from "../look/Way";
 
 /** Who are you? Asked wherever somebody is known by name. */
 export function SignIn() {
@@ -48,6 +49,9 @@ export function SignIn() {
         />
         <FormEnd save={save}>Sign in</FormEnd>
       </Form>
+      <p>
+        <Way to="/pair">I have a code</Way>
+      </p>
       <p>
         A phone is let in without a password: on a device that is signed in, go
         to People and pair it. Whoever lost a password gets a new one from a

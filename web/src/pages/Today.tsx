@@ -70,6 +70,12 @@ const Name = styled.div`
     font-size: 0.92rem;
   }
 `;
+const Inside = styled.span`
+  display: block;
+  &::first-letter {
+    text-transform: uppercase;
+  }
+`;
 const Stage = styled.div`
   grid-area: stage;
   display: flex;
@@ -158,6 +164,24 @@ export function ClockText({
   );
 }
 
+/** What was found last; a leak that was not tested again stands over it. */
+function Verdict({ row }: { row: Schemas["TodayRow"] }) {
+  if (row.untested)
+    return (
+      <>
+        <Word word="Not tested again" shape="falling" />
+        <p>{row.untested.words}</p>
+      </>
+    );
+  if (!row.verdict) return <p>nothing measured yet</p>;
+  return (
+    <>
+      <Word word={row.verdict.word} shape={row.verdict.shape} />
+      <p>{row.tightness ?? row.verdict.headline}</p>
+    </>
+  );
+}
+
 function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
   return (
     <li>
@@ -168,6 +192,7 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
           <span>
             Circuit {row.tag}: {row.name} · {row.refrigerant}
           </span>
+          {row.inside && <Inside>{row.inside}</Inside>}
         </Name>
         <Stage>
           {row.state_title ?? row.stage}
@@ -179,14 +204,7 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
           {row.clock ? <ClockText clock={row.clock} now={now} /> : null}
         </Clock>
         <Said>
-          {row.verdict ? (
-            <>
-              <Word word={row.verdict.word} shape={row.verdict.shape} />
-              <p>{row.tightness ?? row.verdict.headline}</p>
-            </>
-          ) : (
-            <p>nothing measured yet</p>
-          )}
+          <Verdict row={row} />
         </Said>
         <Run>
           <RunBar run={row.run} height={48} isSmall />

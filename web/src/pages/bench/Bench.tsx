@@ -1,3 +1,4 @@
+import { useTitle } from "../../look/title";
 import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
@@ -64,6 +65,7 @@ const TOOLS = [
 
 /** The same mathematics as in a job, without one. */
 export default function Bench() {
+  useTitle("Bench");
   const [tool, setTool] = useState(
     () => window.location.hash.slice(1) || "corrected",
   );

@@ -4,7 +4,8 @@ import type { Schemas } from "../../api/client";
 import { bench, useBench } from "../../api/queries";
 import { grams } from "../../charts/Ladder";
 import { Button, Field, Grid, Note, Pick } from "../../look/parts";
-import { plain, span, trimmed, useUnits } from "../../units/units";
+import { plain, span, trimmed, useUnits, type Kind } from "../../units/units";
+import { useSwitch, type Switch } from "../../units/switch";
 import { SITS, type Sits } from "../circuit/sits";
 import { EnoughChart } from "./EnoughChart";
 
@@ -36,13 +37,26 @@ function numbers(
 }
 
 type Fields = Record<string, string>;
+/** `of`: fields in a chosen unit, by name; they are converted when another is chosen. */
 function useFields(
   start: Fields,
+  of: Partial<Record<Kind, { value?: string[]; delta?: string[] }>> = {},
 ): [
   Fields,
   (name: string) => { value: string; onChange: (v: string) => void },
 ] {
   const [fields, set] = useState(start);
+  const convert =
+    (kind: Kind) =>
+    ({ value, delta }: Switch) =>
+      set((f) => {
+        const out = { ...f };
+        for (const k of of[kind]?.value ?? []) out[k] = value(f[k] ?? "");
+        for (const k of of[kind]?.delta ?? []) out[k] = delta(f[k] ?? "");
+        return out;
+      });
+  useSwitch("pressure", convert("pressure"));
+  useSwitch("temperature", convert("temperature"));
   return [
     fields,
     (name) => ({
@@ -72,7 +86,13 @@ const SKIES: Record<Schemas["SkyKind"], string> = {
 /** Two readings, two temperatures: what is missing. */
 export function Corrected() {
   const units = useUnits();
-  const [f, field] = useFields({ start: "", end: "", t0: "", t1: "" });
+  const [f, field] = useFields(
+    { start: "", end: "", t0: "", t1: "" },
+    {
+      pressure: { value: ["start", "end"] },
+      temperature: { value: ["t0", "t1"] },
+    },
+  );
   const n = numbers(f);
   const body: Schemas["CorrectedInput"] | null = n && {
     start_pa: units.si("pressure", n.start ?? 0),
@@ -144,20 +164,26 @@ export interface EnoughStart {
 /** How long is enough for a wanted leak, and what would help. */
 export function Enough({ start = {} }: { start?: EnoughStart }) {
   const units = useUnits();
-  const [f, field] = useFields({
-    pressure:
-      start.pressure ??
-      trimmed(units.of("pressure", units.pascal(300, "psi")), 3),
-    digit:
-      start.digit ??
-      trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2),
-    low: trimmed(start.volume?.[0] ?? units.meta.usual_volume_low_l, 3),
-    high: trimmed(start.volume?.[1] ?? units.meta.usual_volume_high_l, 3),
-    every: start.every ?? "60",
-    wanted: "500",
-    sky_k: trimmed(units.delta("temperature", 6), 3),
-    hour: "9",
-  });
+  const [f, field] = useFields(
+    {
+      pressure:
+        start.pressure ??
+        trimmed(units.of("pressure", units.pascal(300, "psi")), 3),
+      digit:
+        start.digit ??
+        trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2),
+      low: trimmed(start.volume?.[0] ?? units.meta.usual_volume_low_l, 3),
+      high: trimmed(start.volume?.[1] ?? units.meta.usual_volume_high_l, 3),
+      every: start.every ?? "60",
+      wanted: "500",
+      sky_k: trimmed(units.delta("temperature", 6), 3),
+      hour: "9",
+    },
+    {
+      pressure: { value: ["pressure"], delta: ["digit"] },
+      temperature: { delta: ["sky_k"] },
+    },
+  );
   const [probes, setProbes] = useState(start.probes ?? "1");
   const [probe, setProbe] = useState<Sits>(start.probe ?? "unsaid");
   const [sky, setSky] = useState<Schemas["SkyKind"]>("steady");
@@ -306,14 +332,18 @@ export function Nitrogen({
   start?: { to?: string; system?: string };
 }) {
   const units = useUnits();
-  const [f, field] = useFields({
-    bottle: "10",
-    pressure: trimmed(units.of("pressure", 100e5), 4),
-    system: start.system ?? "5",
-    to: start.to ?? trimmed(units.of("pressure", units.pascal(300, "psi")), 3),
-    from: "0",
-    keeps: trimmed(units.delta("pressure", 2e5), 2),
-  });
+  const [f, field] = useFields(
+    {
+      bottle: "10",
+      pressure: trimmed(units.of("pressure", 100e5), 4),
+      system: start.system ?? "5",
+      to:
+        start.to ?? trimmed(units.of("pressure", units.pascal(300, "psi")), 3),
+      from: "0",
+      keeps: trimmed(units.delta("pressure", 2e5), 2),
+    },
+    { pressure: { value: ["pressure", "to", "from"], delta: ["keeps"] } },
+  );
   const n = numbers(f);
   const si = (k: string) => units.si("pressure", n?.[k] ?? 0);
   const body: Schemas["BudgetInput"] | null = n && {
@@ -383,15 +413,23 @@ export function VolumeFromBottle({
   onUse?: (litres: number) => void;
 }) {
   const units = useUnits();
-  const [f, field] = useFields({
-    bottle: "10",
-    before: "",
-    after: "",
-    digit: trimmed(units.delta("pressure", 1e5), 2),
-    from: "0",
-    to: "",
-    sdigit: trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2),
-  });
+  const [f, field] = useFields(
+    {
+      bottle: "10",
+      before: "",
+      after: "",
+      digit: trimmed(units.delta("pressure", 1e5), 2),
+      from: "0",
+      to: "",
+      sdigit: trimmed(units.delta("pressure", units.pascal(0.1, "psi")), 2),
+    },
+    {
+      pressure: {
+        value: ["before", "after", "from", "to"],
+        delta: ["digit", "sdigit"],
+      },
+    },
+  );
   const n = numbers(f);
   const si = (k: string) => units.si("pressure", n?.[k] ?? 0);
   const zero = units.si("pressure", 0);
@@ -475,7 +513,10 @@ export function VolumeFromBottle({
 /** A re-test below the pressure of the find: how much slower it shows. */
 export function Retest() {
   const units = useUnits();
-  const [f, field] = useFields({ found: "", again: "" });
+  const [f, field] = useFields(
+    { found: "", again: "" },
+    { pressure: { value: ["found", "again"] } },
+  );
   const n = numbers(f);
   const body: Schemas["RetestInput"] | null = n && {
     found_pa: units.si("pressure", n.found ?? 0),

@@ -1,4 +1,4 @@
-import { lazy, Suspense, useMemo } from "react";
+import { lazy, Suspense, useEffect, useMemo } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
@@ -11,6 +11,7 @@ import { Covered, useIsCovered } from "../../look/Covered";
 import { useAwake } from "../../look/awake";
 import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
 import { useKey } from "../../look/keys";
+import { useTitle } from "../../look/title";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
 import { Pad } from "./Pad";
@@ -26,6 +27,7 @@ import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
 import { WhatItIs } from "./survey/WhatItIs";
 import { TestPanel } from "./TestPanel";
+import { UntestedStrip } from "./Untested";
 import { NewTest } from "./NewTest";
 
 // The second half of a job is loaded when it comes to that.
@@ -34,22 +36,26 @@ const Finish = lazy(() => import("./finish/Finish"));
 const Page = styled.div<{ $docked: boolean }>`
   display: grid;
   grid-template-columns: 206px minmax(0, 1fr) 318px;
-  grid-template-areas: "head head head" "inside inside inside" "run run run" "path work says" "path work why";
-  grid-template-rows: auto auto auto auto 1fr;
+  grid-template-areas: "head head head" "inside inside inside" "untested untested untested" "run run run" "path work says" "path work why";
+  grid-template-rows: auto auto auto auto auto 1fr;
   gap: 0 22px;
   padding: 0 20px 24px;
   max-width: 1500px;
   margin: 0 auto;
   @media (max-width: 1050px) {
     grid-template-columns: 190px minmax(0, 1fr);
-    grid-template-areas: "head head" "inside inside" "run run" "path says" "path work" "path full" "path why";
-    grid-template-rows: auto auto auto auto auto auto 1fr;
+    grid-template-areas: "head head" "inside inside" "untested untested" "run run" "path says" "path work" "path full" "path why";
+    grid-template-rows: auto auto auto auto auto auto auto 1fr;
   }
   @media ${HAND} {
     display: flex;
     flex-direction: column;
     gap: 6px;
     padding: 0 12px ${(p) => (p.$docked ? 0 : 24)}px;
+  }
+  /* A question is answered first: the pad makes room for it. */
+  &:has([data-question]) > [data-dock] {
+    display: none;
   }
   @media ${LYING} {
     padding-right: ${(p) => (p.$docked ? "calc(46vw + 16px)" : "12px")};
@@ -155,7 +161,8 @@ export default function Circuit() {
   const { id = "" } = useParams();
   const [search, setSearch] = useSearchParams();
   const { data: circuit, error } = useCircuit(id);
-  const stage = circuit && stageShown(circuit, search.get("stage"));
+  const wantedStage = search.get("stage");
+  const stage = circuit && stageShown(circuit, wantedStage);
   const wanted = search.get("test");
   const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
   const mayWork = useMay("work");
@@ -184,6 +191,16 @@ export default function Circuit() {
     if (at >= 0 && next) go(next.code);
   };
   const visit = useNavigate();
+  // The stage stands in the address from the first look on: what happens meanwhile never changes the page by itself.
+  const opened = circuit && wantedStage === null ? stage?.code : undefined;
+  useEffect(() => {
+    if (opened) setSearch({ stage: opened }, { replace: true });
+  }, [opened, setSearch]);
+  useTitle(
+    circuit && stage
+      ? `${row?.title ?? stage.title} · ${circuit.system}, ${circuit.tag}`
+      : "",
+  );
   useKey("g", () => void visit(`/circuits/${id}/glance`));
   useKey("[", () => step(-1));
   useKey("]", () => step(1));
@@ -197,6 +214,7 @@ export default function Circuit() {
   if (!circuit || !stage) return <p role="status">One moment …</p>;
   const isReadOnly = circuit.signature != null || !mayWork;
   const kind = stage.plans;
+  const isPlanningHold = stage.code === "hold" && isPlanning;
   const plans = isReadOnly || !isPlanning ? undefined : kind;
   const shownTest =
     !isPlanning && row && test?.id === row.id ? test : undefined;
@@ -255,6 +273,9 @@ export default function Circuit() {
         {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
       </Head>
       {!isKit && <InsideLine circuit={circuit} isReadOnly={isReadOnly} />}
+      {circuit.untested && !isPlanningHold && (
+        <UntestedStrip untested={circuit.untested} stage={stage.code} go={go} />
+      )}
       {isInHand ? <PathLine {...pathProps} /> : !isCovered && strip}
       {!isInHand && <Path key={stage.code} {...pathProps} />}
       <Covered>{short ? <SaysShort test={short} /> : says}</Covered>
@@ -330,7 +351,7 @@ export default function Circuit() {
       <Why stage={stage} test={isCovered ? undefined : shownTest} />
       {isInHand && !isCovered && strip}
       {isDocked && (
-        <Dock>
+        <Dock data-dock>
           <Pad key={running.id} test={running} />
         </Dock>
       )}

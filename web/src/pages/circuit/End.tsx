@@ -31,7 +31,7 @@ export function End({ test }: { test: Schemas["TestView"] }) {
   );
   if (isAsking && test.cuts_short)
     return (
-      <Ask aria-label={`End ${test.title}`}>
+      <Ask data-question aria-label={`End ${test.title}`}>
         <b>{test.cuts_short}</b>
         <div>
           {button("End it all the same", go)}

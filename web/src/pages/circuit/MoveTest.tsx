@@ -44,7 +44,7 @@ function Where({
       onSubmit={(e) => e.preventDefault()}
       aria-label="Move this test"
     >
-      <Row>
+      <Row data-question>
         <Pick
           label="It was made on"
           value={to}

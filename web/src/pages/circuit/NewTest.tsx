@@ -3,6 +3,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { useKit, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary, Prompt } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
+import { useSwitch } from "../../units/switch";
 import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./Import";
 import { InUse } from "./InUse";
@@ -87,6 +88,19 @@ export function NewTest({
   });
   const [since, setSince] = useState({ is: "", what: "" });
   const [also, setAlso] = useState<string[]>([]);
+  useSwitch("vacuum", ({ value, delta, list }) => {
+    setForm((f) => ({
+      ...f,
+      level: value(f.level),
+      start: value(f.start),
+      targets: list(f.targets),
+    }));
+    setGauge((g) => ({
+      ...g,
+      resolution: delta(g.resolution),
+      range: value(g.range),
+    }));
+  });
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),

@@ -6,7 +6,9 @@ import { Button, Field, Note, Primary, Prompt, Quiet } from "../../look/parts";
 import { useKey } from "../../look/keys";
 import { PhotoButton } from "../../look/PhotoButton";
 import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
-import { atSecond, timeOf } from "../../units/units";
+import { atSecond, timeOf, useUnits } from "../../units/units";
+import { useNow } from "../../look/now";
+import { useWrite, writes } from "../../api/queries";
 import { Keypad } from "./Keypad";
 import { now as nowHere } from "../../api/clock";
 
@@ -192,6 +194,82 @@ function Ask({
   );
 }
 
+type Channel = Schemas["ChannelView"];
+interface Doubt {
+  channel: Channel;
+  /** What was asked about already, as it was answered. */
+  sure: Draft;
+}
+interface Logged {
+  ids: string[];
+  text: string;
+  at_ms: number;
+}
+
+/** Outside of what is expected after the last reading. */
+const isFar = ({ near }: Channel, typed: string) =>
+  near != null && (Number(typed) < near.low || Number(typed) > near.high);
+
+/** "30? Last was 300": both as buttons. */
+function Far({
+  doubt,
+  typed,
+  take,
+  onCancel,
+}: {
+  doubt: Doubt;
+  typed: string;
+  take: (typed: string) => void;
+  onCancel: () => void;
+}) {
+  const { channel } = doubt;
+  const n = Number(typed);
+  // A digit too few or too many is the usual slip.
+  const meant = [n * 10, n / 10, n * 100, n / 100]
+    .map((x) => String(Number(x.toPrecision(6))))
+    .find((x) => !isFar(channel, x));
+  return (
+    <Prompt role="alertdialog" aria-label="Far from the last reading">
+      <strong>
+        {channel.name}: {typed}? Last was {channel.last}.
+      </strong>
+      <Events role="group">
+        {meant && <Button onPress={() => take(meant)}>It is {meant}</Button>}
+        <Button onPress={() => take(typed)}>Really {typed}</Button>
+        <Button onPress={onCancel}>Type it again</Button>
+      </Events>
+    </Prompt>
+  );
+}
+
+/** What was logged just now, taken back with one tap. */
+function Unlog({
+  test,
+  logged,
+}: {
+  test: Schemas["TestView"];
+  logged: Logged;
+}) {
+  const { undo_ms } = useUnits().meta;
+  const now = useNow();
+  const waiting = useWaiting(test.id);
+  const strike = useWrite(writes.strike);
+  const left = undo_ms - (now - logged.at_ms);
+  const [isUndone, setUndone] = useState(false);
+  if (left <= 0 || isUndone) return null;
+  const undo = () => {
+    setUndone(true);
+    for (const id of logged.ids)
+      if (waiting.some((w) => w.id === id)) drop(id);
+      else strike.mutate({ reading: id, reason: "undone at once" });
+  };
+  return (
+    <Button onPress={undo}>
+      Undo {logged.text} ({Math.max(1, Math.ceil(left / 1000))})
+    </Button>
+  );
+}
+
 /** The reading pad: all channels in one row, stamped by itself, Enter logs; events beside it. */
 export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [draft, setDraft] = useDraft(test.id);
@@ -200,6 +278,8 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [note, setNote] = useState<string | null>(null);
   const [asked, setAsked] = useState<Schemas["EventKind"] | null>(null);
   const [focus, setFocus] = useState(0);
+  const [doubt, setDoubt] = useState<Doubt | null>(null);
+  const [logged, setLogged] = useState<Logged | null>(null);
   const isTouched = useIsTouched();
   const row = useRef<HTMLFormElement>(null);
   const events = useRef<HTMLDivElement>(null);
@@ -209,7 +289,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     Array.from(row.current?.querySelectorAll<HTMLInputElement>("input") ?? []);
   useKey("r", () => inputs()[0]?.focus());
   useKey("e", () => events.current?.querySelector("button")?.focus());
-  const log = () => {
+  const log = (sure: Draft = {}) => {
     const filled = channels.filter((c) => (draft[c.id] ?? "").trim());
     const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
     const at = isLater ? timeOf(draft[TIME] ?? "") : null;
@@ -221,16 +301,28 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     if (isLater && at === null)
       return setProblem("When was it read? Write the time as 14:05 or 1405.");
     setProblem(null);
-    keep(
-      filled.map((c) => ({
-        id: freshId(),
-        test: test.id,
-        channel_id: c.id,
-        typed: (draft[c.id] ?? "").trim().replace("−", "-"),
-        at_ms: at,
-        client_ms: nowHere(),
-      })),
-    );
+    const typedOf = (c: Channel) =>
+      (sure[c.id] ?? draft[c.id] ?? "").trim().replace("−", "-");
+    // Far from the last one: asked, never changed by itself. One that was read earlier has no last one.
+    const far = isLater
+      ? undefined
+      : filled.find((c) => !(c.id in sure) && isFar(c, typedOf(c)));
+    if (far) return setDoubt({ channel: far, sure });
+    setDoubt(null);
+    const readings = filled.map((c) => ({
+      id: freshId(),
+      test: test.id,
+      channel_id: c.id,
+      typed: typedOf(c),
+      at_ms: at,
+      client_ms: nowHere(),
+    }));
+    keep(readings);
+    setLogged({
+      ids: readings.map((r) => r.id),
+      text: readings.map((r) => r.typed).join(", "),
+      at_ms: nowHere(),
+    });
     setDraft({});
     setFocus(0);
     if (!isTouched) inputs()[0]?.focus();
@@ -310,7 +402,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
             <Primary
               preventFocusOnPress
               style={{ gridArea: "log" }}
-              onPress={log}
+              onPress={() => log()}
             >
               Log
             </Primary>
@@ -322,6 +414,14 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
           {problem}
         </Note>
       )}
+      {doubt && (
+        <Far
+          doubt={doubt}
+          typed={draft[doubt.channel.id] ?? ""}
+          take={(typed) => log({ ...doubt.sure, [doubt.channel.id]: typed })}
+          onCancel={() => setDoubt(null)}
+        />
+      )}
       {asked && (
         <Ask
           kind={asked}
@@ -331,6 +431,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         />
       )}
       <Events ref={events} aria-label="Events" role="group">
+        {logged && <Unlog key={logged.at_ms} test={test} logged={logged} />}
         <Button onPress={() => setLater(!isLater)} aria-pressed={isLater}>
           {isLater ? "It is now" : "Was earlier"}
         </Button>

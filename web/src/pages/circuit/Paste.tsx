@@ -14,28 +14,34 @@ const Box = styled.section`
   padding-top: 10px;
 `;
 
-/** A line of a pasted column: a time and a figure, as they stand. */
+/** A line of what was pasted: a time and its figures, as they stand. */
 interface Line {
   at_ms: number;
-  typed: string;
+  typed: string[];
 }
 
-/** Reads pasted lines, each a time and a figure; the first that cannot be is named. */
-function read(text: string): Line[] | string {
+/** Reads pasted lines, each a time and at most so many figures; the first that cannot be is named. */
+function read(text: string, most: number): Line[] | string {
   const out: Line[] = [];
   for (const [i, raw] of text.split(/\r?\n/).entries()) {
     const line = raw.trim();
     if (!line) continue;
-    const m = /^(\S+)[\s;,]+([−-]?[\d.]+)$/.exec(line);
+    const m = /^(\S+?)((?:[\s;,]+[−-]?[\d.]+)+)$/.exec(line);
     const at = m?.[1] ? (timeOf(m[1]) ?? Date.parse(m[1])) : NaN;
-    if (!m?.[2] || !Number.isFinite(at))
+    const typed = (m?.[2] ?? "")
+      .split(/[\s;,]+/)
+      .filter(Boolean)
+      .map((x) => x.replace("−", "-"));
+    if (!typed.length || !Number.isFinite(at))
       return `Line ${i + 1}, “${line}”, is not a time and a figure, like 14:05 300.2.`;
-    out.push({ at_ms: at, typed: m[2].replace("−", "-") });
+    if (typed.length > most)
+      return `Line ${i + 1}, “${line}”, has ${typed.length} figures for ${most}.`;
+    out.push({ at_ms: at, typed });
   }
   return out.length ? out : "Nothing was pasted.";
 }
 
-/** A column of readings from a note or a sheet, into one channel, each at its own time. */
+/** Columns of readings from a note or a sheet: the first into one channel, the next into those after it. */
 export function Paste({ test }: { test: Schemas["TestView"] }) {
   const [isOpen, setOpen] = useState(false);
   const [channel, setChannel] = useState(test.channels[0]?.id ?? "");
@@ -49,26 +55,30 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
       </Button>
     );
   const log = () => {
-    const lines = read(text);
+    const first = test.channels.findIndex((c) => c.id === channel);
+    const into = test.channels.slice(first);
+    const lines = read(text, into.length);
     if (typeof lines === "string") return setProblem(lines);
     keep(
-      lines.map((l) => ({
-        id: freshId(),
-        test: test.id,
-        channel_id: channel,
-        typed: l.typed,
-        at_ms: l.at_ms,
-        client_ms: nowHere(),
-      })),
+      lines.flatMap((l) =>
+        l.typed.map((typed, i) => ({
+          id: freshId(),
+          test: test.id,
+          channel_id: into[i]?.id ?? channel,
+          typed,
+          at_ms: l.at_ms,
+          client_ms: nowHere(),
+        })),
+      ),
     );
     setText("");
     setProblem(null);
     setOpen(false);
   };
   return (
-    <Box aria-label="Paste a column">
+    <Box data-question aria-label="Paste a column">
       <Pick
-        label="Into"
+        label={test.channels.length > 1 ? "First column into" : "Into"}
         value={channel}
         onChange={setChannel}
         options={test.channels.map((c) => ({
@@ -81,7 +91,11 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
         value={text}
         onChange={setText}
         isLong
-        placeholder={"14:05 300.2\n14:10 300.1"}
+        placeholder={
+          test.channels.length > 1
+            ? "14:05 300.2 70.1\n14:10 300.1 70.0"
+            : "14:05 300.2\n14:10 300.1"
+        }
         hint="In the channel’s unit; with seconds or a whole date where it matters."
       />
       {problem && (

@@ -4,6 +4,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { bench, useBench, useKit, useWrite, writes } from "../../api/queries";
 import { Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
+import { useSwitch } from "../../units/switch";
 import { Enough, Nitrogen } from "../bench/calculators";
 import { Import } from "./Import";
 import { InUse } from "./InUse";
@@ -136,6 +137,24 @@ export function PlanHold({
     factor: "",
     reason: "",
   });
+  useSwitch("pressure", ({ value, delta }) => {
+    setForm((f) => ({ ...f, level: value(f.level) }));
+    setDrop(delta);
+    setGas((g) => ({ ...g, tracer: delta(g.tracer) }));
+    setGauge((g) => ({
+      ...g,
+      resolution: delta(g.resolution),
+      range: value(g.range),
+      fittings: value(g.fittings),
+      regulator: value(g.regulator),
+      relief: value(g.relief),
+      pressureSwitch: value(g.pressureSwitch),
+      sensor: value(g.sensor),
+    }));
+  });
+  useSwitch("temperature", ({ delta }) =>
+    setGauge((g) => ({ ...g, warmer: delta(g.warmer) })),
+  );
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),

@@ -3,6 +3,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
+import { useSwitch } from "../../units/switch";
 import { Form, number } from "./plan";
 import { Row } from "./Press";
 
@@ -30,6 +31,10 @@ export function PlanLeakBy({
   const [ratio, setRatio] = useState("");
   const [gauge, setGauge] = useState({ step: "0.1", range: "" });
   const [probes, setProbes] = useState<"none" | "one" | "both">("one");
+  useSwitch("pressure", ({ value, delta }) => {
+    setLevel(value);
+    setGauge((g) => ({ step: delta(g.step), range: value(g.range) }));
+  });
   const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),

@@ -3,6 +3,7 @@ import type { Schemas } from "../../api/client";
 import { keepEvent } from "../../api/outbox";
 import { Button, Primary, Prompt } from "../../look/parts";
 import { atClock, span, trimmed, useUnits } from "../../units/units";
+import { DecayNow } from "./DecayNow";
 import { Row, Steps } from "./Press";
 
 const Box = styled(Prompt)`
@@ -83,6 +84,12 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
           <Button onPress={() => mark("isolated", "quick valve-off")}>
             Valve off for a moment
           </Button>
+        )}
+        {pull.at + 1 >= pull.count && !isOff && (
+          <DecayNow
+            test={test}
+            isReached={test.verdict.outcome === "reached"}
+          />
         )}
         {pull.at + 1 < pull.count &&
           (isDue ? (

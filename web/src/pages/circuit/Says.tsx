@@ -38,8 +38,10 @@ const Short = styled.aside`
     min-width: 0;
     span {
       overflow: hidden;
-      text-overflow: ellipsis;
-      white-space: nowrap;
+      display: -webkit-box;
+      -webkit-box-orient: vertical;
+      -webkit-line-clamp: 2;
+      line-height: 1.2;
       font-size: 0.92rem;
     }
     b {

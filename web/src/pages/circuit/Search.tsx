@@ -14,6 +14,7 @@ import {
   Quiet,
 } from "../../look/parts";
 import { atClock, notANumber, timeOf, useUnits } from "../../units/units";
+import { useSwitch } from "../../units/switch";
 import { Deadly } from "./Cautions";
 import { Choice } from "./finish/parts";
 import { TORQUES, TypedField } from "./survey/rows";
@@ -130,6 +131,9 @@ function LookForm({
   const [method, setMethod] = useState<Schemas["Method"]>("bubbles");
   const [dwell, setDwell] = useState("");
   const [at, setAt] = useState({ pressure: "", when: "" });
+  useSwitch("pressure", ({ value }) =>
+    setAt((a) => ({ ...a, pressure: value(a.pressure) })),
+  );
   const [note, setNote] = useState("");
   const [photo, setPhoto] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);

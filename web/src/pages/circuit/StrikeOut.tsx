@@ -38,7 +38,7 @@ export function StrikeOut({
       </Quiet>
     );
   return (
-    <Row>
+    <Row data-question>
       <Field
         label={`Why ${what} counts no longer`}
         value={reason}

@@ -118,7 +118,7 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
       <Button onPress={() => setOpen(true)}>Start the clock myself</Button>
     );
   return (
-    <Bar>
+    <Bar data-question>
       <Field
         label="Why now"
         value={reason}
@@ -135,7 +135,7 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
 
 /** Height of a trace that leaves room for what stands above it and for the pad below, px. */
 const roomForTrace = () =>
-  Math.max(150, Math.min(260, window.innerHeight - 694));
+  Math.max(150, Math.min(260, window.innerHeight - 714));
 
 /** One test: its trace, the pad under it (in the hand it is fixed below), what was logged. */
 export function TestPanel({

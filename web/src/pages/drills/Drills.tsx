@@ -1,3 +1,4 @@
+import { useTitle } from "../../look/title";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
@@ -90,6 +91,7 @@ function Forget({ drill }: { drill: Schemas["DrillRow"] }) {
 
 /** The shelf of drills: nothing of it is among the jobs. */
 export default function Drills() {
+  useTitle("Drills");
   const { data, refetch } = useShelf();
   const [level, setLevel] = useState<Schemas["Level"]>("words");
   const [isMaking, setMaking] = useState(false);

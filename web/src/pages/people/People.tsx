@@ -1,3 +1,4 @@
+import { useTitle } from "../../look/title";
 import { UserPlus } from "lucide-react";
 import { useState } from "react";
 import { Refusal, type Schemas } from "../../api/client";
@@ -198,6 +199,7 @@ function PersonRow({
 
 /** Who comes in, on which devices; and the way in for a phone. */
 export default function People() {
+  useTitle("People");
   const session = useSession();
   const all = usePeople();
   const mayChange = useMay("people");

@@ -16,7 +16,7 @@ import {
 } from "../../../look/parts";
 import { useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
-import { LENGTHS, TypedField } from "../survey/rows";
+import { TypedField, useLengths } from "../survey/rows";
 import { Box, Choice, Huge, again, type Circuit } from "./parts";
 
 type Doc = Schemas["TargetDoc"];
@@ -101,6 +101,7 @@ function TubeRow({
   remove: () => void;
 }) {
   const { meta } = useUnits();
+  const lengths = useLengths();
   const name = (f: string) => `target.tubes.${at}.${f}.typed`;
   const rates = meta.finish.rates.map((r) => ({ id: r.code, text: r.title }));
   return (
@@ -117,7 +118,7 @@ function TubeRow({
           label="Length bought"
           value={tube.bought}
           onChange={(bought) => set({ bought })}
-          units={LENGTHS}
+          units={lengths}
           name={name("bought")}
           hint={laid && `${laid} in the survey; typed here it is compared`}
         />
@@ -125,14 +126,14 @@ function TubeRow({
           label="Left over"
           value={tube.left_over}
           onChange={(left_over) => set({ left_over })}
-          units={LENGTHS}
+          units={lengths}
           name={name("left_over")}
         />
         <TypedField
           label="Of it included"
           value={tube.included}
           onChange={(included) => set({ included })}
-          units={LENGTHS}
+          units={lengths}
           name={name("included")}
         />
         <TypedField
@@ -234,6 +235,7 @@ export function Target({
   isReadOnly: boolean;
 }) {
   const kept = circuit.finish.target_doc;
+  const lengths = useLengths();
   const [draft, setDraft] = useState<Doc | null>(null);
   const [taken, setTaken] = useState<string[]>([]);
   const save = useWrite(finish.target(circuit.id));
@@ -390,7 +392,7 @@ export function Target({
               label="Longest run allowed"
               value={draft.longest}
               onChange={(longest) => set({ longest })}
-              units={LENGTHS}
+              units={lengths}
               name="target.longest.typed"
             />
             <Field

@@ -122,10 +122,15 @@ export const PRESSURES = ["psig", "kPa", "bar", "MPa"].map((id) => ({
   id,
   text: id,
 }));
-export const LENGTHS = [
+const LENGTHS = [
   { id: "ft", text: "ft" },
   { id: "m", text: "m" },
 ];
+/** Units of length, the one first that goes with the pressure on screen. */
+export function useLengths() {
+  const { chosen } = useUnits();
+  return chosen.pressure === "psig" ? LENGTHS : LENGTHS.toReversed();
+}
 export const TORQUES = [
   { id: "Nm", text: "N·m" },
   { id: "lbft", text: "lb·ft" },
@@ -187,6 +192,12 @@ export function ComponentRow({
   ]
     .filter(Boolean)
     .join(" · ");
+  // One unit for all plates: that of the first one that was read.
+  const first = (doc.components ?? []).flatMap((c) => [c.high, c.low]);
+  const unit = first.find((x) => x?.typed)?.unit;
+  const plates = PRESSURES.toSorted(
+    (a, b) => Number(b.id === unit) - Number(a.id === unit),
+  );
   return (
     <Thing name={it.name} says={says} onRemove={remove} isNew={!it.name}>
       <Grid $min={170}>
@@ -237,7 +248,7 @@ export function ComponentRow({
           label="Plate, high side"
           value={it.high}
           onChange={(high) => set({ high })}
-          units={PRESSURES}
+          units={plates}
           name={field("high.typed")}
           hint="or the part’s only rating"
         />
@@ -254,7 +265,7 @@ export function ComponentRow({
           label="Plate, low side"
           value={it.low}
           onChange={(low) => set({ low })}
-          units={PRESSURES}
+          units={plates}
           name={field("low.typed")}
         />
         <Plate>
@@ -297,6 +308,7 @@ export function TubeRow({
   remove,
   doc,
 }: RowProps<Schemas["TubeDoc"]>) {
+  const lengths = useLengths();
   const { meta } = useUnits();
   return (
     <Thing
@@ -317,7 +329,7 @@ export function TubeRow({
           label="Length"
           value={it.length}
           onChange={(length) => set({ length })}
-          units={LENGTHS}
+          units={lengths}
           name={`tubes.${at}.length.typed`}
           hint="empty: 5 to 25 m is assumed"
         />
