@@ -225,6 +225,7 @@ fn a_place_that_is_renamed_keeps_its_looks_and_no_two_places_share_them() {
 fn correction(c: &ruhe_job::state::Circuit) -> CorrectionInput {
     let o = &c.opened;
     CorrectionInput {
+        system_name: o.system.clone(),
         tag: o.tag.clone(),
         name: o.name.clone(),
         kind: o.job,

@@ -18,7 +18,7 @@ fn two(ruhe: &Ruhe) -> [String; 2] {
 }
 
 fn is(tag: &str, refrigerant: &str) -> Value {
-    json!({"tag": tag, "name": "Line set and coil", "kind": "bench_component", "refrigerant": refrigerant,
+    json!({"system_name": "Dough room", "tag": tag, "name": "Line set and coil", "kind": "bench_component", "refrigerant": refrigerant,
         "reason": "the plate was misread"})
 }
 
@@ -33,6 +33,9 @@ fn a_corrected_circuit_is_judged_again_and_says_what_it_was() {
     // The other circuit carries that letter.
     let (status, told) = ruhe.refused(&path, &is("B", "R-32"));
     assert!(status == 422 && told.contains("letter"), "{told}");
+    let mut other = is("C", "R-410A");
+    other["system_name"] = json!("Proof room");
+    assert!(ruhe.refused(&path, &other).1.contains("its name stays"));
     assert_eq!(ruhe.post(&path, &is("C", "R-410A")).status(), 201);
     let c = ruhe.get(&format!("/api/circuits/{a}"));
     assert_eq!(

@@ -10,7 +10,7 @@ const PHONE: (u32, u32) = (390, 844);
 fn a_misread_plate_is_put_right_on_a_phone_with_its_reason() {
     on_page(false, PHONE, |p| async move {
         // Neither the kind of job nor the site is chosen for anybody.
-        p.open("/jobs/new").await;
+        p.open("/jobs/new?all").await;
         p.fill("Name of the site", "Saltmarsh School").await;
         p.fill("What it is called", "Gym split").await;
         p.fill("Name of the circuit", "Line set and coil").await;
@@ -37,7 +37,7 @@ fn a_misread_plate_is_put_right_on_a_phone_with_its_reason() {
         p.open(&format!("{}?stage=search", path.as_str().unwrap()))
             .await;
         p.says("burn").await;
-        p.open("/jobs/new").await;
+        p.open("/jobs/new?all").await;
         p.press("Start the job").await;
         p.says("Say at which site.").await;
     });

@@ -3,7 +3,7 @@
 use crate::support::{Page, on_page};
 
 pub async fn new_job(p: &Page, kind: &str) {
-    p.open("/jobs/new").await;
+    p.open("/jobs/new?all").await;
     p.fill("Name of the site", "Saltmarsh School").await;
     p.fill("What it is called", "Gym split").await;
     p.fill("Name of the circuit", "Line set and coil").await;

@@ -145,3 +145,51 @@ fn a_shut_valve_leads_to_the_decay_in_one_tap_and_the_page_stays_where_it_is() {
         assert!(path(&p).await.contains("stage=decay"));
     });
 }
+
+#[test]
+fn from_an_empty_program_to_the_first_reading_in_nine_taps() {
+    on_page(false, PHONE, |p| async move {
+        p.open("/").await;
+        p.says("No circuit in work").await;
+        let count =
+            "window.taps = 0; document.addEventListener('click', () => window.taps++, true)";
+        p.js(count, vec![]).await;
+        p.press("New job").await;
+        p.fill("Site", "Saltmarsh").await;
+        p.press("Component on the bench").await;
+        p.pick("Refrigerant", "R-410A (A1)").await;
+        p.fill("Lowest figure on any plate, psig", "450").await;
+        p.is_sound("a quick start").await;
+        p.picture("quick-start-phone").await;
+        p.press("Press up").await;
+        p.press("Yes, all of it").await;
+        for key in ["1", "0", "0"] {
+            p.press(key).await;
+        }
+        p.press("Log").await;
+        p.says("Undo 100").await;
+        // A list costs two taps; the digits of the reading are keys. Twelve characters are typed before it.
+        let taps = p.js("return window.taps", vec![]).await.as_i64().unwrap() - 3;
+        assert!(taps <= 9, "{taps} taps");
+        // Nothing was chosen for anybody.
+        p.open("/jobs/new").await;
+        for (what, asks) in [
+            ("Site", "Where is it? Type the site."),
+            ("Kind", "What kind of job is it?"),
+            ("Refrigerant", "Which refrigerant?"),
+        ] {
+            p.press("Press up").await;
+            p.says(asks).await;
+            match what {
+                "Site" => p.fill("Site", "Saltmarsh").await,
+                "Kind" => p.press("Repair on an existing charge").await,
+                _ => p.pick("Refrigerant", "R-32 (A2L)").await,
+            }
+        }
+        // Where a charge is inside nothing is pressed up: the circuit says what comes first.
+        p.fill("Lowest figure on any plate, psig", "600").await;
+        p.press("Press up").await;
+        p.says("refrigerant as found").await;
+        p.says("Arrive, recover").await;
+    });
+}

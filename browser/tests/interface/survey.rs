@@ -207,6 +207,8 @@ fn a_tracer_too_heavy_and_a_barometer_read_along_are_planned() {
         // A barometer no air has is refused where it was typed.
         p.fill("Barometer, hPa", "100").await;
         p.press("Log").await;
+        p.says("Barometer: 100? Last was 1002.4.").await;
+        p.press("Really 100").await;
         p.says("is not the pressure of any air people work in")
             .await;
     });

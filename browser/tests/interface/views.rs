@@ -140,7 +140,8 @@ async fn look(p: &Page, suffix: &str) {
             "The scale shows before the start",
         ),
         ("record", format!("{}/record", of("Cold store")), "SHA-256"),
-        ("new-job", "/jobs/new".into(), "Rating plates"),
+        ("new-job", "/jobs/new".into(), "Kind of job"),
+        ("whole-job", "/jobs/new?all".into(), "Rating plates"),
         ("drills", "/drills".into(), "Practice on a simulated plant"),
     ] {
         p.open(&path).await;

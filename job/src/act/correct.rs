@@ -12,6 +12,8 @@ use serde::Deserialize;
 #[derive(Debug, Clone, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CorrectionInput {
+    /// What the system is called.
+    pub system_name: String,
     /// Letter on the unit.
     pub tag: String,
     /// What it is called.
@@ -66,6 +68,7 @@ pub fn correct(c: &Circuit, b: &CorrectionInput) -> Result<Vec<Deed>, Refusal> {
         return Err(Refusal::wrong("volume_l", "the volume must be above zero"));
     }
     let is = Is {
+        system: filled("system_name", &b.system_name, NAME)?,
         tag: filled("tag", &b.tag, NAME)?,
         name: filled("name", &b.name, NAME)?,
         job: b.kind,

@@ -8,6 +8,8 @@ use serde::{Deserialize, Serialize};
 /// What a circuit is: all that may be corrected of it.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Is {
+    /// Of the system.
+    pub system: String,
     pub tag: String,
     pub name: String,
     pub job: JobKind,
@@ -25,6 +27,7 @@ impl Is {
     #[must_use]
     pub fn of(o: &Opened) -> Self {
         Self {
+            system: o.system.clone(),
             tag: o.tag.clone(),
             name: o.name.clone(),
             job: o.job,
@@ -42,6 +45,7 @@ impl Is {
     pub fn on(&self, o: &Opened) -> Opened {
         let is = self.clone();
         Opened {
+            system: is.system,
             tag: is.tag,
             name: is.name,
             job: is.job,
@@ -60,6 +64,7 @@ impl Is {
     pub fn differs(&self, was: &Self) -> Vec<String> {
         let litres = |v: Option<f64>| v.map_or(String::new(), |v| format!("{v} L"));
         let rows = [
+            ("system", was.system.clone(), self.system.clone()),
             ("letter", was.tag.clone(), self.tag.clone()),
             ("name", was.name.clone(), self.name.clone()),
             (

@@ -37,7 +37,7 @@ pub fn near(t: &Test, quantity: Quantity, unit: Unit, last: f64) -> Option<NearV
         (Quantity::AbsolutePressure, Kind::VacuumDecay | Kind::RigCheck) => {
             (si / TIMES, si * TIMES)
         }
-        (_, Kind::PressureHold | Kind::LeakBy) => {
+        (_, Kind::PressureHold) => {
             let air = if quantity == Quantity::GaugePressure {
                 SEA_LEVEL.pa()
             } else {

@@ -160,6 +160,12 @@ pub async fn add_correction(
                         "another circuit of this system carries this letter",
                     ));
                 }
+                if !letters.is_empty() && b.system_name.trim() != c.opened.system {
+                    return Err(ApiError::wrong(
+                        "system_name",
+                        "other circuits belong to this system: its name stays",
+                    ));
+                }
                 Ok(correct(c, &b)?)
             })
         })

@@ -2227,6 +2227,8 @@ export interface components {
             scope?: string;
             /** @description Its serial number. */
             serial?: string;
+            /** @description What the system is called. */
+            system_name: string;
             /** @description Letter on the unit. */
             tag: string;
             /**

@@ -1,5 +1,5 @@
 import { useState, type FormEvent } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { useTitle } from "../look/title";
 import styled from "styled-components";
 import { Form } from "../look/Form";
@@ -17,6 +17,7 @@ import {
 } from "../look/parts";
 import { notANumber, useUnits } from "../units/units";
 import { Known } from "./Known";
+import { QuickStart } from "./QuickStart";
 import { RefrigerantFields, useSafetyOf, type Taken } from "./Refrigerant";
 
 const Page = styled(Form)`
@@ -97,8 +98,22 @@ const fresh = (tag: string, unit: string): Draft => ({
   plates: [plateOf("indoor coil", unit), plateOf("outdoor unit", unit)],
 });
 
+/** A new job: the few things that the first reading needs, or everything at once. */
 export default function NewJob() {
   useTitle("New job");
+  const [search] = useSearchParams();
+  return search.has("all") ? (
+    <Whole />
+  ) : (
+    <Around>
+      <h1>New job</h1>
+      <Known />
+      <QuickStart />
+    </Around>
+  );
+}
+
+function Whole() {
   const { meta, chosen } = useUnits();
   const go = useNavigate();
   const save = useWrite(writes.job);

@@ -20,7 +20,7 @@ export const OFFERED: Record<Kind, Unit[]> = {
   vacuum: ["micron", "Pa", "mbar", "torr"],
 };
 
-interface Units {
+export interface Units {
   meta: Schemas["Meta"];
   chosen: Chosen;
   choose: (kind: Kind, code: Unit) => void;

@@ -80,6 +80,11 @@ const Events = styled.div`
     }
   }
 `;
+const Choices = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+`;
 const Touched = styled.div`
   display: none;
   @media ${TOUCHED} {
@@ -166,7 +171,7 @@ function Ask({
       <strong>
         {isValve ? "Which valve, and how is it now?" : "Was a core tool on it?"}
       </strong>
-      <Events role="group">
+      <Choices role="group">
         {isValve ? (
           [...valves, ""].flatMap((v) =>
             [true, false].map((is_open) => (
@@ -189,7 +194,7 @@ function Ask({
           </>
         )}
         <Button onPress={onCancel}>Cancel</Button>
-      </Events>
+      </Choices>
     </Prompt>
   );
 }
@@ -233,11 +238,11 @@ function Far({
       <strong>
         {channel.name}: {typed}? Last was {channel.last}.
       </strong>
-      <Events role="group">
+      <Choices role="group">
         {meant && <Button onPress={() => take(meant)}>It is {meant}</Button>}
         <Button onPress={() => take(typed)}>Really {typed}</Button>
         <Button onPress={onCancel}>Type it again</Button>
-      </Events>
+      </Choices>
     </Prompt>
   );
 }

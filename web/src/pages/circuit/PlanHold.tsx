@@ -8,6 +8,7 @@ import { useSwitch } from "../../units/switch";
 import { Enough, Nitrogen } from "../bench/calculators";
 import { Import } from "./Import";
 import { InUse } from "./InUse";
+import { STEPS } from "./firstHold";
 import { KitTicks } from "./KitTicks";
 import { Big, Closed, Form, number } from "./plan";
 import { SITS, type Sits } from "./sits";
@@ -115,7 +116,7 @@ export function PlanHold({
   const [source, setSource] = useState("");
   const [gauge, setGauge] = useState({
     id: "",
-    resolution: "0.1",
+    resolution: STEPS[units.chosen.pressure] ?? "0.1",
     range: "",
     sides: "one",
     reference: "vented" as Schemas["Reference"],

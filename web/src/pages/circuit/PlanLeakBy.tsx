@@ -3,6 +3,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
 import { notANumber, trimmed, useUnits } from "../../units/units";
+import { STEPS } from "./firstHold";
 import { useSwitch } from "../../units/switch";
 import { Form, number } from "./plan";
 import { Row } from "./Press";
@@ -29,7 +30,10 @@ export function PlanLeakBy({
   const [level, setLevel] = useState("");
   const [behind, setBehind] = useState<Schemas["Behind"] | "">("");
   const [ratio, setRatio] = useState("");
-  const [gauge, setGauge] = useState({ step: "0.1", range: "" });
+  const [gauge, setGauge] = useState({
+    step: STEPS[units.chosen.pressure] ?? "0.1",
+    range: "",
+  });
   const [probes, setProbes] = useState<"none" | "one" | "both">("one");
   useSwitch("pressure", ({ value, delta }) => {
     setLevel(value);

@@ -38,6 +38,7 @@ function Correction({
   const { meta } = useUnits();
   const safetyOf = useSafetyOf();
   const [is, setIs] = useState({
+    system: circuit.system,
     tag: circuit.tag,
     name: circuit.name,
     kind: circuit.kind,
@@ -61,6 +62,7 @@ function Correction({
     if (bad) return;
     save.mutate(
       {
+        system_name: is.system,
         tag: is.tag,
         name: is.name,
         kind: is.kind,
@@ -83,6 +85,12 @@ function Correction({
     >
       <Box>
         <Grid>
+          <Field
+            label="Name of the system"
+            value={is.system}
+            onChange={(system) => set({ system })}
+            name="system_name"
+          />
           <Field
             label="Letter on the unit"
             value={is.tag}
