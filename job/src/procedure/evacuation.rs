@@ -13,7 +13,7 @@ pub struct EvacuationSchool {
     pub title: &'static str,
     /// Target of each pull, micron; between two pulls the vacuum is broken with nitrogen.
     pub micron: &'static [f64],
-    /// What it gives up.
+    /// What it will miss, or costs.
     pub gives_up: &'static str,
 }
 
@@ -37,43 +37,43 @@ pub const EVACUATION_SCHOOLS: [EvacuationSchool; 7] = [
         "deep_500",
         "Single deep pull to 500 micron",
         &[500.0],
-        "bound water that comes off only slowly",
+        "Will miss bound water that comes off only slowly",
     ),
     school(
         "deep_350",
         "Single deep pull to 350 micron",
         &[350.0],
-        "some time",
+        "Costs some time",
     ),
     school(
         "deep_300",
         "Single deep pull to 300 micron",
         &[300.0],
-        "some time",
+        "Costs some time",
     ),
     school(
         "deep_200",
         "Single deep pull to 200 micron",
         &[200.0],
-        "time; needs wide hoses and fresh oil",
+        "Costs time; needs wide hoses and fresh oil",
     ),
     school(
         "deep_150",
         "Single deep pull to 150 micron",
         &[150.0],
-        "much time; oil in the system may never allow it",
+        "Costs much time; oil in the system may never allow it",
     ),
     school(
         "triple",
         "Triple: 2000, nitrogen, 1000, nitrogen, 500",
         &[2_000.0, 1_000.0, 500.0],
-        "nitrogen and two waits; carries off water where the pump alone stalls",
+        "Costs nitrogen and two waits; carries off water where the pump alone stalls",
     ),
     school(
         "old_oily",
         "Old, oily system: 1000 micron and holds",
         &[1_000.0],
-        "dryness below what the oil gives off",
+        "Will miss dryness below what the oil gives off",
     ),
 ];
 

@@ -12,7 +12,7 @@ pub struct HoldSchool {
     pub psig: Option<f64>,
     /// Planned hold, min.
     pub minutes: f64,
-    /// What it gives up.
+    /// What it will miss, or costs.
     pub gives_up: &'static str,
 }
 
@@ -29,7 +29,7 @@ pub struct DecaySchool {
     pub minutes: f64,
     /// Highest level at isolation, micron.
     pub start_max: Option<f64>,
-    /// What it gives up.
+    /// What it will miss, or costs.
     pub gives_up: &'static str,
 }
 
@@ -76,37 +76,43 @@ pub const HOLD_SCHOOLS: [HoldSchool; 6] = [
         "Timed: 10 min to settle, 30 min hold",
         Some(300.0),
         30.0,
-        "leaks below some kilograms of refrigerant a year",
+        "Will miss leaks below some kilograms of refrigerant a year",
     ),
     hold(
         "quick_digital",
         "Quick digital: 10 min, fine resolution",
         Some(300.0),
         10.0,
-        "all but large leaks; needs a steady temperature",
+        "Will miss all but large leaks; needs a steady temperature",
     ),
     hold(
         "after_repair",
         "Tightness after repair: 15 min",
         Some(175.0),
         15.0,
-        "leaks that open only at higher pressure",
+        "Will miss leaks that open only at higher pressure",
     ),
     hold(
         "low_then_full",
         "Low then full: look and listen, then 10 min",
         Some(450.0),
         10.0,
-        "time: the low step comes first",
+        "Costs time: the low step comes first",
     ),
     hold(
         "plate_based",
         "Plate-based: three quarters of the weakest plate",
         None,
         30.0,
-        "nothing of the parts, little of the time",
+        "Costs little time; needs every plate read",
     ),
-    hold("long_hold", "Long hold: 24 h", Some(500.0), 1440.0, "a day"),
+    hold(
+        "long_hold",
+        "Long hold: 24 h",
+        Some(500.0),
+        1440.0,
+        "Costs a day",
+    ),
 ];
 
 /// Limits of a decay.
@@ -117,7 +123,7 @@ pub const DECAY_SCHOOLS: [DecaySchool; 5] = [
         500.0,
         10.0,
         None,
-        "slow rises: some tens of micron a minute pass",
+        "Will miss slow rises: some tens of micron a minute pass",
     ),
     decay(
         "start_300_500_10",
@@ -125,7 +131,7 @@ pub const DECAY_SCHOOLS: [DecaySchool; 5] = [
         500.0,
         10.0,
         Some(300.0),
-        "a longer pull",
+        "Costs a longer pull",
     ),
     decay(
         "below_1000_10",
@@ -133,7 +139,7 @@ pub const DECAY_SCHOOLS: [DecaySchool; 5] = [
         1000.0,
         10.0,
         Some(500.0),
-        "50 micron a minute passes",
+        "Will miss a rise of 50 micron a minute",
     ),
     decay(
         "one_minute",
@@ -141,7 +147,7 @@ pub const DECAY_SCHOOLS: [DecaySchool; 5] = [
         500.0,
         1.0,
         Some(350.0),
-        "nearly everything: 150 micron a minute passes",
+        "Will miss nearly everything: 150 micron a minute passes",
     ),
     decay(
         "hour",
@@ -149,6 +155,6 @@ pub const DECAY_SCHOOLS: [DecaySchool; 5] = [
         500.0,
         60.0,
         Some(300.0),
-        "an hour",
+        "Costs an hour",
     ),
 ];

@@ -229,7 +229,10 @@ pub fn clock_of(t: &Test) -> Option<Clock> {
     soonest.or_else(|| {
         let is_open = t.outline().last_s.is_none()
             || t.finding().reasons().contains(&Reason::SupplyNotIsolated);
-        let label = if is_open {
+        let is_pumped = t.kind == Kind::PullDown;
+        let label = if is_pumped {
+            "pumping since".into()
+        } else if is_open {
             "pressing up since".into()
         } else if t.plan.planned_s.is_some() {
             "settling since".into()

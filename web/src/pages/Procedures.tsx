@@ -221,7 +221,7 @@ export default function Procedures() {
               name="source"
             />
             <Field
-              label="What it gives up"
+              label="What it will miss, or costs"
               value={draft.gives_up}
               onChange={(gives_up) => set({ gives_up })}
             />
@@ -276,7 +276,7 @@ export default function Procedures() {
                       )}{" "}
                       {p.is_verified ? "checked" : "unverified"}, {p.source},
                       version {p.version}
-                      {p.gives_up ? `. Gives up: ${p.gives_up}` : ""}
+                      {p.gives_up ? `. ${p.gives_up}` : ""}
                     </p>
                   </div>
                   <Button

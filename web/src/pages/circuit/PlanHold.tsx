@@ -374,7 +374,7 @@ export function PlanHold({
           }}
           hint={
             chosen
-              ? `${chosen.gives_up ? `Gives up: ${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).`
+              ? `${chosen.gives_up ? `${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).`
               : "Say below where it comes from."
           }
         />

@@ -239,7 +239,7 @@ export function TestPanel({
                 circuit={test.circuit_id}
                 entry={test.end_id}
                 what={`the end of ${test.title}`}
-                label="Strike out its end"
+                label="Reopen this test"
               />
             )}
             <StrikeOut

@@ -194,7 +194,10 @@ export default function Debrief() {
           <Key>
             <span>{stroke("--accent", 2)}shown</span>
             <span>{stroke("--notch", 5)}true</span>
-            <span>{stroke("--ink", 2, "7 5")}true, without weather</span>
+            <span>
+              {stroke("--ink", 2, "7 5")}true, if temperature had stayed the
+              same
+            </span>
           </Key>
         </Section>
       )}

@@ -1,6 +1,7 @@
 import { useTitle } from "../../look/title";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
+import { span } from "../../units/units";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { drills, useShelf } from "../../api/drills";
@@ -165,7 +166,7 @@ export default function Drills() {
                     </strong>
                     <p>{s.told}</p>
                     <p>
-                      par {Math.round(s.par_minutes)} min
+                      a good run takes {span(60 * s.par_minutes)}
                       {s.best != null && (
                         <>
                           {" · "}best <b className="best">{s.best}</b>

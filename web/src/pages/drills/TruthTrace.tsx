@@ -58,7 +58,12 @@ export function TruthTrace({
           : ""
       }
       table={{
-        head: ["since you came", "shown", "true", "true, without weather"],
+        head: [
+          "since you came",
+          "shown",
+          "true",
+          "true, if temperature had stayed the same",
+        ],
         rows: sampled(seen, 24).map((p) => [
           tickText(Math.round(p.at_s)),
           ...[p.shown, p.truly, p.still].map((v) => plain(level(v), 4)),
