@@ -190,7 +190,10 @@ fn a_hold_typed_through_the_api_downloads_to_the_same_verdict() {
     assert_eq!(there["outcome"], here["verdict"]["outcome"], "{there:#}");
     assert_eq!(there["loss"], here["verdict"]["hold"]["loss"]);
     assert_eq!(there["outcome"], "falls");
-    // And it comes back in as a test of its own, judged the same again.
+    // Struck out, it comes back in as a test of its own, judged the same again.
+    let strike = format!("/api/circuits/{circuit}/entries/{test}/strike");
+    let r = ruhe.post(&strike, &json!({"reason": "taken from the file"}));
+    assert_eq!(r.status(), 201, "{}", r.text().unwrap());
     let made: Value = ruhe
         .client
         .post(format!(
