@@ -130,6 +130,8 @@ fn moulds(dir: &Path) -> (Mould, Mould) {
             ruhe.step(&c, "instruments_in_date", "same set");
             ruhe.finished_hold(&c, &hold_body(300.0), 300.0, 0.0);
             if is_signed {
+                ruhe.look_everywhere(&c);
+                ruhe.step(&c, "capped_and_labelled", "nitrogen, 300 psig");
                 let s = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "passed"});
                 assert_eq!(
                     ruhe.post(&format!("/api/circuits/{c}/signature"), &s)
