@@ -377,6 +377,24 @@ fn a_test_that_is_moved_leaves_no_gas_behind_and_nobody_has_looked_here() {
 }
 
 #[test]
+fn a_repair_from_before_the_fall_mends_nothing_of_it() {
+    let next = |w: &Work| {
+        let leak = ruhe_job::tell::untested(&w.circuit()).unwrap();
+        leak.view(Units::default()).next
+    };
+    let mut w = Work::bench();
+    w.hold(300.0, 12.0);
+    assert_eq!(next(&w), "To the leak search");
+    w.mend("header");
+    assert_eq!(next(&w), "All mended: test again at 300 psig");
+    w.hold(300.0, 12.0);
+    assert_eq!(next(&w), "To the leak search");
+    w.mend("header");
+    w.hold(300.0, 0.0);
+    assert!(ruhe_job::tell::untested(&w.circuit()).is_none());
+}
+
+#[test]
 fn one_recording_is_taken_once() {
     let mut w = Work::bench();
     let hold = w.hold(300.0, 0.0);

@@ -45,6 +45,10 @@ fn a_corrected_circuit_is_judged_again_and_says_what_it_was() {
     let told = c["corrections"][0]["what"].as_str().unwrap();
     assert_eq!(told, "letter A, now C; refrigerant R-32, now R-410A");
     assert_eq!(ruhe.test(&test)["plan"]["refrigerant"], "R-410A");
+    // A system of the same name, taken on by itself, has letters of its own.
+    let [other, _] = two(&ruhe);
+    let path = format!("/api/circuits/{other}/correction");
+    assert_eq!(ruhe.post(&path, &is("C", "R-410A")).status(), 201);
     // Both tests were judged again: their ends stand twice in the log.
     let log = String::from_utf8(file_of(&ruhe.record(&a), "log.jsonl")).unwrap();
     assert_eq!(log.matches("\"deed\":\"ended\"").count(), 4);

@@ -47,19 +47,15 @@ impl Tx<'_> {
             .optional()?)
     }
 
-    /// Letters of the other circuits of a system.
+    /// Letters of the other circuits that were taken on with this one, in one job: their ids begin with the job's.
     ///
     /// # Errors
     /// Database trouble.
-    pub fn letters_beside(
-        &mut self,
-        id: &str,
-        system: &str,
-        site: &str,
-    ) -> Result<Vec<String>, StoreError> {
+    pub fn letters_beside(&mut self, id: &str, job: &str) -> Result<Vec<String>, StoreError> {
+        // From the first id that begins so to the first that no longer does.
         Ok(circuits::table
-            .filter(circuits::system.eq(system))
-            .filter(circuits::site.eq(site))
+            .filter(circuits::id.ge(format!("{job}-")))
+            .filter(circuits::id.lt(format!("{job}.")))
             .filter(circuits::id.ne(id))
             .select(circuits::tag)
             .load(self.0)?)

@@ -328,7 +328,7 @@ fn charge_gate(c: &ChargeFact) -> Gate {
     )
 }
 
-fn capital(text: &str) -> String {
+pub(crate) fn capital(text: &str) -> String {
     let mut letters = text.chars();
     letters.next().map_or_else(String::new, |c| {
         c.to_uppercase().collect::<String>() + letters.as_str()

@@ -7,6 +7,7 @@ mod state;
 
 pub use carry::{Carried, Reservation, check_carried, drawing};
 pub use fine::{ClearLook, DAY_S, FinePlace};
+pub(crate) use gates::capital;
 pub use gates::gates;
 pub use state::{Standing, State, allowed_states};
 

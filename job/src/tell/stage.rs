@@ -2,7 +2,7 @@
 
 use super::run::{TestRow, test_row};
 use crate::procedure::{Stage, Step, cautions};
-use crate::signoff::{Gate, GateCode};
+use crate::signoff::{Gate, GateCode, HoldFact};
 use crate::state::Circuit;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::named;
@@ -107,6 +107,11 @@ fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
     }
 }
 
+/// Something was mended since this hold fell.
+pub(super) fn mended_since(c: &Circuit, fell: &HoldFact) -> bool {
+    c.repairs.iter().any(|r| r.said.at_ms >= fell.from_ms)
+}
+
 /// The stage a circuit is at: that of its running test, the search after a fall or a find that nobody has mended, else
 /// the first that is not done. `None`: signed.
 pub fn current_stage(c: &Circuit, gates: &[Gate]) -> Option<Stage> {
@@ -121,8 +126,7 @@ pub fn current_stage(c: &Circuit, gates: &[Gate]) -> Option<Stage> {
         .map(|t| stage_of(t.kind));
     let holds = c.holds(Units::default());
     let fell = holds.last().filter(|h| h.outcome == HoldOutcome::Falls);
-    let mended = fell.is_some_and(|h| c.repairs.iter().any(|r| r.said.at_ms >= h.from_ms));
-    let searching = fell.is_some() && !mended;
+    let searching = fell.is_some_and(|h| !mended_since(c, h));
     running.or(searching.then_some(Stage::Search)).or_else(|| {
         c.job()
             .stages()

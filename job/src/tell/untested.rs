@@ -1,7 +1,10 @@
 //! A leak that showed and was not tested again: it stands over all that comes after, until a hold as high takes it back.
 
+use super::stage::mended_since;
 use crate::procedure::Stage;
+use crate::signoff::capital;
 use crate::state::Circuit;
+use ruhe_core::hold::HoldOutcome;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Kind;
 use serde::{Deserialize, Serialize};
@@ -54,12 +57,15 @@ pub fn untested(c: &Circuit) -> Option<Untested> {
         .into_iter()
         .filter_map(|s| order.again(&s).map(|a| (s, a)))
         .find(|(_, a)| a.met_by.is_none() && a.at_least > 0.0)?;
+    let holds = c.holds(Units::default());
+    let fell = holds.iter().rfind(|h| h.outcome == HoldOutcome::Falls);
     Some(Untested {
         section: several.then_some(name),
         because: again.because,
         at_least: again.at_least,
         was_lower: again.held_lower,
-        is_mended: !c.repairs.is_empty() && !c.has_open_leak(&order),
+        // A repair from before the fall mends nothing of it.
+        is_mended: fell.is_none_or(|h| mended_since(c, h)) && !c.has_open_leak(&order),
     })
 }
 
@@ -68,8 +74,7 @@ impl Untested {
     #[must_use]
     pub fn view(&self, u: Units) -> UntestedView {
         let at = u.gauge(self.at_least);
-        let first = self.because[..1].to_uppercase();
-        let because = format!("{first}{}", &self.because[1..]);
+        let because = capital(&self.because);
         let of = self.section.as_ref();
         let of = of.map_or_else(String::new, |s| format!(", {s}"));
         let words = if self.was_lower {

@@ -153,7 +153,9 @@ pub async fn add_correction(
     let acted = state
         .work(move |s| {
             s.act(&id, &said, |tx, c, _| {
-                let letters = tx.letters_beside(&c.id, &c.opened.system, &c.opened.site)?;
+                // Two systems may be called the same: what belongs together is one job.
+                let job = c.id.rsplit_once('-').map_or(&*c.id, |(job, _)| job);
+                let letters = tx.letters_beside(&c.id, job)?;
                 if letters.iter().any(|l| l.trim() == b.tag.trim()) {
                     return Err(ApiError::wrong(
                         "tag",
