@@ -1,6 +1,6 @@
 //! Correcting what a job is, and moving a test to the circuit it was made on: with a reason, until the visit is signed.
 
-use super::open::{NAME, class};
+use super::open::checked;
 use crate::log::{Corrected, Deed, Is, MovedAway};
 use crate::procedure::JobKind;
 use crate::refusal::{Refusal, filled};
@@ -64,21 +64,18 @@ pub fn correct(c: &Circuit, b: &CorrectionInput) -> Result<Vec<Deed>, Refusal> {
             "a rig belongs to the kit; it is changed there",
         ));
     }
-    if b.volume_l.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-        return Err(Refusal::wrong("volume_l", "the volume must be above zero"));
-    }
-    let is = Is {
-        system: filled("system_name", &b.system_name, NAME)?,
-        tag: filled("tag", &b.tag, NAME)?,
-        name: filled("name", &b.name, NAME)?,
+    let is = checked(Is {
+        system: b.system_name.clone(),
+        tag: b.tag.clone(),
+        name: b.name.clone(),
         job: b.kind,
-        refrigerant: filled("refrigerant", &b.refrigerant, NAME)?,
-        safety_class: class(&b.safety_class)?,
-        model: b.model.trim().into(),
-        serial: b.serial.trim().into(),
-        scope: b.scope.trim().into(),
+        refrigerant: b.refrigerant.clone(),
+        safety_class: b.safety_class.clone(),
+        model: b.model.clone(),
+        serial: b.serial.clone(),
+        scope: b.scope.clone(),
         volume_l: b.volume_l,
-    };
+    })?;
     if is == Is::of(&c.opened) {
         return Err(Refusal::wrong("reason", "nothing differs from what it is"));
     }

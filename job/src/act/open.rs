@@ -1,6 +1,6 @@
 //! Taking a job on: a site, a system, its circuits with their plates.
 
-use crate::log::{Deed, Opened};
+use crate::log::{Deed, Is, Opened};
 use crate::procedure::JobKind;
 use crate::refusal::{Refusal, filled};
 use crate::survey::{
@@ -9,7 +9,7 @@ use crate::survey::{
 use serde::Deserialize;
 
 /// Longest name, letters.
-pub(super) const NAME: usize = 200;
+const NAME: usize = 200;
 
 /// A rating plate.
 #[derive(Debug, Clone, Deserialize)]
@@ -148,31 +148,59 @@ fn opened(c: &CircuitInput, b: &JobInput) -> Result<Opened, Refusal> {
             "a rig belongs to the kit; register it there",
         ));
     }
-    if c.volume_l.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
-        return Err(Refusal::wrong("volume_l", "the volume must be above zero"));
-    }
+    let is = checked(Is {
+        system: b.system_name.clone(),
+        tag: c.tag.clone(),
+        name: c.name.clone(),
+        job: c.kind,
+        refrigerant: c.refrigerant.clone(),
+        safety_class: c.safety_class.clone(),
+        model: b.model.clone(),
+        serial: b.serial.clone(),
+        scope: c.scope.clone(),
+        volume_l: c.volume_l,
+    })?;
     Ok(Opened {
         site_id: String::new(),
         site: String::new(),
         place: String::new(),
         system_id: String::new(),
-        system: String::new(),
-        model: b.model.trim().into(),
-        serial: b.serial.trim().into(),
-        tag: filled("tag", &c.tag, NAME)?,
-        name: filled("name", &c.name, NAME)?,
-        job: c.kind,
-        refrigerant: filled("refrigerant", &c.refrigerant, NAME)?,
-        safety_class: class(&c.safety_class)?,
-        scope: c.scope.trim().into(),
-        volume_l: c.volume_l,
+        system: is.system,
+        model: is.model,
+        serial: is.serial,
+        tag: is.tag,
+        name: is.name,
+        job: is.job,
+        refrigerant: is.refrigerant,
+        safety_class: is.safety_class,
+        scope: is.scope,
+        volume_l: is.volume_l,
+    })
+}
+
+/// What a circuit is, as it was typed: trimmed, and refused where something is missing or cannot be.
+pub(super) fn checked(is: Is) -> Result<Is, Refusal> {
+    if is.volume_l.is_some_and(|v| !(v.is_finite() && v > 0.0)) {
+        return Err(Refusal::wrong("volume_l", "the volume must be above zero"));
+    }
+    Ok(Is {
+        system: filled("system_name", &is.system, NAME)?,
+        tag: filled("tag", &is.tag, NAME)?,
+        name: filled("name", &is.name, NAME)?,
+        job: is.job,
+        refrigerant: filled("refrigerant", &is.refrigerant, NAME)?,
+        safety_class: class(&is.safety_class)?,
+        model: is.model.trim().into(),
+        serial: is.serial.trim().into(),
+        scope: is.scope.trim().into(),
+        volume_l: is.volume_l,
     })
 }
 
 /// Safety classes of ASHRAE 34.
 const CLASSES: [&str; 8] = ["A1", "A2L", "A2", "A3", "B1", "B2L", "B2", "B3"];
 
-pub(super) fn class(text: &str) -> Result<String, Refusal> {
+fn class(text: &str) -> Result<String, Refusal> {
     match text.trim() {
         "" => Ok(String::new()),
         t if CLASSES.contains(&t) => Ok(t.into()),

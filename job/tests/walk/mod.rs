@@ -331,6 +331,22 @@ impl Walk {
         }
     }
 
+    /// Shuts the bottle, as it stands.
+    fn shut(&mut self, test: &str) -> Result<String, Refusal> {
+        let b = EventInput {
+            id: "shut".into(),
+            kind: EventKind::SupplyIsolated,
+            note: "as it stands".into(),
+            photo_id: None,
+            moved: None,
+            with_tool: None,
+            at_ms: None,
+            logged_ms: None,
+            client_ms: None,
+        };
+        self.w.act(|c, now| mark(c, test, &b, now))
+    }
+
     /// Presses up, shuts the bottle, holds a while.
     fn press(&mut self) {
         let psig = *[50.0, 150.0, 300.0].choose(&mut self.luck).unwrap();
@@ -349,18 +365,7 @@ impl Walk {
             self.read(&test, Self::psig(p));
         }
         if !self.forgot() {
-            let b = EventInput {
-                id: "shut".into(),
-                kind: EventKind::SupplyIsolated,
-                note: "as it stands".into(),
-                photo_id: None,
-                moved: None,
-                with_tool: None,
-                at_ms: None,
-                logged_ms: None,
-                client_ms: None,
-            };
-            self.w.act(|c, now| mark(c, &test, &b, now)).unwrap();
+            self.shut(&test).unwrap();
         }
         self.check("pressed up");
         let minutes = self.luck.random_range(5.0..90.0);
@@ -531,18 +536,7 @@ impl Walk {
         let test = self.plan(b).ok()?;
         self.doing(&Doing::PressTo { pa: 300.0 * PSI });
         let mut readings = self.shows(&test).to_vec();
-        let b = EventInput {
-            id: "shut".into(),
-            kind: EventKind::SupplyIsolated,
-            note: "as it stands".into(),
-            photo_id: None,
-            moved: None,
-            with_tool: None,
-            at_ms: None,
-            logged_ms: None,
-            client_ms: None,
-        };
-        self.w.act(|c, now| mark(c, &test, &b, now)).ok()?;
+        self.shut(&test).ok()?;
         for _ in 0..30 {
             self.doing(&Doing::Wait { minutes: 2.0 });
             readings.extend(self.shows(&test));

@@ -89,8 +89,9 @@ impl AppState {
         Ok(())
     }
 
-    /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns its id. What comes in from a file is over: it is judged
-    /// once and closed. Judged outside of the transaction, on the log as it was; if that has gone on, again.
+    /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns its id.
+    /// What comes in from a file is over: it is judged once and closed. Judged outside of the transaction, on the log as it
+    /// was; if that has gone on, again.
     pub fn take_recording(
         &self,
         circuit: &str,

@@ -106,7 +106,7 @@ const box = css`
   }
 `;
 
-const Boxed = styled(Input)`
+export const Boxed = styled(Input)`
   ${box}
 `;
 const Area = styled(TextArea)`
@@ -120,7 +120,7 @@ export const Named = styled(Label)`
   color: var(--soft);
   margin-bottom: 3px;
 `;
-const Wrong = styled(FieldError)`
+export const Wrong = styled(FieldError)`
   display: block;
   color: var(--falling);
   font-size: 0.92rem;
@@ -188,7 +188,7 @@ const Opener = styled(AriaButton)`
     text-overflow: ellipsis;
   }
 `;
-const Drop = styled(Popover)`
+export const Drop = styled(Popover)`
   background: var(--raised);
   border: 1.5px solid var(--edge);
   border-radius: 8px;
@@ -196,7 +196,7 @@ const Drop = styled(Popover)`
   overflow: auto;
   min-width: var(--trigger-width);
 `;
-const Option = styled(ListBoxItem)`
+export const Option = styled(ListBoxItem)`
   padding: 0.6em 0.9em;
   min-height: 48px;
   cursor: pointer;

@@ -50,8 +50,8 @@ const named = (site: string) =>
 
 /** The shortest way to the first reading: where, what kind, which refrigerant, what the weakest plate may take. */
 export function QuickStart() {
-  const { meta, chosen, label } = useUnits();
   const units = useUnits();
+  const { meta, chosen, label } = units;
   const safetyOf = useSafetyOf();
   const go = useNavigate();
   const [site, setSite] = useState("");
@@ -111,7 +111,7 @@ export function QuickStart() {
             volume_l: null,
             plates: [
               {
-                part: "the weakest plate",
+                part: "all plates, the lowest figure",
                 high: plate,
                 low: "",
                 unit: chosen.pressure,

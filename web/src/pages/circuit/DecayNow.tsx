@@ -6,6 +6,7 @@ import { keepEvent } from "../../api/outbox";
 import { useCircuit, useWrite, writes } from "../../api/queries";
 import { Button, Note, Primary } from "../../look/parts";
 import { useUnits } from "../../units/units";
+import { schoolsOf, sourceOf } from "./plan";
 
 /** The valve is shut: the evacuation ends and the decay begins with the same gauge and the rule of one's own. */
 export function DecayNow({
@@ -23,10 +24,7 @@ export function DecayNow({
   const end = useWrite(writes.end(test.id));
   const [isBusy, setBusy] = useState(false);
   const go = useNavigate();
-  const schools = units.meta.procedures.filter(
-    (p) => p.kind === "vacuum-decay",
-  );
-  const rule = schools.find((s) => s.is_own) ?? schools[0];
+  const { first: rule } = schoolsOf(units.meta, "vacuum-decay");
   if (!circuit?.stages.some((s) => s.code === "decay") || !rule) return null;
   const begin = async () => {
     const at_ms = nowHere();
@@ -36,7 +34,7 @@ export function DecayNow({
         kind: "vacuum-decay",
         plan: {
           school: rule.code,
-          source: `${rule.source}${rule.is_verified ? "" : ", unverified"}`,
+          source: sourceOf(rule),
           kit: test.plan.kit ?? [],
           section: test.plan.section ?? null,
           auto_off_s: test.plan.auto_off_s ?? null,

@@ -8,7 +8,7 @@ import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./Import";
 import { InUse } from "./InUse";
 import { KitTicks } from "./KitTicks";
-import { Closed, Form, number } from "./plan";
+import { Closed, Form, number, schoolsOf, sourceOf } from "./plan";
 
 const TITLES: Record<string, string> = {
   "vacuum-decay": "Plan a decay test",
@@ -41,7 +41,7 @@ export function NewTest({
     kind === "pull-down",
     kind === "rig-check",
   ];
-  const schools = units.meta.procedures.filter((p) => p.kind === kind);
+  const { all: schools, first } = schoolsOf(units.meta, kind);
   const v = units.label("vacuum");
   const show = (pa: number | null | undefined) =>
     pa == null ? "" : trimmed(units.of("vacuum", pa)).replace("−", "-");
@@ -54,7 +54,6 @@ export function NewTest({
       targets: (s?.targets_pa ?? []).map(show).join(", "),
     };
   };
-  const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
   const lasted = kind === "vacuum-decay" ? (circuit.evacuated_s ?? 0) : 0;
@@ -182,12 +181,7 @@ export function NewTest({
         : [];
     const plan: Schemas["Plan"] = {
       school: isRig ? null : school,
-      source: isRig
-        ? null
-        : source ||
-          (chosen
-            ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}`
-            : "habit, unverified"),
+      source: isRig ? null : source || sourceOf(chosen),
       kit: [...uses, ...also],
       auto_off_s: auto ? auto * 60 : null,
       hoses_in: isDecay && rig.hoses === "in",

@@ -10,7 +10,7 @@ import { Import } from "./Import";
 import { InUse } from "./InUse";
 import { STEPS } from "./firstHold";
 import { KitTicks } from "./KitTicks";
-import { Big, Closed, Form, number } from "./plan";
+import { Big, Closed, Form, number, schoolsOf, sourceOf } from "./plan";
 import { SITS, type Sits } from "./sits";
 
 interface Probe {
@@ -83,9 +83,7 @@ export function PlanHold({
   onLeakBy: () => void;
 }) {
   const units = useUnits();
-  const schools = units.meta.procedures.filter(
-    (p) => p.kind === "pressure-hold",
-  );
+  const { all: schools, first } = schoolsOf(units.meta, "pressure-hold");
   const sections = circuit.survey.sections;
   const [section, setSection] = useState(
     (sections.find((s) => s.is_tested) ?? sections[0])?.name ?? "",
@@ -105,7 +103,6 @@ export function PlanHold({
       minutes: s ? String(s.time_s / 60) : "",
     };
   };
-  const first = schools.find((s) => s.is_own) ?? schools[0];
   const [school, setSchool] = useState(first?.code ?? "own");
   const [form, setForm] = useState(() =>
     fromSchool(first?.code ?? "", section),
@@ -226,11 +223,7 @@ export function PlanHold({
       school,
       section,
       kit: [...(gauge.id ? [gauge.id] : []), ...also],
-      source:
-        source ||
-        (chosen
-          ? `${chosen.source}${chosen.is_verified ? "" : ", unverified"}`
-          : "habit, unverified"),
+      source: source || sourceOf(chosen),
       altitude_m: air.by === "altitude" ? number(air.value) : null,
       barometer_pa:
         air.by === "typed" && number(air.value) !== null

@@ -1,5 +1,6 @@
 import type { Schemas } from "../../api/client";
 import type { Units } from "../../units/units";
+import { schoolsOf, sourceOf } from "./plan";
 
 /** What a gauge's step usually is in a unit. */
 export const STEPS: Record<string, string> = {
@@ -15,10 +16,7 @@ export function firstHold(
   circuit: Schemas["CircuitView"],
   units: Units,
 ): Schemas["TestInput"] {
-  const schools = units.meta.procedures.filter(
-    (p) => p.kind === "pressure-hold",
-  );
-  const school = schools.find((s) => s.is_own) ?? schools[0];
+  const { first: school } = schoolsOf(units.meta, "pressure-hold");
   const { sections } = circuit.survey;
   const section = sections.find((s) => s.is_tested) ?? sections[0];
   const begin = section?.begin.find((b) => b.procedure === school?.code)?.pa;
@@ -27,9 +25,7 @@ export function firstHold(
     plan: {
       school: school?.code ?? "own",
       section: section?.name ?? null,
-      source: school
-        ? `${school.source}${school.is_verified ? "" : ", unverified"}`
-        : "habit, unverified",
+      source: sourceOf(school),
       gas: "nitrogen",
       test_pa: begin ?? school?.pressure_pa ?? null,
       planned_s: school?.time_s ?? null,
