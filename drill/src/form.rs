@@ -150,6 +150,7 @@ impl Form {
                 system: self.title.trim().into(),
                 refrigerant: "R-32".into(),
                 test_pa: (!is_vacuum).then_some(self.start * PSI),
+                hold_minutes: None,
                 volume,
             },
             answers: Answers {

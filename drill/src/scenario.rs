@@ -31,6 +31,9 @@ pub struct Sheet {
     /// Test pressure, Pa gauge, where there is one.
     #[serde(default)]
     pub test_pa: Option<f64>,
+    /// How long it is to be held, min, where the situation says it.
+    #[serde(default)]
+    pub hold_minutes: Option<f64>,
     /// Volume of the circuit, m³, as somebody worked out.
     pub volume: f64,
 }

@@ -16,7 +16,7 @@ use ruhe_job::signoff::{Carried, GateCode, State};
 use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyDoc;
 use ruhe_job::tell::{GateView, allowed, gate_views, search_view, test_view};
-use work::{PSI, START, Work, no_kit};
+use work::{PSI, START, Work, no_kit, stock};
 
 const PLACE: &str = "flare at the coil";
 
@@ -395,8 +395,7 @@ fn every_command(
             plan_test(
                 c,
                 plan,
-                &no_kit(),
-                None,
+                stock(&no_kit()),
                 work::today(),
                 "p",
                 now,
@@ -481,7 +480,8 @@ fn what_was_found_leads_on_to_the_stage_that_follows() {
     assert_eq!(stage, None);
     assert_eq!(clock.as_deref(), Some("the planned end"));
     w.end(&test);
-    assert_eq!(onward(&w, &test), (Some(Stage::Release), None));
+    // Its ports were looked at by nobody yet, and the pressure is still on.
+    assert_eq!(onward(&w, &test), (Some(Stage::Search), None));
     confirmed(&mut w);
     w.mend("coil");
     w.hold(300.0, 0.0);

@@ -17,7 +17,7 @@ use ruhe_job::signoff::{GateCode, State};
 use ruhe_job::startup::{SetDoc, When};
 use ruhe_job::survey::{SectionDoc, SurveyDoc, Typed, ValveDoc};
 use ruhe_job::tell::inside_view;
-use work::{MINUTE, PSI, Work, both, hold_input, no_kit, today, vacuum_input};
+use work::{MINUTE, PSI, Work, both, hold_input, no_kit, stock, today, vacuum_input};
 
 fn line(w: &Work) -> String {
     w.circuit().inside().line(Units::default())
@@ -44,7 +44,7 @@ fn typed(text: &str, unit: &str) -> Option<Typed> {
 fn plan(w: &mut Work, b: TestInput) -> Result<String, Refusal> {
     let (c, id, kit) = (w.circuit(), w.fresh(), no_kit());
     w.now += 1_000;
-    let deeds = plan_test(&c, b, &kit, None, today(), &id, w.now, Units::default())?;
+    let deeds = plan_test(&c, b, stock(&kit), today(), &id, w.now, Units::default())?;
     w.keep(&id, deeds);
     Ok(id)
 }

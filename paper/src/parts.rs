@@ -6,7 +6,6 @@ use crate::sheet::{BLACK, Laid, Sheet};
 use crate::{Print, Reader};
 use ruhe_core::quantity::{Temperature, Unit, Units, span};
 use ruhe_core::reading::Kind;
-use ruhe_job::plan::Plan;
 use ruhe_job::search::PlaceState;
 use ruhe_job::signoff::State;
 use ruhe_job::tell::{CircuitView, GateView, PlaceEvent, RecordView, TestView};
@@ -510,7 +509,7 @@ impl<'a> Writer<'a> {
         }
         words += &format!(
             " Limit from: {}. Judged by {}.",
-            limit_source(&t.plan),
+            t.limit_from.clone(),
             t.verdict.engine_version
         );
         self.sheet.soft(&words);
@@ -556,7 +555,7 @@ impl<'a> Writer<'a> {
                     t.title.clone(),
                     asked.unwrap_or_else(|| "–".into()),
                     time,
-                    limit_source(&t.plan).into(),
+                    t.limit_from.clone(),
                     t.verdict.headline.clone(),
                 ])
             })
@@ -905,17 +904,6 @@ fn gate_words(g: &GateView) -> String {
         .as_ref()
         .map_or_else(String::new, |o| format!(" Overridden: {o}."));
     format!("{}: {}{over}", g.title, g.evidence)
-}
-
-/// Where a limit comes from. A source that was typed belongs to a limit that somebody gave, never to Ruhe's own.
-fn limit_source(p: &Plan) -> &str {
-    let is_given =
-        p.drop_pa.is_some() || p.level_pa.is_some() || p.rise_pa.is_some() || !p.stages.is_empty();
-    match &p.source {
-        _ if !is_given => "Ruhe’s default",
-        Some(s) => s,
-        None => "not said",
-    }
 }
 
 /// A sentence that ends like one.

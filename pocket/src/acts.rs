@@ -4,7 +4,7 @@ use crate::wire::{Reply, Request};
 use crate::{Pocket, see};
 use ruhe_job::act;
 use ruhe_job::act::{
-    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput,
+    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput, Stock,
     StrikeInput, TestInput, WitnessInput,
 };
 use ruhe_job::charge::ScaleInput;
@@ -177,11 +177,16 @@ fn plan(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusa
     for held in p.circuits.values() {
         others.extend(in_use(&held.circuit()?));
     }
-    let (kit, units) = (p.kit.clone(), r.units());
+    let (kit, procedures, units) = (p.kit.clone(), p.procedures.own.clone(), r.units());
     let own = r.id.clone();
     let today = see::day(now);
     decided(p, id, r, now, |c, at| {
-        let deeds = act::plan_test(c, b, &kit, rig.as_ref(), today, &own, at, units)?;
+        let stock = Stock {
+            kit: &kit,
+            rig: rig.as_ref(),
+            procedures: &procedures,
+        };
+        let deeds = act::plan_test(c, b, stock, today, &own, at, units)?;
         for d in &deeds {
             if let Deed::Planned(x) = d {
                 must_be_free(&c.id, &x.plan.used, &others)?;

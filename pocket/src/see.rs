@@ -6,8 +6,8 @@ use crate::wire::{Reply, Request};
 use ruhe_job::kit::in_use;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::tell::{
-    RecordView, SHOWN, TestRecord, circuit_view, in_order, index_row, judged_again, kit_view, meta,
-    schools, test_view,
+    RecordView, Rows, SHOWN, TestRecord, circuit_view, in_order, index_row, judged_again, kit_view,
+    meta, schools, table_view, test_view, wanted,
 };
 
 /// The day of a time, UTC.
@@ -63,6 +63,16 @@ pub fn see(p: &mut Pocket, path: &[&str], r: &Request, now: i64) -> Result<Reply
             let rig = t.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
             let rig = p.rig(rig.as_deref())?;
             Reply::of(200, &test_view(&c, t, &latest, rig.as_ref(), now, units))
+        }
+        ["api", "tests", id, "readings"] => {
+            let of = p.circuit_of(id)?;
+            let held = p.held(&of)?;
+            let c = held.circuit()?;
+            let t = c.must_show(id)?;
+            let which = Rows::of(r.query.get("rows").map(String::as_str))?;
+            let before = r.query.get("before_ms").and_then(|b| b.parse().ok());
+            let asked = wanted(t, which, before);
+            Reply::of(200, &table_view(t, &asked, &asked.of(held.lines(id))))
         }
         ["api", "tests", id, "judged-again"] => {
             let of = p.circuit_of(id)?;

@@ -121,6 +121,9 @@ pub fn specification() -> utoipa::openapi::OpenApi {
         "Changed".into(),
         <Changed as utoipa::PartialSchema>::schema(),
     );
+    let mut parts = vec![];
+    <Changed as utoipa::ToSchema>::schemas(&mut parts);
+    schemas.extend(parts);
     spec.info = utoipa::openapi::InfoBuilder::new()
         .title("Ruhe")
         .version("1")

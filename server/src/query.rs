@@ -1,6 +1,8 @@
 //! What stands in the address of a request.
 
 use ruhe_core::quantity::Units;
+use ruhe_job::refusal::Refusal;
+use ruhe_job::tell::Rows;
 use serde::Deserialize;
 use utoipa::IntoParams;
 
@@ -20,6 +22,22 @@ impl UnitsQuery {
             self.temperature.as_deref(),
             self.vacuum.as_deref(),
         )
+    }
+}
+
+/// Which rows of the table of readings.
+#[derive(Debug, Clone, Default, Deserialize, IntoParams)]
+pub struct RowsQuery {
+    /// all, doubtful, typed or struck; none: all.
+    pub rows: Option<String>,
+    /// Those before this, ms since 1970 UTC.
+    pub before_ms: Option<i64>,
+}
+
+impl RowsQuery {
+    /// The rows that are asked for.
+    pub fn rows(&self) -> Result<Rows, Refusal> {
+        Rows::of(self.rows.as_deref())
     }
 }
 

@@ -25,6 +25,18 @@ const FOLDED: usize = 256;
 /// Tests whose seals were looked at, kept in mind at most.
 const SEALED: usize = 20_000;
 
+/// What changed something.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, ToSchema)]
+#[serde(rename_all = "snake_case")]
+pub enum ChangedBy {
+    /// A person, or what a person asked for: it is looked at again at once.
+    Act,
+    /// A gauge sent readings.
+    Gauge,
+    /// What Today and the search read was renewed.
+    Index,
+}
+
 /// A change worth looking at again.
 #[derive(Debug, Clone, Serialize, ToSchema)]
 pub struct Changed {
@@ -32,6 +44,18 @@ pub struct Changed {
     pub circuit_id: String,
     /// The test, if it was one.
     pub test_id: Option<String>,
+    pub by: ChangedBy,
+    /// What a gauge sent last, a channel each.
+    pub heard: Vec<HeardView>,
+}
+
+/// What a channel of a test was sent last.
+#[derive(Debug, Clone, Serialize, ToSchema)]
+pub struct HeardView {
+    pub channel_id: String,
+    /// As the gauge wrote it.
+    pub typed: String,
+    pub at_ms: i64,
 }
 
 /// What a sensor of a gauge sent last.
@@ -182,9 +206,15 @@ impl AppState {
     }
     /// Tells every open page; nobody listening is fine.
     pub fn changed(&self, circuit: &str, test: Option<&str>) {
+        self.told(circuit, test, ChangedBy::Act, vec![]);
+    }
+    /// The same of what nobody did.
+    pub fn told(&self, circuit: &str, test: Option<&str>, by: ChangedBy, heard: Vec<HeardView>) {
         let _ = self.live.send(Changed {
             circuit_id: circuit.into(),
             test_id: test.map(Into::into),
+            by,
+            heard,
         });
     }
     /// Runs database and judging work off the async threads.

@@ -160,6 +160,48 @@ impl Tx<'_> {
             .load(self.0)?)
     }
 
+    /// The last `most` readings of a test before a moment, newest first; of these origins only, if any are named.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn readings_before(
+        &mut self,
+        test: i64,
+        before_ms: i64,
+        origins: &[&str],
+        most: i64,
+    ) -> Result<Vec<Reading>, StoreError> {
+        let mut wanted = readings::table
+            .filter(readings::test.eq(test))
+            .filter(readings::at_ms.lt(before_ms))
+            .into_boxed();
+        if !origins.is_empty() {
+            wanted = wanted.filter(readings::origin.eq_any(origins.to_vec()));
+        }
+        Ok(wanted
+            .order((readings::at_ms.desc(), readings::seq.desc()))
+            .limit(most)
+            .select(Reading::as_select())
+            .load(self.0)?)
+    }
+
+    /// Readings of a test from one moment to another, newest first.
+    ///
+    /// # Errors
+    /// Database trouble.
+    pub fn readings_between(
+        &mut self,
+        test: i64,
+        (from_ms, to_ms): (i64, i64),
+    ) -> Result<Vec<Reading>, StoreError> {
+        Ok(readings::table
+            .filter(readings::test.eq(test))
+            .filter(readings::at_ms.between(from_ms, to_ms))
+            .order((readings::at_ms.desc(), readings::seq.desc()))
+            .select(Reading::as_select())
+            .load(self.0)?)
+    }
+
     /// Whether any reading of a test has this origin.
     ///
     /// # Errors

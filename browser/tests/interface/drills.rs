@@ -4,7 +4,7 @@ use crate::support::{Page, on_page};
 use serde_json::{Value, json};
 
 async fn hands(p: &Page, act: &str) {
-    p.press("Hands").await;
+    p.press("Do something").await;
     p.press(act).await;
 }
 
@@ -79,7 +79,7 @@ fn a_drill_is_lost_on_a_phone_by_harm() {
         p.fill("To, psig", "450").await;
         p.press("Do it").await;
         // Harm ends it, and says which caution was acted against.
-        p.says("Lost").await;
+        p.says("of 100: lost").await;
         p.says("Read every plate, and never press above the lowest")
             .await;
         p.says("The low side is made for 150 psig").await;

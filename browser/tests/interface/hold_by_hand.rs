@@ -81,7 +81,7 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         }
         // Nothing is held until the supply was said to be shut.
         p.says("Not counting yet").await;
-        p.press("It was shut before the first reading").await;
+        p.shut_at_first("Shut earlier …").await;
         p.says("Holds").await;
         p.says("Tight to within").await;
         p.says("would still be hidden").await;

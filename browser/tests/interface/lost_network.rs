@@ -19,7 +19,7 @@ fn a_typed_value_survives_a_reload_and_a_dead_network() {
         p.press("Log").await;
         p.says("waiting to be stored").await;
         p.cut_off(false).await;
-        p.says("1 readings").await;
+        p.says("1 reading").await;
         assert!(!p.text().await.contains("waiting to be stored"));
 
         // Refused by the server (above the range of no gauge, but below any vacuum): it waits, named, until dismissed.
@@ -30,9 +30,9 @@ fn a_typed_value_survives_a_reload_and_a_dead_network() {
 
         // A wrong entry is struck out with its reason, and stays visible.
         p.press("Readings and events (1 and 0)").await;
-        p.press("Strike out 300.1").await;
+        p.press("Mend the row of…").await;
         p.fill("Why", "wrong circuit").await;
-        p.press("Strike out").await;
+        p.press("Strike out the row").await;
         p.says("struck out: wrong circuit").await;
     });
 }

@@ -237,7 +237,7 @@ fn what_cannot_be_kept_is_not_acknowledged() {
         p.site.up();
         p.says_no_longer("not sent").await;
         p.says("Before the first gas").await;
-        p.says("1 readings").await;
+        p.says("1 reading").await;
     });
 }
 

@@ -36,7 +36,10 @@ fn a_reading_goes_in_by_thumb() {
         );
         p.press("Log").await;
         p.says("2 readings").await;
-        // The last values stand greyed in their places.
+        // The bar shows what was logged; unfolded, the last values stand greyed in their places.
+        p.says("Undo 300.4, 69").await;
+        p.unfold().await;
+        p.says("Was earlier").await;
         let shown = p.js("return [...document.querySelectorAll('form[aria-label=\"Reading pad\"] input')].map(i => i.placeholder + '|' + i.value)", vec![]).await;
         assert_eq!(shown, serde_json::json!(["300.4|", "69|"]));
         p.press("Supply shut now").await;
@@ -129,10 +132,9 @@ fn word_trace_and_the_whole_pad_are_on_one_screen() {
         p.says("Vapour port").await;
         for what in [
             "[data-testid=headline]",
+            "[data-testid=inside]",
             "figure [role=slider]",
-            "form[aria-label='Reading pad']",
-            "[aria-label=Events]",
-            "[aria-label=Keys]",
+            "[data-dock] [aria-label=Log]",
             "nav[aria-label=Path]",
         ] {
             let (top, bottom) = place(&p, what).await;
@@ -142,8 +144,22 @@ fn word_trace_and_the_whole_pad_are_on_one_screen() {
             );
         }
         let (_, trace) = place(&p, "figure [role=slider]").await;
-        let (events, _) = place(&p, "[aria-label=Events]").await;
-        assert!(trace <= events, "the pad covers the trace");
+        let (bar, _) = place(&p, "[data-dock]").await;
+        assert!(trace <= bar, "the bar covers the trace");
+        // A gauge is listened to: the pad stays folded and says so.
+        p.says("gauge: ").await;
+        p.press("Log a reading").await;
+        for what in [
+            "form[aria-label='Reading pad']",
+            "[aria-label=Events]",
+            "[aria-label=Keys]",
+        ] {
+            let (top, bottom) = place(&p, what).await;
+            assert!(
+                top >= 0.0 && bottom <= 844.0,
+                "{what} lies from {top} to {bottom}"
+            );
+        }
         let tall = place(&p, "figure [role=slider]").await;
         assert!(tall.1 - tall.0 >= 150.0, "{tall:?}");
         // Keys are a thumb apart, and the device's own keyboard stays away.

@@ -33,7 +33,7 @@ async fn hold(p: &Page, ended_s: i64, psig: f64, lost: f64) {
         .await;
         p.says(&format!("{} readings", 2 * (k + 1))).await;
     }
-    p.press("It was shut before the first reading").await;
+    p.shut_at_first("Shut earlier …").await;
 }
 
 #[test]

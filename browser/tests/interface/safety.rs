@@ -77,7 +77,7 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
             p.press("Log").await;
             match words {
                 None => {
-                    p.says("1 readings").await;
+                    p.says("1 reading").await;
                     p.press("Supply shut now").await;
                 }
                 Some(words) => p.says(words).await,
@@ -118,7 +118,7 @@ fn tracer_is_recovered_and_the_pump_waits_for_it() {
         p.press("Yes, all of it").await;
         p.fill("Pressure, psig", "300.0").await;
         p.press("Log").await;
-        p.says("1 readings").await;
+        p.says("1 reading").await;
         p.press("End Hold 1").await;
         p.says("Test again").await;
         p.stage("Evacuate").await;
@@ -246,13 +246,13 @@ fn two_quick_taps_on_strike_out_keep_one_correction() {
         open_hold(&p, "300").await;
         p.fill("Pressure, psig", "30.1").await;
         p.press("Log").await;
-        p.says("1 readings").await;
+        p.says("1 reading").await;
         p.press("Readings and events (1 and 0)").await;
-        p.press("Strike out 30.1").await;
-        p.fill("Why", "a digit short").await;
-        p.fill("Should be (if known)", "300.1").await;
-        p.js("const b = [...document.querySelectorAll('li button')].find(b => b.textContent === 'Strike out'); b.click(); b.click();", vec![]).await;
-        p.says("struck out: a digit short").await;
+        p.press("Mend the row of…").await;
+        p.press("slip of a digit").await;
+        p.fill("Pressure, psig: 30.1, should be", "300.1").await;
+        p.js("const b = [...document.querySelectorAll('td button')].find(b => b.textContent === 'Correct it'); b.click(); b.click();", vec![]).await;
+        p.says("struck out: slip of a digit").await;
         p.says("Readings and events (2 and 0)").await;
         let id = circuit(&p).await;
         let (_, c) = p

@@ -365,8 +365,27 @@ impl Page {
         }
         self.press(name).await;
     }
-    /// Types into a field, replacing what is there.
+    /// Unfolds the pad where it is folded to a bar.
+    pub async fn unfold(&self) {
+        let open =
+            "document.querySelector('[data-dock] button[aria-label=\"Log a reading\"]')?.click()";
+        self.js(open, vec![]).await;
+    }
+    /// Says that a valve was shut at the first reading.
+    pub async fn shut_at_first(&self, ask: &str) {
+        self.press(ask).await;
+        let first = self
+            .driver
+            .query(By::Css("[aria-label='At a reading'] button"))
+            .first()
+            .await
+            .expect("a reading to choose");
+        let _ = first.scroll_into_view().await;
+        first.click().await.expect("it can be chosen");
+    }
+    /// Types into a field, replacing what is there; a folded pad is unfolded for it.
     pub async fn fill(&self, label: &str, text: &str) {
+        self.unfold().await;
         let field = self.find("field", label).await;
         let _ = field.scroll_into_view().await;
         field.click().await.expect("field can be clicked");

@@ -17,7 +17,7 @@ async fn series(p: &Page, n: i64, level: impl Fn(f64) -> f64) {
     for k in 0..n {
         let t = 120 * k;
         log(p, 120 * (n - 1) - t + 20, level(t as f64)).await;
-        p.says(&format!("{} readings", k + 1)).await;
+        p.says(&format!("{} reading", k + 1)).await;
     }
 }
 
@@ -150,7 +150,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.says("Shut the valve at the system").await;
         series(&p, 9, |t| 240.0 + 700.0 * (1.0 - (-t / 520.0).exp())).await;
         p.says("Not isolated yet").await;
-        p.press("It was isolated at the first reading").await;
+        p.shut_at_first("Isolated earlier …").await;
         p.says("Over limit").await;
         p.says("What would settle it").await;
         p.says("Shut hoses and core tools out at the system").await;
@@ -168,7 +168,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.press("Open the test").await;
         p.says("Decay 2").await;
         series(&p, 9, |t| 240.0 + 150.0 * (1.0 - (-t / 520.0).exp())).await;
-        p.press("It was isolated at the first reading").await;
+        p.shut_at_first("Isolated earlier …").await;
         p.says("it is drying. A leak would have stayed as it was")
             .await;
         p.press("End Decay 2").await;

@@ -78,7 +78,7 @@ const COARSEST: f64 = 1.0 / 1.8;
 pub fn gather(recording: &Recording) -> Option<HeldGas> {
     let mut all = recording.all_series();
     let channels = &recording.channels;
-    let start = shut_at(recording);
+    let start = recording.supply_shut();
     let mut doubts = slips(recording, &mut all);
     let gauges = SystemGauges::of(recording, &all, start)?;
     let mut pressure = gauges.pressure(&all);
@@ -212,20 +212,6 @@ fn thermometers(
             share,
         })
         .collect()
-}
-
-/// When the supply was shut, s: topping up begins anew, and then the first time it was said since counts, not a second
-/// tap. Minus infinity when nobody said so.
-fn shut_at(recording: &Recording) -> f64 {
-    let topped = recording
-        .last_event(EventKind::ToppedUp)
-        .unwrap_or(f64::NEG_INFINITY);
-    recording
-        .events
-        .iter()
-        .find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped)
-        .map_or(topped, |e| e.at_s)
-        .max(topped)
 }
 
 /// The gauges of the system that count, and how their readings become one absolute pressure.

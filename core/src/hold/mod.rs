@@ -27,8 +27,8 @@ pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, needed, reach};
 pub use finding::{
-    ChargeBehind, Correction, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved, Silent,
-    TracePoint, Unread,
+    ChargeBehind, Correction, Doubt, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved,
+    Silent, TracePoint, Unread,
 };
 pub use foretell::Foretold;
 pub use gather::{HeldGas, gather};

@@ -296,6 +296,19 @@ impl Recording {
             .map(|e| e.at_s)
     }
 
+    /// When the supply was shut, s: topping up begins anew, and then the first time it was said since counts, not a
+    /// second tap. Minus infinity when nobody said so.
+    #[must_use]
+    pub fn supply_shut(&self) -> f64 {
+        let topped = self
+            .last_event(EventKind::ToppedUp)
+            .unwrap_or(f64::NEG_INFINITY);
+        self.events
+            .iter()
+            .find(|e| e.kind == EventKind::SupplyIsolated && e.at_s >= topped)
+            .map_or(topped, |e| e.at_s)
+    }
+
     /// A system gauge that was read above the top of its range, if any: its index.
     #[must_use]
     pub fn beyond_range(&self) -> Option<usize> {

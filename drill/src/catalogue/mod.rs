@@ -143,6 +143,7 @@ fn sheet(system: &str, refrigerant: &str, psig: f64, litres: f64) -> Sheet {
         system: system.into(),
         refrigerant: refrigerant.into(),
         test_pa: (psig > 0.0).then_some(psig * PSI),
+        hold_minutes: None,
         volume: litres * 1e-3,
     }
 }

@@ -1,7 +1,7 @@
 //! Under pressure.
 
 use super::*;
-use crate::scenario::Answers;
+use crate::scenario::{Answers, Sheet};
 use ruhe_sim::Weather;
 use ruhe_sim::plant::{BottleGas, HeldBack, PlantTruth, Start};
 
@@ -369,7 +369,10 @@ fn night() -> Scenario {
             "A day and a night",
             Phase::Pressure,
             "Piping of a cold store, pressed up yesterday's way: 480 psig in the warmth of the afternoon, to be held for a day. The logger runs. In the morning it will be some 12 °F colder, and by then about 12 psi will be missing; you know the owner will call.",
-            sheet("Cold store piping", "R-410A", 480.0, 7.0),
+            Sheet {
+                hold_minutes: Some(1_440.0),
+                ..sheet("Cold store piping", "R-410A", 480.0, 7.0)
+            },
         )
     }
 }

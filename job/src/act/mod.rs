@@ -32,7 +32,7 @@ pub use inside::{SeenInput, see};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};
 pub use open::{CircuitInput, JobInput, OpenedJob, PlateInput, open_job};
-pub use plan::{TestInput, plan_test};
+pub use plan::{Stock, TestInput, plan_test};
 pub use procedure::keep_procedure;
 pub use read::{ReadingInput, ReadingsInput, read};
 pub use search::{LookInput, RepairInput, look, mend};

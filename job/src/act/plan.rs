@@ -2,16 +2,16 @@
 
 use super::kit::with_kit;
 use crate::log::{Deed, Planned, PlannedChannel};
-use crate::plan::{ChannelInput, Plan, check_plan, with_survey};
+use crate::plan::{ChannelInput, OwnProcedure, Plan, check_plan, procedure_used, with_survey};
 use crate::procedure::Step;
-use crate::refusal::Refusal;
+use crate::refusal::{Refusal, clipped};
 use crate::state::{Circuit, KitState};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Channel, Kind};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 
 /// A test that is planned.
-#[derive(Debug, Clone, Deserialize)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct TestInput {
     /// Kind of test.
@@ -77,17 +77,25 @@ pub(super) fn numbered(test: &str, channels: Vec<Channel>) -> Vec<PlannedChannel
         .collect()
 }
 
-/// Plans a test; above a plate or the gauge's range it is refused with the reason. `rig`: the circuit of the rig that the
-/// plan names.
+/// What a plan may name: things of the kit, procedures.
+#[derive(Debug, Clone, Copy)]
+pub struct Stock<'a> {
+    /// The kit.
+    pub kit: &'a KitState,
+    /// The circuit of the rig that the plan names.
+    pub rig: Option<&'a Circuit>,
+    /// Procedures of the house.
+    pub procedures: &'a [OwnProcedure],
+}
+
+/// Plans a test; above a plate or the gauge's range it is refused with the reason.
 ///
 /// # Errors
 /// What the plan may not ask for; what must be done first.
-#[allow(clippy::too_many_arguments)] // each is one thing that the refusal may name
 pub fn plan_test(
     c: &Circuit,
     b: TestInput,
-    kit: &KitState,
-    rig: Option<&Circuit>,
+    stock: Stock<'_>,
     today: jiff::civil::Date,
     id: &str,
     now: i64,
@@ -102,7 +110,23 @@ pub fn plan_test(
         .collect::<Result<Vec<_>, _>>()?;
     check_plan(&c.survey, b.kind, &b.plan, &channels, units)?;
     check_order(c, b.kind, &b.plan, now, units)?;
-    let plan = complete(c, b.kind, &channels, b.plan, kit, rig, today)?;
+    let said = Plan {
+        procedure: b
+            .plan
+            .school
+            .as_deref()
+            .and_then(|code| procedure_used(stock.procedures, b.kind, code)),
+        // An empty field is no source.
+        source: b
+            .plan
+            .source
+            .as_deref()
+            .map(str::trim)
+            .filter(|s| !s.is_empty())
+            .map(|s| clipped(s, 200)),
+        ..b.plan
+    };
+    let plan = complete(c, b.kind, &channels, said, stock.kit, stock.rig, today)?;
     Ok(vec![Deed::Planned(Planned {
         kind: b.kind,
         attempt: c.next_attempt(b.kind),

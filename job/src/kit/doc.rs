@@ -26,6 +26,10 @@ pub struct KitDoc {
     pub range: Option<f64>,
     /// Day its calibration runs out, ISO 8601.
     pub calibration_due: Option<String>,
+    /// As the maker numbered it.
+    pub serial: Option<String>,
+    /// Number of its last certificate.
+    pub certificate: Option<String>,
     /// It switches itself off after so long, min.
     pub auto_off_min: Option<f64>,
     /// Pump: flow in l/min, m3/h or cfm.
@@ -143,6 +147,11 @@ impl KitDoc {
                 ),
             ));
         }
+        for (name, text) in [("serial", &self.serial), ("certificate", &self.certificate)] {
+            if text.as_ref().is_some_and(|t| t.chars().count() > 80) {
+                return Err(Refusal::wrong(name, "at most 80 letters"));
+            }
+        }
         day("calibration_due", self.calibration_due.as_ref())?;
         day("oil_changed", self.oil_changed.as_ref())?;
         match kind {
@@ -245,6 +254,8 @@ impl KitDoc {
                 .map(str::to_owned)
         };
         out.extend(filled(&self.oil_changed).map(|d| format!("oil {d}")));
+        out.extend(filled(&self.serial).map(|s| format!("serial {s}")));
+        out.extend(filled(&self.certificate).map(|c| format!("certificate {c}")));
         out.extend(filled(&self.calibration_due).map(|d| format!("calibrated until {d}")));
         out.extend(
             Some(self.note.trim())
@@ -253,13 +264,15 @@ impl KitDoc {
         );
         out.join(", ")
     }
+    /// The day its calibration runs out, if one was said.
+    #[must_use]
+    pub fn due(&self) -> Option<jiff::civil::Date> {
+        self.calibration_due.as_deref()?.trim().parse().ok()
+    }
     /// Its calibration has run out on this day.
     #[must_use]
     pub fn is_overdue(&self, today: jiff::civil::Date) -> bool {
-        self.calibration_due
-            .as_deref()
-            .and_then(|d| d.trim().parse::<jiff::civil::Date>().ok())
-            .is_some_and(|d| d < today)
+        self.due().is_some_and(|d| d < today)
     }
 }
 

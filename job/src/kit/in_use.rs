@@ -43,7 +43,11 @@ fn freed_by(kind: KitKind, t: &Test) -> Option<EventKind> {
                 t.kind == Kind::PullDown || (t.kind == Kind::VacuumDecay && t.plan.hoses_in);
             pumps.then_some(EventKind::PumpOff)
         }
-        KitKind::Bottle => None,
+        KitKind::Bottle
+        | KitKind::Regulator
+        | KitKind::Scale
+        | KitKind::LeakDetector
+        | KitKind::RecoveryMachine => None,
     }
 }
 

@@ -30,6 +30,14 @@ named! {
         CoreTool = "core_tool",
         /// Nitrogen bottle.
         Bottle = "bottle",
+        /// Regulator of a bottle.
+        Regulator = "regulator",
+        /// Scale.
+        Scale = "scale",
+        /// Electronic leak detector.
+        LeakDetector = "leak_detector",
+        /// Recovery machine.
+        RecoveryMachine = "recovery_machine",
         /// A pump with its hoses and tools, as it is used.
         Rig = "rig",
     }
@@ -59,6 +67,10 @@ impl KitKind {
             Self::Hose => "Hose",
             Self::CoreTool => "Core tool",
             Self::Bottle => "Nitrogen bottle",
+            Self::Regulator => "Regulator",
+            Self::Scale => "Scale",
+            Self::LeakDetector => "Leak detector",
+            Self::RecoveryMachine => "Recovery machine",
             Self::Rig => "Rig",
         }
     }

@@ -38,7 +38,7 @@ const BOTH: bool = true;
 /// Every address there is. `POST /api/people` is open to whoever sits at the machine as long as nobody is known;
 /// `DELETE /api/devices/{id}` asks for the right over people where the device is another's.
 #[rustfmt::skip] // a row an address
-pub const ADDRESSES: [Address; 96] = [
+pub const ADDRESSES: [Address; 97] = [
     ("POST", "/api/bench/corrected", LOOK, BOTH),
     ("POST", "/api/bench/enough", LOOK, BOTH),
     ("POST", "/api/bench/mass", LOOK, BOTH),
@@ -133,6 +133,7 @@ pub const ADDRESSES: [Address; 96] = [
     ("GET", "/api/tests/{id}/judged-again", LOOK, BOTH),
     ("POST", "/api/tests/{id}/moved", WORK, BOTH),
     ("GET", "/api/tests/{id}/package", LOOK, BOTH),
+    ("GET", "/api/tests/{id}/readings", LOOK, BOTH),
     ("POST", "/api/tests/{id}/readings", WORK, BOTH),
     ("GET", "/api/today", LOOK, BOTH),
 ];

@@ -1,11 +1,14 @@
 //! The plan of a test: everything the verdict takes from it besides the readings, so that the verdict does not change
 //! when the survey or the kit does.
 
+mod again;
 mod allow;
 mod channel;
+mod follows;
 
 pub use allow::{check_plan, with_survey};
 pub use channel::ChannelInput;
+pub use follows::{HABIT, OwnProcedure, ProcedureUsed, procedure_used};
 
 use crate::kit::{KitUsed, RigInput};
 use crate::procedure::StrengthTest;
@@ -124,7 +127,9 @@ pub struct Plan {
     pub part: Option<RigPart>,
     /// Opened or fitted since the hold; none: nobody was asked.
     pub changed: Option<Vec<String>>,
-    /// Where the limit comes from: maker's page, code, habit.
+    /// The named procedure as it was then; written by the server.
+    pub procedure: Option<ProcedureUsed>,
+    /// Where its figures come from, as a person typed it: maker's page, code.
     pub source: Option<String>,
     /// The readings in the file came from a simulated gauge.
     #[serde(default)]
@@ -137,6 +142,26 @@ pub struct Plan {
 }
 
 impl Plan {
+    /// Where its figures come from, in words: what a person typed, else the procedure it follows.
+    #[must_use]
+    pub fn source_words(&self) -> Option<String> {
+        let follows = self.procedure.as_ref().map(ProcedureUsed::words);
+        self.source.clone().or(follows)
+    }
+
+    /// Where its limit comes from, in words. A source belongs to a limit that somebody gave, never to Ruhe's own.
+    #[must_use]
+    pub fn limit_from(&self) -> String {
+        let is_given = self.drop_pa.is_some()
+            || self.level_pa.is_some()
+            || self.rise_pa.is_some()
+            || !self.stages.is_empty();
+        if !is_given {
+            return "Ruhe’s default".into();
+        }
+        self.source_words().unwrap_or_else(|| "not said".into())
+    }
+
     /// Refuses figures that are not finite and positive where they must be.
     ///
     /// # Errors

@@ -159,6 +159,44 @@ impl Stage {
             Self::SignOff => "Sign-off",
         }
     }
+    /// What the button says that leads to it.
+    #[must_use]
+    pub fn way(self) -> &'static str {
+        match self {
+            Self::Arrive => "To the arrival",
+            Self::Survey => "To the survey",
+            Self::Hold => "To the pressure hold",
+            Self::Search => "To the leak search",
+            Self::Release => "To the release",
+            Self::RigCheck => "To the rig check",
+            Self::Evacuate => "To the evacuation",
+            Self::Decay => "To the decay test",
+            Self::BreakVacuum => "To breaking the vacuum",
+            Self::Charge => "To the charge",
+            Self::StartUp => "To the start-up",
+            Self::SignOff => "To the sign-off",
+        }
+    }
+    /// What is to be done there, a sentence.
+    #[must_use]
+    pub fn task(self) -> &'static str {
+        match self {
+            Self::Arrive => "Write down how it was found; recover what has to come out.",
+            Self::Survey => "Look at valves and instruments, and enter every plate.",
+            Self::Hold => "Press up with nitrogen and let it stand.",
+            Self::Search => "Look at every joint and port while the pressure is on.",
+            Self::Release => "Let the nitrogen out, down to a slight positive pressure.",
+            Self::RigCheck => "Blank off pump and hoses and see what they reach.",
+            Self::Evacuate => "Lock out the compressor and pull down.",
+            Self::Decay => "Shut the valve at the system and watch the vacuum.",
+            Self::BreakVacuum => {
+                "Break the vacuum to a positive pressure before anything is opened."
+            }
+            Self::Charge => "Work out what goes in, and weigh it.",
+            Self::StartUp => "Start it, and read it once it runs steadily.",
+            Self::SignOff => "See what is met and what is not, and sign.",
+        }
+    }
     /// What is confirmed at this stage.
     #[must_use]
     pub fn steps(self) -> &'static [Step] {

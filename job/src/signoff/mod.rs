@@ -15,7 +15,7 @@ use crate::charge::{Balance, Sum};
 use crate::startup::Steadiness;
 
 use crate::order::{Happening, Order, What};
-use crate::procedure::{JobKind, Step};
+use crate::procedure::{JobKind, Stage, Step};
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::named;
 use ruhe_core::vacuum::DecayOutcome;
@@ -65,6 +65,19 @@ impl GateCode {
             Self::StartUp => "Started up and steady",
             Self::Inside => "What is inside",
         }
+    }
+    /// The stage where it is met; `None`: on every page.
+    #[must_use]
+    pub fn stage(self) -> Option<Stage> {
+        Some(match self {
+            Self::Hold | Self::Retest => Stage::Hold,
+            Self::Search | Self::Fine => Stage::Search,
+            Self::Boundary | Self::Instruments => Stage::Survey,
+            Self::Decay => Stage::Decay,
+            Self::Charge => Stage::Charge,
+            Self::Ports | Self::StartUp => Stage::StartUp,
+            Self::Inside => return None,
+        })
     }
 }
 

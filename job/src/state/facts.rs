@@ -6,7 +6,8 @@ use super::finish::day_of;
 use super::test::Test;
 use crate::contents::{Contents, Space};
 use crate::log::{Deed, Looked, Marked, Overridden};
-use crate::order::{Happening, Order, What};
+use crate::order::{Happening, Order, TOLERANCE, What, is_as_high};
+use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
 use crate::search::{
     Look, LookResult, PlaceEntry, PlaceState, RepairOpened, state as place_state, typical,
@@ -34,7 +35,9 @@ const OLD_MS: i64 = 31 * 86_400_000;
 /// What a hold cannot show that stood far below what its parts are made for, where no procedure and no source asks so.
 fn too_low(t: &Test, u: Units) -> Option<String> {
     let (held, most) = (t.outline().held_pa, t.plan.ceiling_pa?);
-    let is_named = t.plan.source.is_some() || t.plan.school.as_deref().is_some_and(|s| s != "own");
+    // A procedure stands for what it asks for, not for less.
+    let asks = t.plan.procedure.as_ref().and_then(|p| p.asks_pa);
+    let is_named = t.plan.source.is_some() || asks.is_some_and(|p| is_as_high(held, p));
     (!is_named && held > 0.0 && held < SHARE * most).then(|| {
         format!(
             "it stood at {}, and its weakest part is made for {}: what opens only under pressure did not show. Hold it higher, or name the source that asks for so little.",
@@ -42,6 +45,13 @@ fn too_low(t: &Test, u: Units) -> Option<String> {
             u.gauge(most)
         )
     })
+}
+
+/// A decay's limit is wide, and neither a person nor a procedure asks for so wide a one.
+fn is_lax(p: &Plan) -> bool {
+    let asks = p.procedure.as_ref().and_then(|x| x.asks_pa);
+    let wide = |l: f64| l > LAX * MICRON && asks.is_none_or(|a| l > a * (1.0 + TOLERANCE));
+    p.source.is_none() && p.level_pa.is_some_and(wide)
 }
 
 /// Why a place is listed in the search.
@@ -181,8 +191,7 @@ impl Circuit {
                     .outline()
                     .last_pa
                     .is_some_and(|p| p + t.outline().air_pa > TRIPLE),
-                is_lax: t.plan.level_pa.is_some_and(|l| l > LAX * MICRON)
-                    && t.plan.source.is_none(),
+                is_lax: is_lax(&t.plan),
                 too_old: self.too_old(t),
                 outcome: v.outcome,
             }),

@@ -4,7 +4,7 @@
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::Finding;
 use ruhe_core::quantity::MICRON;
-use ruhe_core::reading::{EventKind, Position, Quantity, Recording};
+use ruhe_core::reading::{EventKind, Kind, Position, Quantity, Recording};
 use ruhe_core::vacuum::{coldest, system_litres};
 use serde::{Deserialize, Serialize};
 
@@ -47,6 +47,8 @@ pub struct Outline {
     pub litres: f64,
     /// Some of its readings came from a simulated gauge.
     pub is_simulated: bool,
+    /// Readings at the pressure of the hold that came before its supply was said to be shut: since when, s, and how many.
+    pub stood_before: Option<(f64, u64)>,
     /// The trace of the first gauge.
     pub run: Option<RunTrace>,
 }
@@ -106,8 +108,38 @@ pub fn outline(r: &Recording, finding: &Finding, is_simulated: bool) -> Outline 
         near_pump: vacuum_gauge().any(|c| c.position == Some(Position::NearPump)),
         litres: system_litres(r),
         is_simulated: is_simulated || r.settings.is_simulated,
+        stood_before: stood_before(r),
         run: run_trace(r),
     }
+}
+
+/// Readings that agree so closely may be of one hold, a share of the absolute pressure.
+const SAME: f64 = 0.01;
+
+/// Readings of the first gauge just before the supply was said to be shut that stand where it stood then: pressing up is
+/// far from there. Whether it was shut already, only a person can say.
+fn stood_before(r: &Recording) -> Option<(f64, u64)> {
+    if r.settings.kind != Kind::PressureHold {
+        return None;
+    }
+    r.last_event(EventKind::SupplyIsolated)?;
+    let shut = r.supply_shut();
+    let topped = r
+        .last_event(EventKind::ToppedUp)
+        .unwrap_or(f64::NEG_INFINITY);
+    let s = r.above_air(r.system_gauges().next()?);
+    let air = r.atmosphere().0.pa();
+    let (before, since) = (s.between(topped, shut), s.between(shut, f64::INFINITY));
+    let stands = since.v.first().or(before.v.last())? + air;
+    let alike = before
+        .t
+        .iter()
+        .zip(&before.v)
+        .rev()
+        .filter(|(t, _)| **t < shut)
+        .take_while(|(_, v)| (*v + air - stands).abs() <= SAME * stands);
+    let times: Vec<f64> = alike.map(|(t, _)| *t).collect();
+    (times.len() > 1).then(|| (times[times.len() - 1], times.len() as u64))
 }
 
 fn side_end(r: &Recording, i: usize) -> Option<SideEnd> {

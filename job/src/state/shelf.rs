@@ -2,7 +2,7 @@
 
 use crate::kit::KitDoc;
 use crate::log::{Chain, Deed, Entry};
-use crate::tell::ProcedureInput;
+use crate::plan::OwnProcedure;
 
 /// A thing of the kit as it is now.
 #[derive(Debug, Clone)]
@@ -55,7 +55,7 @@ impl KitState {
 #[derive(Debug, Clone)]
 pub struct Procedures {
     /// The newest of each.
-    pub own: Vec<(String, u32, ProcedureInput)>,
+    pub own: Vec<OwnProcedure>,
     /// The end of their log.
     pub chain: Chain,
 }
@@ -64,7 +64,7 @@ impl Procedures {
     /// Folds the log of the procedures.
     #[must_use]
     pub fn fold(entries: Vec<Entry>, chain: Chain) -> Self {
-        let mut own: Vec<(String, u32, ProcedureInput)> = Vec::new();
+        let mut own: Vec<OwnProcedure> = Vec::new();
         for e in entries {
             if let Deed::ProcedureKept { code, procedure } = e.deed {
                 let version = own.iter().find(|o| o.0 == code).map_or(1, |o| o.1 + 1);

@@ -1,8 +1,10 @@
 //! A circuit as its page shows it.
 
+use super::again::{SameAgain, same_again};
 use super::finish::{CarriesView, FinishView, finish_view};
 use super::gates::{GateView, allowed, gate_views, state_views};
 use super::inside::{InsideView, inside_view};
+use super::lead::{LeadView, lead};
 use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
@@ -11,9 +13,9 @@ use super::stage::{StageView, stage_views};
 use super::untested::{UntestedView, untested};
 use super::visits::{VisitView, doubts, visit_views};
 use crate::argue::{rung, rung_of_rise};
-use crate::procedure::{BEFORE_TORCH, JobKind, Rating, default_test_pressure, fire};
+use crate::procedure::{BEFORE_TORCH, JobKind, Rating, Stage, default_test_pressure, fire};
 use crate::refusal::Refusal;
-use crate::signoff::State;
+use crate::signoff::{GateCode, State};
 use crate::state::{Circuit, Test};
 use crate::survey::{BeginView, SurveyView};
 use ruhe_core::judge::Finding;
@@ -85,6 +87,10 @@ pub struct CircuitView {
     pub refrigerant_in: Option<String>,
     /// A leak that showed and was not tested again.
     pub untested: Option<UntestedView>,
+    /// The way on from anywhere.
+    pub lead: Option<LeadView>,
+    /// The last hold, to be repeated.
+    pub same_again: Option<SameAgain>,
     /// The second half: arrival, charge, ports, start-up, what came after the signature.
     pub finish: FinishView,
     /// Earlier visits, the first one first, and what this one is for.
@@ -97,6 +103,8 @@ pub struct CircuitView {
     pub torch_caution: String,
     pub stages: Vec<StageView>,
     pub gates: Vec<GateView>,
+    /// Where gates that are not met are met.
+    pub gate_ways: Vec<GateWay>,
     pub allowed_states: Vec<NamedView>,
     pub signature: Option<SignatureView>,
     /// What was struck out, undone or voided.
@@ -111,6 +119,39 @@ pub struct CircuitView {
     /// A test was judged by an older version of the method than this.
     pub has_older_engine: bool,
     pub run: Run,
+}
+
+/// Where a gate is met.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct GateWay {
+    pub gate: GateCode,
+    pub stage: Stage,
+    /// "To the pressure hold".
+    pub text: String,
+}
+
+/// The ways to what is not met, where the circuit has such a stage.
+fn gate_ways(c: &Circuit, gates: &[GateView]) -> Vec<GateWay> {
+    let open = gates
+        .iter()
+        .filter(|g| !g.met && g.overridden.is_none() && !c.is_signed());
+    let way = |g: &GateView| {
+        // Ports are kept where the job ends: a line set has no start-up.
+        let of_gate = [g.code.stage()?, Stage::BreakVacuum];
+        let most = if g.code == GateCode::Ports { 2 } else { 1 };
+        let stages = c.job().stages();
+        let stage = of_gate
+            .into_iter()
+            .take(most)
+            .find(|s| stages.contains(s))?;
+        Some(GateWay {
+            gate: g.code,
+            stage,
+            text: stage.way().into(),
+        })
+    };
+    open.filter_map(way).collect()
 }
 
 /// Something that was struck out.
@@ -157,7 +198,8 @@ pub fn circuit_view(
     schools: &[SchoolView],
     units: Units,
 ) -> Result<CircuitView, Refusal> {
-    let stages = stage_views(c, &c.gates(units), units);
+    let of_sign_off = c.gates(units);
+    let stages = stage_views(c, &of_sign_off, units);
     let gates = gate_views(c, units);
     let survey = survey_view(c, schools)?;
     let o = &c.opened;
@@ -193,6 +235,8 @@ pub fn circuit_view(
         }),
         refrigerant_in: c.refrigerant_in(),
         untested: untested(c).map(|x| x.view(units)),
+        lead: lead(c, &of_sign_off),
+        same_again: same_again(c, units).filter(|_| !c.is_signed()),
         inside: inside_view(c, units),
         finish: finish_view(c, units),
         visits: visit_views(c, units),
@@ -209,6 +253,7 @@ pub fn circuit_view(
         survey,
         stages,
         allowed_states: state_views(c, &gates),
+        gate_ways: gate_ways(c, &gates),
         gates,
         run: run(c, POINTS, true),
         struck: c

@@ -38,6 +38,17 @@ impl Point {
             temperature_k: None,
         }
     }
+    /// The same to seven digits: a trace is drawn, and on a live page it is sent again and again.
+    #[must_use]
+    pub fn drawn(self) -> Self {
+        Self {
+            at_s: seven(self.at_s),
+            value: seven(self.value),
+            corrected: self.corrected.map(seven),
+            ribbon: self.ribbon.map(seven),
+            temperature_k: self.temperature_k.map(seven),
+        }
+    }
     /// Levels of a vacuum.
     #[must_use]
     pub fn levels(trace: &[VacuumPoint]) -> Vec<Self> {
@@ -53,4 +64,9 @@ pub(super) fn estimate(value: f64, low: f64, high: f64, unit: &str) -> Estimate 
         unit: unit.into(),
         confidence: 0.95,
     }
+}
+
+/// To seven significant digits.
+fn seven(x: f64) -> f64 {
+    format!("{x:.6e}").parse().unwrap_or(x)
 }

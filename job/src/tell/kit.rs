@@ -29,6 +29,47 @@ pub struct KitItem {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct KitView {
     pub items: Vec<KitItem>,
+    /// What falls due within [`SOON`] days or is due, the first one first.
+    pub due: Vec<DueView>,
+}
+
+/// Something that has to be calibrated.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct DueView {
+    pub id: String,
+    /// "Calibration of the far gauge runs out on 2027-03-31, in 12 days".
+    pub words: String,
+    pub is_past: bool,
+}
+
+/// So many days ahead one wants to know: a laboratory takes weeks (common practice, no source).
+pub const SOON: i32 = 60;
+
+fn due_views(kit: &KitState, today: jiff::civil::Date) -> Vec<DueView> {
+    let mut due: Vec<(jiff::civil::Date, DueView)> = kit
+        .things
+        .iter()
+        .filter(|t| !t.doc.is_retired)
+        .filter_map(|t| {
+            let day = t.doc.due()?;
+            let left = today.until(day).ok()?.get_days();
+            let when = match left {
+                ..0 => format!("ran out on {day}"),
+                0 => "runs out today".to_owned(),
+                1 => "runs out tomorrow".to_owned(),
+                n => format!("runs out on {day}, in {n} days"),
+            };
+            let view = DueView {
+                id: t.id.clone(),
+                words: format!("Calibration of {} {when}.", t.doc.name),
+                is_past: left < 0,
+            };
+            (left <= SOON).then_some((day, view))
+        })
+        .collect();
+    due.sort_by_key(|d| d.0);
+    due.into_iter().map(|d| d.1).collect()
 }
 
 /// The kit, with the circuits of its rigs (whose id is that of the rig), on this day.
@@ -40,6 +81,7 @@ pub fn kit_view(kit: &KitState, rigs: &[Circuit], today: jiff::civil::Date, u: U
             .iter()
             .map(|t| kit_item(kit, t, rigs.iter().find(|r| r.id == t.id), today, u))
             .collect(),
+        due: due_views(kit, today),
     }
 }
 

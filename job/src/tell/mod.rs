@@ -1,6 +1,7 @@
 //! Views: what a page, a record or a drill shows of a state. Pure functions; the JSON is theirs.
 #![allow(missing_docs)] // a field of a view says what its name says
 
+mod again;
 mod argued;
 mod bag;
 mod bench;
@@ -10,6 +11,7 @@ mod finish;
 mod gates;
 mod inside;
 mod kit;
+mod lead;
 mod meta;
 mod near;
 mod press;
@@ -19,6 +21,7 @@ mod reply;
 mod run;
 mod search;
 mod stage;
+mod table;
 mod test;
 mod tightness;
 mod today;
@@ -27,6 +30,7 @@ mod vacuum;
 mod verdict;
 mod visits;
 
+pub use again::*;
 pub use argued::*;
 pub use bag::*;
 pub use bench::*;
@@ -36,6 +40,7 @@ pub use finish::*;
 pub use gates::*;
 pub use inside::*;
 pub use kit::*;
+pub use lead::*;
 pub use meta::*;
 pub use near::*;
 pub use press::*;
@@ -45,6 +50,7 @@ pub use reply::*;
 pub use run::*;
 pub use search::*;
 pub use stage::*;
+pub use table::*;
 pub use test::*;
 pub use tightness::*;
 pub use today::*;

@@ -1,5 +1,6 @@
 //! Procedures: the built-in ones, and those of one's own.
 
+use crate::plan::HABIT;
 use crate::procedure::{
     DECAY_SCHOOLS, EVACUATION_SCHOOLS, HOLD_SCHOOLS, SCHOOLS_VERSION, SHARE as SHARE_OF_PLATE,
 };
@@ -55,9 +56,6 @@ pub struct SchoolView {
     pub is_verified: bool,
     pub is_own: bool,
 }
-
-/// Source of the built-in procedures.
-const HABIT: &str = "common practice";
 
 fn built_in() -> Vec<SchoolView> {
     let holds = HOLD_SCHOOLS.iter().map(|s| SchoolView {

@@ -4,6 +4,8 @@ use super::argued::{ArguedView, argued_view};
 use super::near::{NearView, near};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
 use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
+use super::stage::{current_stage, stage_of};
+use super::table::doubtful_ms;
 use super::verdict::Verdict;
 use crate::log::ReadingLine;
 use crate::plan::Plan;
@@ -82,6 +84,8 @@ pub struct TestView {
     pub title: String,
     pub attempt: u32,
     pub plan: Plan,
+    /// Where its limit comes from, in words.
+    pub limit_from: String,
     pub created_ms: i64,
     pub ended_ms: Option<i64>,
     /// Zero of the verdict's seconds.
@@ -89,6 +93,10 @@ pub struct TestView {
     pub channels: Vec<ChannelView>,
     pub readings: Vec<ReadingView>,
     pub reading_count: u64,
+    /// Readings that the judge left out, far from their neighbours.
+    pub doubtful: usize,
+    /// Readings that do not count because they came before the shut supply.
+    pub before_shut: Option<BeforeShutView>,
     pub events: Vec<EventView>,
     pub verdict: Verdict,
     /// How much a hold that holds proves, a sentence.
@@ -129,6 +137,24 @@ pub struct TestView {
     pub valves: Vec<String>,
 }
 
+/// Readings at the pressure of the hold that came before its supply was said to be shut.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct BeforeShutView {
+    pub count: u64,
+    /// When the first of them was read.
+    pub from_ms: i64,
+}
+
+/// Those that are worth asking about, while something can be said of it.
+fn before_shut(t: &Test) -> Option<BeforeShutView> {
+    let (from, count) = t.outline().stood_before.filter(|_| !t.is_over())?;
+    Some(BeforeShutView {
+        count,
+        from_ms: t.outline().at_ms(from),
+    })
+}
+
 /// A stage to go on to.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -137,25 +163,25 @@ pub struct OnwardView {
     pub text: String,
 }
 
-/// Where what was found leads to. A fall and a reached target lead on while the test runs; a pass when it has ended.
+/// Where what was found leads to. A fall and a reached target lead on while the test runs; a pass when it has ended:
+/// where a hold has passed, that is whatever of the circuit is at hand, joints that nobody has looked at among it.
 fn onward(c: &Circuit, t: &Test) -> Option<OnwardView> {
-    let (stage, text) = match t.finding() {
+    let stage = match t.finding() {
         Finding::PressureHold(v) => match v.outcome {
-            HoldOutcome::Falls => (Stage::Search, "To the leak search"),
-            HoldOutcome::Holds if t.is_over() => (Stage::Release, "To the release"),
+            HoldOutcome::Falls => Stage::Search,
+            HoldOutcome::Holds if t.is_over() => current_stage(c, &c.gates(Units::default()))?,
             _ => return None,
         },
-        Finding::PullDown(v) if v.outcome == PullOutcome::Reached => {
-            (Stage::Decay, "To the decay test")
-        }
+        Finding::PullDown(v) if v.outcome == PullOutcome::Reached => Stage::Decay,
         Finding::VacuumDecay(v) if v.outcome == DecayOutcome::Passes && t.is_over() => {
-            (Stage::BreakVacuum, "To breaking the vacuum")
+            Stage::BreakVacuum
         }
         _ => return None,
     };
-    (!c.is_signed() && c.job().stages().contains(&stage)).then(|| OnwardView {
+    let leads = !c.is_signed() && stage != stage_of(t.kind) && c.job().stages().contains(&stage);
+    leads.then(|| OnwardView {
         stage,
-        text: text.into(),
+        text: stage.way().into(),
     })
 }
 
@@ -301,21 +327,17 @@ fn channels(t: &Test, latest: &[ReadingLine]) -> Vec<ChannelView> {
         .collect()
 }
 
-fn readings(t: &Test, latest: &[ReadingLine]) -> Vec<ReadingView> {
-    latest
-        .iter()
-        .filter_map(|r| {
-            Some(ReadingView {
-                channel_id: t.channels.get(r.channel as usize)?.id.clone(),
-                struck: t.struck(&r.id).map(Into::into),
-                id: r.id.clone(),
-                at_ms: r.at_ms,
-                typed: r.typed.clone(),
-                origin: r.origin.clone(),
-                skewed: r.skewed,
-            })
-        })
-        .collect()
+/// A reading as it is shown; `None`: of no channel of this test.
+pub(super) fn reading_view(t: &Test, r: &ReadingLine) -> Option<ReadingView> {
+    Some(ReadingView {
+        channel_id: t.channels.get(r.channel as usize)?.id.clone(),
+        struck: t.struck(&r.id).map(Into::into),
+        id: r.id.clone(),
+        at_ms: r.at_ms,
+        typed: r.typed.clone(),
+        origin: r.origin.clone(),
+        skewed: r.skewed,
+    })
 }
 
 /// The version of the method that found what is shown.
@@ -349,8 +371,11 @@ fn next_of(c: &Circuit, t: &Test, argued: Option<&ArguedView>) -> Option<String>
     }
 }
 
-/// So many of the latest readings are sent with a test; all of them are in its data package.
+/// So many of the latest readings are looked through for the last of each channel.
 pub const SHOWN: u16 = 60;
+
+/// So many of them are sent with a test; all of them stand in its table.
+const LISTED: usize = 16;
 
 /// A test with its latest readings, newest first, and the circuit of its rig if it used one.
 #[must_use]
@@ -386,7 +411,13 @@ pub fn test_view(
         argued,
         verdict,
         channels: channels(t, latest),
-        readings: readings(t, latest),
+        readings: latest
+            .iter()
+            .take(LISTED)
+            .filter_map(|r| reading_view(t, r))
+            .collect(),
+        doubtful: doubtful_ms(t).len(),
+        before_shut: before_shut(t),
         reading_count: t.outline().count + t.struck.len() as u64,
         events: t
             .events
@@ -416,6 +447,7 @@ pub fn test_view(
         title: t.title.clone(),
         attempt: t.attempt,
         plan: t.plan.clone(),
+        limit_from: t.plan.limit_from(),
         created_ms: t.created_ms,
         ended_ms: t.ended_ms(),
     }

@@ -1,7 +1,7 @@
 //! What Today and the search read of a circuit: a row of the index, written with every act, without prose.
 
+use super::lead::{LeadView, lead};
 use super::run::{Clock, ClockKind, FEW_POINTS, Run, clock, run};
-use super::stage::current_stage;
 use super::tightness::Tightness;
 use super::untested::{Untested, UntestedView, untested};
 use crate::contents::Piece;
@@ -43,6 +43,8 @@ pub struct TodayRow {
     pub untested: Option<UntestedView>,
     /// What is inside, in a line.
     pub inside: String,
+    /// The way on; where a leak waits for its test, to that.
+    pub lead: Option<LeadView>,
     /// How it was signed, of one that waits for somebody to come back.
     pub state_title: Option<String>,
     pub run: Run,
@@ -77,6 +79,8 @@ pub struct IndexRow {
     pub untested: Option<Untested>,
     /// What is inside.
     pub inside: Vec<Piece>,
+    /// The way on.
+    pub lead: Option<LeadView>,
     /// What of the kit is on it.
     pub in_use: Vec<InUse>,
     /// The day somebody has to come back, as a time, ms since 1970 UTC.
@@ -88,7 +92,7 @@ pub struct IndexRow {
 /// The row of a circuit.
 #[must_use]
 pub fn index_row(c: &Circuit) -> IndexRow {
-    let stage = current_stage(c, &c.gates(Units::default()));
+    let lead = lead(c, &c.gates(Units::default()));
     let o = &c.opened;
     IndexRow {
         tag: o.tag.clone(),
@@ -96,7 +100,7 @@ pub fn index_row(c: &Circuit) -> IndexRow {
         system: o.system.clone(),
         site: o.site.clone(),
         refrigerant: o.refrigerant.clone(),
-        stage: stage.map_or("Signed", |s| s.title()).into(),
+        stage: lead.as_ref().map_or("Signed", |l| l.stage.title()).into(),
         signed: c.signature.as_ref().map(|s| s.said.state),
         is_live: c.tests.iter().any(|t| t.now.is_live),
         clock: clock(c),
@@ -111,6 +115,7 @@ pub fn index_row(c: &Circuit) -> IndexRow {
         } else {
             vec![]
         },
+        lead,
         in_use: in_use(c),
         revisit_ms: revisit_ms(c),
         run: run(c, FEW_POINTS, false),
@@ -146,6 +151,17 @@ impl IndexRow {
                 test,
             }
         });
+        let untested = self.untested.map(|x| x.view(u));
+        let lead = self.lead.map(|l| match &untested {
+            Some(x) => LeadView {
+                stage: x.stage,
+                test: None,
+                text: x.next.clone(),
+                words: x.words.clone(),
+                by_hand: false,
+            },
+            None => l,
+        });
         TodayRow {
             circuit_id,
             tag: self.tag,
@@ -164,8 +180,9 @@ impl IndexRow {
             tightness: self.tightness.map(|t| t.words),
             state_title: self.signed.map(|s| s.title().into()),
             verdict,
-            untested: self.untested.map(|x| x.view(u)),
+            untested,
             inside: Piece::say(&self.inside, u),
+            lead,
             run: self.run,
         }
     }

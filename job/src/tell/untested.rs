@@ -13,11 +13,11 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 pub struct Untested {
     /// The section, where there are several.
-    section: Option<String>,
+    pub(super) section: Option<String>,
     /// What showed it: "Hold 4", "the leak at the tee".
     because: String,
     /// The pressure at which it showed, Pa gauge.
-    at_least: f64,
+    pub(super) at_least: f64,
     /// A hold since was lower.
     was_lower: bool,
     /// Nothing is known to leak: what was found is mended.

@@ -140,6 +140,7 @@ impl Verdict {
                 (out.leak_by, out.trace) = (Some(leak_by(v)), leak_by_trace(v));
             }
         }
+        out.trace = out.trace.into_iter().map(Point::drawn).collect();
         out
     }
 }

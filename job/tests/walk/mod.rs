@@ -2,7 +2,7 @@
 //! What Ruhe believes possible must contain what is really inside, and no dangerous act is allowed while it would hurt.
 #![allow(dead_code, clippy::unwrap_used)]
 
-use super::work::{PSI, START, Work, no_kit, today, vacuum_input};
+use super::work::{PSI, START, Work, no_kit, stock, today, vacuum_input};
 use rand::{Rng, SeedableRng, seq::IndexedRandom};
 use rand_chacha::ChaCha8Rng;
 use ruhe_core::judge::Finding;
@@ -296,8 +296,7 @@ impl Walk {
         let deeds = plan_test(
             &c,
             b,
-            &kit,
-            None,
+            stock(&kit),
             today(),
             &id,
             self.w.now,

@@ -39,6 +39,15 @@ pub fn today() -> jiff::civil::Date {
     jiff::civil::date(2026, 5, 4)
 }
 
+/// A kit, and no procedure of the house.
+pub fn stock(kit: &KitState) -> Stock<'_> {
+    Stock {
+        kit,
+        rig: None,
+        procedures: &[],
+    }
+}
+
 pub fn no_kit() -> KitState {
     KitState::fold(vec![], Chain::empty(KIT))
 }
@@ -196,9 +205,16 @@ impl Work {
     pub fn vacuum_test(&mut self, kind: Kind, micron: &[f64]) -> String {
         let mut b = vacuum_input(kind);
         b.plan.evacuated_s = Some(1_800.0);
+        self.vacuum_planned(b, micron)
+    }
+
+    /// The same as it was planned.
+    pub fn vacuum_planned(&mut self, b: TestInput, micron: &[f64]) -> String {
+        let kind = b.kind;
         self.now += 1_000;
         let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
-        let deeds = plan_test(&c, b, &kit, None, today(), &id, self.now, Units::default()).unwrap();
+        let deeds =
+            plan_test(&c, b, stock(&kit), today(), &id, self.now, Units::default()).unwrap();
         self.keep(&id, deeds);
         if kind == Kind::VacuumDecay {
             self.mark(&id, EventKind::Isolated);
@@ -262,7 +278,8 @@ impl Work {
         let b = hold_input(psig);
         self.now += 1_000;
         let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
-        let deeds = plan_test(&c, b, &kit, None, today(), &id, self.now, Units::default()).unwrap();
+        let deeds =
+            plan_test(&c, b, stock(&kit), today(), &id, self.now, Units::default()).unwrap();
         self.keep(&id, deeds);
         id
     }

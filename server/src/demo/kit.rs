@@ -42,7 +42,6 @@ pub fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
             core_tool: true,
             ..RigInput::default()
         }),
-        source: Some("habit, unverified".into()),
         ..Plan::default()
     }
 }

@@ -2,8 +2,8 @@
 
 use crate::feed::Truth;
 use ruhe_core::quantity::Unit;
-use ruhe_core::reading::{Channel, Position, Quantity};
-use ruhe_job::plan::Plan;
+use ruhe_core::reading::{Channel, Kind, Position, Quantity};
+use ruhe_job::plan::{Plan, procedure_used};
 use ruhe_sim::{HoldPlant, HoldTruth, MICRON, PSI, VacuumTruth, Weather};
 
 pub fn psi(psig: f64) -> f64 {
@@ -42,7 +42,7 @@ pub fn hold_plan(psig: f64, minutes: f64) -> Plan {
         test_pa: Some(psi(psig)),
         planned_s: Some(minutes * 60.0),
         altitude_m: Some(120.0),
-        source: Some("habit, unverified".into()),
+        procedure: procedure_used(&[], Kind::PressureHold, "timed"),
         ..Plan::default()
     }
 }
@@ -53,7 +53,7 @@ pub fn decay_plan(evacuated_min: f64) -> Plan {
         level_pa: Some(500.0 * MICRON),
         at_s: Some(600.0),
         evacuated_s: Some(evacuated_min * 60.0),
-        source: Some("habit, unverified".into()),
+        procedure: procedure_used(&[], Kind::VacuumDecay, "below_500_10"),
         ..Plan::default()
     }
 }

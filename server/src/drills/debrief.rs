@@ -89,10 +89,7 @@ pub(super) fn ruhe_said(drill: &Drill, circuit: &str) -> Result<Vec<RuheSaid>, A
 
 fn facts(c: &Circuit) -> RecordFacts {
     RecordFacts {
-        has_source: c
-            .tests
-            .iter()
-            .any(|t| t.plan.source.as_ref().is_some_and(|s| !s.trim().is_empty())),
+        has_source: c.tests.iter().any(|t| t.plan.source_words().is_some()),
         has_test: !c.tests.is_empty(),
         has_note: c
             .tests

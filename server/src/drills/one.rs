@@ -7,11 +7,13 @@ use crate::error::ApiError;
 use crate::lock::lock;
 use crate::service::{Said, now_ms};
 use crate::state::{AppState, Clock};
+use ruhe_core::reading::Kind;
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
 use ruhe_job::act::{CircuitInput, JobInput, PlateInput, SeenInput, see};
 use ruhe_job::log::{GaugeSide, Left};
 use ruhe_job::procedure::JobKind;
 use ruhe_job::survey::Typed;
+use ruhe_job::tell::ProcedureInput;
 use ruhe_sim::plant::{Doing, LONGEST, Sensor};
 use ruhe_sim::{MICRON, PSI};
 use std::path::{Path, PathBuf};
@@ -105,6 +107,27 @@ fn job(s: &Scenario) -> JobInput {
     }
 }
 
+/// The hold that the situation asks for: the plan begins with it.
+fn as_told(s: &Scenario) -> Option<ProcedureInput> {
+    let pa = s.sheet.test_pa?;
+    Some(ProcedureInput {
+        code: None,
+        title: format!("As it was told: {:.0} psig", pa / PSI),
+        kind: Kind::PressureHold,
+        pressure_pa: Some(pa),
+        share_of_plate: None,
+        time_s: 60.0 * s.sheet.hold_minutes.unwrap_or(HOLD_MINUTES),
+        start_max_pa: None,
+        targets_pa: vec![],
+        gives_up: String::new(),
+        source: "the situation of the drill".into(),
+        is_verified: false,
+    })
+}
+
+/// So long a hold is planned where the situation says nothing, min.
+const HOLD_MINUTES: f64 = 30.0;
+
 /// What the gauges showed as it was handed over: whoever comes reads them first.
 fn handed_over(session: &Session) -> Option<SeenInput> {
     let faces = &session.plant().history().first()?.faces;
@@ -167,6 +190,9 @@ impl Drill {
                     Ok(see(c, input, kept.begun_ms)?)
                 })
                 .map(|_| ())?;
+        }
+        if let Some(told) = as_told(&kept.scenario) {
+            drill.state.keep_procedure(told, &said)?;
         }
         kept.save(folder)?;
         lock(&drill.inner).kept = kept;

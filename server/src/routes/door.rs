@@ -6,7 +6,7 @@ use crate::gauge::{DoneByHand, DoorView, RefusedLine};
 use crate::lock::lock;
 use crate::people::{Calling, House, Secret};
 use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms};
-use crate::state::{AppState, Heard};
+use crate::state::{AppState, ChangedBy, Heard, HeardView};
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
 use ruhe_job::act::{FromGauge, GaugeLine, Sent, ms_since_1970, read_gauge, sent};
 use ruhe_job::log::HouseDeed;
@@ -114,19 +114,22 @@ pub async fn door(
     let (view, touched) = state
         .work(move |s| take(s, &calling.0, &body.0, sent_ms))
         .await?;
-    for (circuit, test) in &touched {
-        state.waiting.note(circuit, false);
-        state.changed(circuit, Some(test));
+    for ((circuit, test), heard) in touched {
+        state.waiting.note(&circuit, false);
+        state.told(&circuit, Some(&test), ChangedBy::Gauge, heard);
     }
     Ok(web::Json(view))
 }
+
+/// Circuits and tests that were sent something, with what each channel was sent last.
+type Touched = BTreeMap<(String, String), Vec<HeardView>>;
 
 fn take(
     s: &AppState,
     gauge: &rows::Gauge,
     body: &[u8],
     sent_ms: Option<i64>,
-) -> Result<(DoorView, BTreeSet<(String, String)>), ApiError> {
+) -> Result<(DoorView, Touched), ApiError> {
     let lines = lines(body)?;
     let now = now_ms();
     let from = FromGauge {
@@ -136,7 +139,7 @@ fn take(
         sent_ms: sent_ms.unwrap_or(now),
     };
     let mut view = DoorView::default();
-    let mut touched = BTreeSet::new();
+    let mut touched = Touched::new();
     s.store.write(|tx| {
         // Shut out since it came through the gate, it is not listened to.
         if tx.gauge_of(&gauge.token)?.is_none() {
@@ -159,11 +162,20 @@ fn take(
                 };
                 let channel = usize::try_from(b.channel).unwrap_or(usize::MAX);
                 let reading = read_gauge(c, &row.id, channel, l, from, now)?;
-                Ok(Some((b.test, row, reading)))
+                let of = c.test(&row.id).and_then(|t| t.channels.get(channel));
+                let of = of.map(|c| c.id.clone()).unwrap_or_default();
+                Ok(Some((b.test, row, of, reading)))
             });
             match taken {
-                Ok(Some((n, row, reading))) => {
-                    touched.insert((row.circuit.clone(), row.id.clone()));
+                Ok(Some((n, row, channel_id, reading))) => {
+                    let at = (row.circuit.clone(), row.id.clone());
+                    let heard = touched.entry(at).or_default();
+                    heard.retain(|h| h.channel_id != channel_id);
+                    heard.push(HeardView {
+                        channel_id,
+                        typed: reading.typed.clone(),
+                        at_ms: reading.at_ms,
+                    });
                     batches.entry(n).or_default().push(reading);
                 }
                 Ok(None) => view.unbound += 1,
@@ -187,7 +199,7 @@ fn take(
         view.done = done(s, tx, &tests)?;
         Ok::<_, ApiError>(())
     })?;
-    for (_, test) in &touched {
+    for (_, test) in touched.keys() {
         s.feeds.heard(test);
     }
     Ok((view, touched))

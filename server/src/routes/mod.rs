@@ -41,6 +41,7 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(search::add_look).service(search::add_repair);
     c.service(test::add_test)
         .service(test::show_test)
+        .service(test::show_table)
         .service(test::judged_again)
         .service(test::end_test)
         .service(test::move_test)

@@ -4,17 +4,17 @@ use crate::body::Body;
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
-use crate::query::UnitsQuery;
+use crate::query::{RowsQuery, UnitsQuery};
 use crate::service::{Patience, Said, entry_rows, now_ms, today};
 use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_job::act::{
-    ClockInput, EventInput, MoveInput, ReadingsInput, StrikeInput, TestInput, check_id, mark,
-    plan_test, read, start_clock as start, strike_reading,
+    ClockInput, EventInput, MoveInput, ReadingsInput, Stock, StrikeInput, TestInput, check_id,
+    mark, plan_test, read, start_clock as start, strike_reading,
 };
 use ruhe_job::kit::must_be_free;
 use ruhe_job::log::Deed;
 use ruhe_job::refusal::Refusal;
-use ruhe_job::tell::{Created, JudgedAgain, SHOWN, StoredView, TestView, test_view};
+use ruhe_job::tell::{Created, JudgedAgain, SHOWN, StoredView, TableView, TestView, test_view};
 use ruhe_store::{StoreError, Tx};
 
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
@@ -37,8 +37,11 @@ pub async fn add_test(
                 let deeds = plan_test(
                     c,
                     b,
-                    &kit,
-                    rig.as_ref(),
+                    Stock {
+                        kit: &kit,
+                        rig: rig.as_ref(),
+                        procedures: &s.procedures(tx)?.own,
+                    },
                     today(),
                     &who.id,
                     said.happened_ms(),
@@ -92,6 +95,22 @@ pub async fn show_test(
         })
         .await?;
     Ok(web::Json(view))
+}
+
+/// A test's readings as a table, a row a moment, the newest first.
+#[utoipa::path(params(RowsQuery), responses((status = 200, body = TableView), Refusals))]
+#[get("/api/tests/{id}/readings")]
+pub async fn show_table(
+    state: Here,
+    id: web::Path<String>,
+    q: web::Query<RowsQuery>,
+) -> Result<web::Json<TableView>, ApiError> {
+    let which = q.rows()?;
+    Ok(web::Json(
+        state
+            .work(move |s| s.table(&id, which, q.before_ms))
+            .await?,
+    ))
 }
 
 /// An ended test judged again by this version of the method, beside what was frozen when it ended.

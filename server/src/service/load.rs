@@ -8,6 +8,7 @@ use ruhe_job::log::{
 };
 use ruhe_job::procedure::JobKind;
 use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
+use ruhe_job::tell::{BY_HAND, MOMENT_MS, Rows, TableView, Wanted, table_view, wanted};
 use ruhe_job::tell::{SchoolView, schools};
 use ruhe_store::{Tx, rows};
 use std::sync::Arc;
@@ -334,6 +335,50 @@ impl AppState {
     /// One reading.
     pub fn line_of(&self, tx: &mut Tx<'_>, id: &str) -> Result<ReadingLine, ApiError> {
         Ok(line(tx.reading(id)?))
+    }
+
+    /// A page of the table of a test's readings.
+    pub fn table(
+        &self,
+        test: &str,
+        which: Rows,
+        before_ms: Option<i64>,
+    ) -> Result<TableView, ApiError> {
+        self.store.read(|tx| {
+            let of = self.circuit_of(tx, test)?;
+            let c = self.circuit(tx, &of, Patience::Watched)?;
+            let t = c.must_show(test)?;
+            let n = tx.test(test)?.n;
+            let asked = wanted(t, which, before_ms);
+            let rows = match &asked {
+                Wanted::Before {
+                    before_ms,
+                    by_hand,
+                    most,
+                } => {
+                    let origins: &[&str] = if *by_hand { &BY_HAND } else { &[] };
+                    tx.readings_before(n, *before_ms, origins, *most as i64)?
+                }
+                Wanted::Around(moments) => {
+                    let mut out = vec![];
+                    for ms in moments.iter().rev() {
+                        let around = (ms - MOMENT_MS + 1, ms + MOMENT_MS - 1);
+                        out.extend(tx.readings_between(n, around)?);
+                    }
+                    out
+                }
+                Wanted::These(ids) => {
+                    let mut out: Vec<rows::Reading> = vec![];
+                    for id in ids {
+                        out.push(tx.reading(id)?);
+                    }
+                    out.sort_by_key(|r| std::cmp::Reverse(r.at_ms));
+                    out
+                }
+            };
+            let lines: Vec<ReadingLine> = rows.into_iter().map(line).collect();
+            Ok(table_view(t, &asked, &lines))
+        })
     }
 
     /// The latest readings of a test, newest first.

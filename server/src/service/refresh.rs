@@ -4,7 +4,7 @@
 use super::now_ms;
 use super::running::Patience;
 use crate::error::ApiError;
-use crate::state::AppState;
+use crate::state::{AppState, ChangedBy};
 use ruhe_store::rows;
 use std::collections::HashMap;
 use std::sync::Mutex;
@@ -126,7 +126,7 @@ pub async fn refresh_forever(state: AppState) {
             let id = circuit.clone();
             let done = state.work(move |s| refresh(s, &id)).await;
             match done {
-                Ok(()) => state.changed(&circuit, None),
+                Ok(()) => state.told(&circuit, None, ChangedBy::Index, vec![]),
                 Err(e) => tracing::error!(%e, circuit, "the index was not renewed"),
             }
         }

@@ -255,7 +255,8 @@ impl DrillPlant {
         }
         let is_pumped = matches!(self.truth.start, Start::Pumped { .. });
         if is_pumped && self.total(2) > HIGH {
-            out.push("the far end was never evacuated".into());
+            let micron = self.total(2) / crate::MICRON;
+            out.push(format!("its far end stands at {micron:.0} micron"));
         }
         if let Some(u) = self.truth.unit
             && (self.charge / u.right_kg - 1.0).abs() > 0.02

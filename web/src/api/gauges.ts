@@ -1,13 +1,12 @@
 import { useQuery } from "@tanstack/react-query";
 import { client, told, type Schemas } from "./client";
 
-/** Gauges that send by themselves, and what each sent last. */
-export const useGauges = (wanted = true) =>
+/** Gauges that send by themselves, and what each sent last; looked at every so many ms. */
+export const useGauges = (every = 5_000) =>
   useQuery({
     queryKey: ["gauges"],
     queryFn: () => told(client.GET("/api/gauges")),
-    enabled: wanted,
-    refetchInterval: 5_000,
+    refetchInterval: every,
   }).data;
 
 export const gauges = {

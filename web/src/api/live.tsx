@@ -1,16 +1,42 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQueryClient, type QueryClient } from "@tanstack/react-query";
 import { useEffect, type ReactNode } from "react";
 import { useLocation } from "react-router";
 import { sync } from "../pocket/sync";
 import type { Schemas } from "./client";
+import { hear } from "./heard";
 import { probe, reached } from "./reach";
 import { here } from "./room";
 
-/** How long changes are gathered before asking again, ms: simulated gauges change a test every second. */
-const GATHER = 400;
+/** How long is waited before asking again, ms: what a person did is asked for at once; what a gauge sent moves the figures
+ * by itself, and is judged anew now and then. */
+const WAIT = { act: 400, gauge: 6_000, index: 10_000, slow: 60_000 };
 
 /** How often what changes is taken along, ms. */
-const ALONG = 3_000;
+const ALONG = 15_000;
+
+/** Gathers what was touched and asks for it again once for all. */
+function gatherer(cache: QueryClient, wait: number) {
+  const touched = new Set<string>();
+  let timer: number | undefined;
+  const ask = () => {
+    timer = undefined;
+    const now = new Set(touched);
+    touched.clear();
+    void cache.invalidateQueries({
+      predicate: ({ queryKey: [kind, id] }) =>
+        now.has("all") ||
+        (typeof kind === "string" && now.has(kind)) ||
+        (typeof id === "string" && now.has(id)),
+    });
+  };
+  return {
+    touch: (...ids: (string | null | undefined)[]) => {
+      for (const id of ids) if (id) touched.add(id);
+      timer ??= window.setTimeout(ask, wait);
+    },
+    stop: () => window.clearTimeout(timer),
+  };
+}
 
 /** Listens for changes and asks again for what they touch. On every (re)connection everything is asked for again. */
 export function LiveProvider({ children }: { children: ReactNode }) {
@@ -19,23 +45,19 @@ export function LiveProvider({ children }: { children: ReactNode }) {
   const { pathname } = useLocation();
   const circuit = /^\/circuits\/([^/]+)/.exec(pathname)?.[1];
   useEffect(() => {
-    const touched = new Set<string>();
-    let timer: number | undefined;
+    const soon = gatherer(cache, WAIT.act);
+    const judged = gatherer(cache, WAIT.gauge);
+    const listed = gatherer(cache, circuit ? WAIT.slow : WAIT.index);
+    const slow = gatherer(cache, WAIT.slow);
     const changed = new Set<string>();
     let along: number | undefined;
-    const ask = () => {
-      timer = undefined;
-      void cache.invalidateQueries({
-        predicate: ({ queryKey: [kind, id] }) =>
-          touched.has("all") ||
-          kind === "today" ||
-          (typeof id === "string" && touched.has(id)),
-      });
-      touched.clear();
-    };
-    const touch = (...ids: (string | null | undefined)[]) => {
-      for (const id of ids) if (id) touched.add(id);
-      timer ??= window.setTimeout(ask, GATHER);
+    const takeAlong = (id: string) => {
+      changed.add(id);
+      along ??= window.setTimeout(() => {
+        along = undefined;
+        sync([...changed]);
+        changed.clear();
+      }, ALONG);
     };
     let source: EventSource | undefined;
     const listen = () => {
@@ -46,21 +68,21 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       source.addEventListener("open", () => {
         reached(true);
         sync("all");
-        touch("all");
+        soon.touch("all");
       });
       // It reconnects by itself; whether the server is there at all is asked at once.
       source.addEventListener("error", () => void probe());
       source.addEventListener("changed", (e: MessageEvent<string>) => {
         const change = JSON.parse(e.data) as Schemas["Changed"];
-        touch(change.circuit_id, change.test_id);
-        changed.add(change.circuit_id);
-        along ??= window.setTimeout(() => {
-          along = undefined;
-          sync([...changed]);
-          changed.clear();
-        }, ALONG);
+        takeAlong(change.circuit_id);
+        if (change.by === "gauge") {
+          hear(change.heard);
+          judged.touch(change.test_id);
+          slow.touch(change.circuit_id);
+        } else if (change.by === "index") listed.touch("today");
+        else soon.touch("today", change.circuit_id, change.test_id);
       });
-      source.addEventListener("all", () => touch("all"));
+      source.addEventListener("all", () => soon.touch("all"));
     };
     // A page kept for the back button would keep its stream too, and a browser opens only six to one server.
     const leave = () => source?.close();
@@ -71,7 +93,7 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       leave();
       window.removeEventListener("pagehide", leave);
       window.removeEventListener("pageshow", listen);
-      window.clearTimeout(timer);
+      for (const g of [soon, judged, listed, slow]) g.stop();
       window.clearTimeout(along);
     };
   }, [cache, circuit]);

@@ -134,6 +134,34 @@ const all = () => box.all();
 /** What is to be sent from here: entered by whoever is signed in, and not refused. */
 const toSend = () => all().filter((w) => !w.refused && isMine(w));
 
+/** How long an entry waits that the server broke on, ms. */
+const ASIDE = 60_000;
+/** Entries that the server broke on, and when each is tried again. It keeps its place; what does not hang by it goes on. */
+const aside = new Map<string, number>();
+
+/** Tests whose readings are sent one by one. */
+const singly = new Set<string>();
+
+/** What an entry is about: a test, or the circuit (or thing) of its address. */
+const about = (w: Waiting) =>
+  isCommand(w) ? (w.request.path.split("/")[3] ?? "") : w.test;
+
+/** Whether an entry stands behind one that waits: it is about the same, or about what that one makes. */
+const hangsBy = (w: Waiting, first: Waiting) =>
+  about(w) === about(first) || about(w) === first.id;
+
+/** What can be sent now. */
+function sendable(): Waiting[] {
+  const now = Date.now();
+  const stuck: Waiting[] = [];
+  return toSend().filter((w) => {
+    const waits =
+      (aside.get(w.id) ?? 0) > now || stuck.some((s) => hangsBy(w, s));
+    if (waits) stuck.push(w);
+    return !waits;
+  });
+}
+
 /** Whether anything is to be sent. */
 export const hasWaiting = () => toSend().length > 0;
 
@@ -234,8 +262,16 @@ async function post(
     return true;
   } catch (e) {
     if (!(e instanceof Refusal)) reached(false);
-    // Signed out, too fast, or something broke: it is not the entry's fault, and it stays where it is.
-    if (!(e instanceof Refusal) || e.status >= 500) return false;
+    if (!(e instanceof Refusal)) return false;
+    // Something broke over it: it stays where it is, and what does not hang by it goes on.
+    if (e.status >= 500) {
+      const [first] = batch;
+      // Which of them it was shows when they go one by one.
+      if (first && batch.length > 1) singly.add(about(first));
+      else for (const w of batch) aside.set(w.id, Date.now() + ASIDE);
+      return true;
+    }
+    // Signed out, or too fast: it is not the entry's fault.
     if (e.status === 401 || e.status === 429) return false;
     refuse(batch, e);
     return true;
@@ -270,7 +306,7 @@ async function toServer(
 
 /** Sends what waits first: the readings of a test that stand together, anything else by itself. Whether anything came of it. */
 async function send(): Promise<boolean> {
-  const waiting = toSend();
+  const waiting = sendable();
   const first = waiting[0];
   if (!first) return false;
   const request = requestOf(first);
@@ -280,7 +316,10 @@ async function send(): Promise<boolean> {
     );
   // Only as far as they stand together: an event between two readings keeps its place.
   const end = waiting.findIndex((w) => !isReading(w) || w.test !== first.test);
-  const batch = waiting.slice(0, end < 0 ? undefined : end).filter(isReading);
+  const together = waiting
+    .slice(0, end < 0 ? undefined : end)
+    .filter(isReading);
+  const batch = singly.has(first.test) ? [first] : together;
   const readings = batch.map(readingOf);
   return await post(batch, () =>
     toServer({ ...request, body: { readings } }, null),

@@ -57,6 +57,9 @@ export function useCircuit(id: string | undefined) {
   return { data: useLast(id, asked.data), error: asked.error };
 }
 
+/** How often the step is looked at while a gauge is listened to, ms. */
+const PRESSING = 2_000;
+
 export function useTest(id: string | undefined) {
   const query = useSentences();
   const asked = useQuery({
@@ -69,8 +72,30 @@ export function useTest(id: string | undefined) {
       ),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
+    // While one presses up, the step one is at moves with the gauge.
+    refetchInterval: ({ state: { data } }) =>
+      data?.press && data.is_live && data.ended_ms == null ? PRESSING : false,
   });
   return { data: useLast(id, asked.data), error: asked.error };
+}
+
+/** Which readings of a test. */
+export type Rows = "all" | "doubtful" | "typed" | "struck";
+
+/** A page of a test's readings. It stands still until it is asked for again or something is put right. */
+export function useTable(id: string, rows: Rows, before_ms: number | null) {
+  return useQuery({
+    queryKey: ["table", { id, rows, before_ms }],
+    queryFn: () =>
+      told(
+        client.GET("/api/tests/{id}/readings", {
+          params: {
+            path: { id },
+            query: { rows, ...(before_ms !== null && { before_ms }) },
+          },
+        }),
+      ),
+  });
 }
 
 export function useRecord(id: string, visit: string | null) {

@@ -1487,7 +1487,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A test's readings as a table, a row a moment, the newest first. */
+        get: operations["show_table"];
         put?: never;
         /** Stores readings, all or none; one sent twice is stored once. */
         post: operations["add_readings"];
@@ -1704,6 +1705,16 @@ export interface components {
         BeforeAfter: {
             after: number;
             before: number;
+        };
+        /** @description Readings at the pressure of the hold that came before its supply was said to be shut. */
+        BeforeShutView: {
+            /** Format: int64 */
+            count: number;
+            /**
+             * Format: int64
+             * @description When the first of them was read.
+             */
+            from_ms: number;
         };
         /** @description A drill to begin. */
         BeginInput: {
@@ -1922,11 +1933,19 @@ export interface components {
         CeilingLevel: "within" | "amber" | "red";
         /** @description A change worth looking at again. */
         Changed: {
+            by: components["schemas"]["ChangedBy"];
             /** @description The circuit it happened on. */
             circuit_id: string;
+            /** @description What a gauge sent last, a channel each. */
+            heard: components["schemas"]["HeardView"][];
             /** @description The test, if it was one. */
             test_id?: string | null;
         };
+        /**
+         * @description What changed something.
+         * @enum {string}
+         */
+        ChangedBy: "act" | "gauge" | "index";
         /** @description A channel of a test that is planned. */
         ChannelInput: {
             /**
@@ -2017,6 +2036,8 @@ export interface components {
             evacuated_s?: number | null;
             /** @description The second half: arrival, charge, ports, start-up, what came after the signature. */
             finish: components["schemas"]["FinishView"];
+            /** @description Where gates that are not met are met. */
+            gate_ways: components["schemas"]["GateWay"][];
             gates: components["schemas"]["GateView"][];
             /** @description A test was judged by an older version of the method than this. */
             has_older_engine: boolean;
@@ -2031,6 +2052,7 @@ export interface components {
             kind: components["schemas"]["JobKind"];
             kind_title: string;
             ladder: components["schemas"]["RungView"][];
+            lead?: components["schemas"]["LeadView"] | null;
             model: string;
             name: string;
             place: string;
@@ -2042,6 +2064,7 @@ export interface components {
             run: components["schemas"]["Run"];
             /** @description As it was said, of one that is not known here. */
             safety_class: string;
+            same_again?: components["schemas"]["SameAgain"] | null;
             scope: string;
             search: components["schemas"]["SearchView"];
             serial: string;
@@ -2667,6 +2690,13 @@ export interface components {
          * @enum {string}
          */
         Drive: "fixed" | "inverter_held" | "inverter_free";
+        /** @description Something that has to be calibrated. */
+        DueView: {
+            id: string;
+            is_past: boolean;
+            /** @description "Calibration of the far gauge runs out on 2027-03-31, in 12 days". */
+            words: string;
+        };
         /** @description A hold as foreseen. */
         EnoughInput: {
             /** Format: double */
@@ -2947,6 +2977,13 @@ export interface components {
             /** @description Said by somebody who may not answer for it: it waits for one who may. Its entry. */
             waits?: string | null;
         };
+        /** @description Where a gate is met. */
+        GateWay: {
+            gate: components["schemas"]["GateCode"];
+            stage: components["schemas"]["Stage"];
+            /** @description "To the pressure hold". */
+            text: string;
+        };
         GaugeInput: {
             name: string;
         };
@@ -2973,6 +3010,14 @@ export interface components {
          * @enum {string}
          */
         Give: "pass" | "reserved" | "fail" | "not_proven";
+        /** @description What a channel of a test was sent last. */
+        HeardView: {
+            /** Format: int64 */
+            at_ms: number;
+            channel_id: string;
+            /** @description As the gauge wrote it. */
+            typed: string;
+        };
         /**
          * @description What something is warmed with.
          * @enum {string}
@@ -3174,6 +3219,8 @@ export interface components {
             bore_mm?: number | null;
             /** @description Day its calibration runs out, ISO 8601. */
             calibration_due?: string | null;
+            /** @description Number of its last certificate. */
+            certificate?: string | null;
             flow?: components["schemas"]["Typed"] | null;
             /** @description No longer in use. */
             is_retired?: boolean;
@@ -3197,6 +3244,8 @@ export interface components {
              * @description In its unit.
              */
             resolution?: number | null;
+            /** @description As the maker numbered it. */
+            serial?: string | null;
             ultimate?: components["schemas"]["Typed"] | null;
             unit?: components["schemas"]["Unit"] | null;
             /**
@@ -3225,7 +3274,7 @@ export interface components {
          * @description What kind of thing it is.
          * @enum {string}
          */
-        KitKind: "vacuum_gauge" | "pressure_gauge" | "probe" | "pump" | "hose" | "core_tool" | "bottle" | "rig";
+        KitKind: "vacuum_gauge" | "pressure_gauge" | "probe" | "pump" | "hose" | "core_tool" | "bottle" | "regulator" | "scale" | "leak_detector" | "recovery_machine" | "rig";
         /** @description What a test used, as it was then. */
         KitUsed: {
             id: string;
@@ -3234,7 +3283,22 @@ export interface components {
             words: string;
         };
         KitView: {
+            /** @description What falls due within [`SOON`] days or is due, the first one first. */
+            due: components["schemas"]["DueView"][];
             items: components["schemas"]["KitItem"][];
+        };
+        /** @description The way on from anywhere: to the test that runs, else to the stage that is at hand. */
+        LeadView: {
+            /** @description Readings are typed into that test: nothing sends them. */
+            by_hand: boolean;
+            /** @description Where that is done. */
+            stage: components["schemas"]["Stage"];
+            /** @description The test that runs. */
+            test?: string | null;
+            /** @description "To Hold 2", "To the release". */
+            text: string;
+            /** @description What is to be done there, a sentence. */
+            words: string;
         };
         /** @description A place that leaks, or one that could and does not. */
         Leak: {
@@ -3468,6 +3532,15 @@ export interface components {
          * @enum {string}
          */
         Mode: "cooling" | "heating";
+        /** @description One moment. Readings less than a second apart are of one moment, at most one a channel. */
+        MomentView: {
+            /** Format: int64 */
+            at_ms: number;
+            /** @description In the order of the channels; none: that channel was not read. */
+            cells: (components["schemas"]["ReadingView"] | null)[];
+            /** @description The judge left one of them out. */
+            is_doubtful: boolean;
+        };
         /** @description A test that was made on another circuit than the one it was entered on. */
         MoveInput: {
             /** @description Why. */
@@ -3716,6 +3789,7 @@ export interface components {
              */
             planned_s?: number | null;
             probe?: components["schemas"]["Placement"] | null;
+            procedure?: components["schemas"]["ProcedureUsed"] | null;
             /** @description Sections that gas reaches; written by the server. */
             reaches?: string[];
             /**
@@ -3761,7 +3835,7 @@ export interface components {
              */
             sensor_pa?: number | null;
             sky?: components["schemas"]["Sky"] | null;
-            /** @description Where the limit comes from: maker's page, code, habit. */
+            /** @description Where its figures come from, as a person typed it: maker's page, code. */
             source?: string | null;
             /** @description Pulls of an evacuation. */
             stages?: components["schemas"]["PullStage"][];
@@ -4196,6 +4270,22 @@ export interface components {
             /** Format: double */
             time_s: number;
             title: string;
+        };
+        /** @description What a test followed. */
+        ProcedureUsed: {
+            /**
+             * Format: double
+             * @description The pressure it asks for: Pa gauge of a hold, Pa absolute of a decay; none: a share of the plate, or none at all.
+             */
+            asks_pa?: number | null;
+            /** @description Somebody has checked it against the maker and the local code. */
+            is_verified: boolean;
+            /** @description Where it comes from. */
+            source: string;
+            /** @description Its name. */
+            title: string;
+            /** @description Its version. */
+            version: string;
         };
         /** @description What a hold proves, g of refrigerant a year. */
         Proves: {
@@ -4733,6 +4823,15 @@ export interface components {
             test_id: string;
             title: string;
         };
+        /** @description A hold that can be repeated as it was planned. */
+        SameAgain: {
+            /** @description What it opens. */
+            input: components["schemas"]["TestInput"];
+            /** @description What the button says: "Press up again to 290 psig". */
+            text: string;
+            /** @description "As Hold 3: 290 psig for 30 min, with Pressure and Pipe probe." */
+            words: string;
+        };
         /** @description A scale as it stands there. */
         ScaleInput: {
             bore_mm?: string;
@@ -5000,6 +5099,11 @@ export interface components {
         Shape: "holds" | "losing" | "falling" | "open" | "notch" | "none";
         /** @description What the job sheet says. */
         Sheet: {
+            /**
+             * Format: double
+             * @description How long it is to be held, min, where the situation says it.
+             */
+            hold_minutes?: number | null;
             /** @description Refrigerant, as the register of refrigerants has it. */
             refrigerant: string;
             /** @description Name of the system. */
@@ -5350,6 +5454,17 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        /** @description Some rows of the table, the newest first. */
+        TableView: {
+            /**
+             * Format: int64
+             * @description There are older ones: ask for those before this.
+             */
+            before_ms?: number | null;
+            /** @description Name and unit of each channel. */
+            heads: string[];
+            rows: components["schemas"]["MomentView"][];
+        };
         /** @description What the maker wants inside. */
         TargetDoc: {
             /** @default null */
@@ -5444,6 +5559,7 @@ export interface components {
             argued?: components["schemas"]["ArguedView"] | null;
             /** Format: int32 */
             attempt: number;
+            before_shut?: components["schemas"]["BeforeShutView"] | null;
             channels: components["schemas"]["ChannelView"][];
             circuit_id: string;
             clock?: components["schemas"]["Clock"] | null;
@@ -5451,6 +5567,8 @@ export interface components {
             created_ms: number;
             /** @description What ending it now would cut short, in words. */
             cuts_short?: string | null;
+            /** @description Readings that the judge left out, far from their neighbours. */
+            doubtful: number;
             /**
              * Format: int64
              * @description When the test is due.
@@ -5469,6 +5587,8 @@ export interface components {
             /** @description The valve to the pump is shut and not opened again since. */
             is_valve_off: boolean;
             kind: components["schemas"]["Kind"];
+            /** @description Where its limit comes from, in words. */
+            limit_from: string;
             /** @description What can be marked on it now. */
             marks: components["schemas"]["MarkView"][];
             /** @description What to do next: what stands above a plan or a ceiling comes before what the verdict would ask for. */
@@ -5511,6 +5631,7 @@ export interface components {
             inside: string;
             is_live: boolean;
             is_signed: boolean;
+            lead?: components["schemas"]["LeadView"] | null;
             name: string;
             refrigerant: string;
             run: components["schemas"]["Run"];
@@ -19733,6 +19854,158 @@ export interface operations {
                 };
                 content: {
                     "application/zip": unknown;
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    show_table: {
+        parameters: {
+            query?: {
+                /** @description all, doubtful, typed or struck; none: all. */
+                rows?: string | null;
+                /** @description Those before this, ms since 1970 UTC. */
+                before_ms?: number | null;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
                 };
             };
             /** @description It cannot be read at all. */

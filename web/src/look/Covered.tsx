@@ -40,7 +40,14 @@ export function useIsCovered(): boolean {
 }
 
 /** What Ruhe says, or a cover that can be lifted for a minute. */
-export function Covered({ children }: { children: ReactNode }) {
+export function Covered({
+  children,
+  besides,
+}: {
+  children: ReactNode;
+  /** What stays in sight under the cover. */
+  besides?: ReactNode;
+}) {
   const isCovered = useIsCovered();
   const look = useLookAtWords();
   if (!isCovered) return children;
@@ -61,6 +68,7 @@ export function Covered({ children }: { children: ReactNode }) {
       >
         Look for a minute: 2 points
       </Button>
+      {besides}
     </Cover>
   );
 }

@@ -1,3 +1,4 @@
+import { HAND } from "./screen";
 import {
   Button as AriaButton,
   FieldError,
@@ -86,6 +87,24 @@ export const Prompt = styled.section`
   padding: 12px 14px;
   display: grid;
   gap: 8px;
+`;
+
+/** A question that waits for its answer: in the hand a sheet over whatever lies at the thumb. */
+export const Sheet = styled(Prompt).attrs<{ "data-question"?: boolean }>({
+  "data-question": true,
+})`
+  @media ${HAND} {
+    position: fixed;
+    inset: auto 0 0 0;
+    z-index: 6;
+    max-height: 82dvh;
+    overflow: auto;
+    border-width: 2px 0 0;
+    border-radius: 14px 14px 0 0;
+    background: var(--raised);
+    padding: 14px 14px max(16px, env(safe-area-inset-bottom));
+    box-shadow: 0 -6px 24px rgba(0, 0, 0, 0.25);
+  }
 `;
 
 const box = css`

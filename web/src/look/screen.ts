@@ -22,5 +22,4 @@ function useMedia(query: string): boolean {
 
 export const useInHand = () => useMedia(HAND);
 export const useIsTouched = () => useMedia(TOUCHED);
-/** Too narrow for what a test says to stand beside its trace. */
-export const useIsNarrow = () => useMedia(`(max-width: 1050px), ${HAND}`);
+export const useIsLying = () => useMedia(LYING);

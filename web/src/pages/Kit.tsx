@@ -6,6 +6,8 @@ import { useTitle } from "../look/title";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../api/client";
 import { useKit, useWrite, writes } from "../api/queries";
+import { useMay } from "../api/session";
+import { LooksOn } from "../look/LooksOn";
 import { Button, Field, Grid, Note, Pick, Primary } from "../look/parts";
 import { Form, Page, Row as Plain } from "../look/page";
 import { Mark } from "../look/verdict";
@@ -51,6 +53,19 @@ const KINDS: { id: Schemas["KitKind"]; text: string }[] = [
   { id: "hose", text: "Hose" },
   { id: "core_tool", text: "Core tool" },
   { id: "bottle", text: "Nitrogen bottle" },
+  { id: "regulator", text: "Regulator" },
+  { id: "scale", text: "Scale" },
+  { id: "leak_detector", text: "Leak detector" },
+  { id: "recovery_machine", text: "Recovery machine" },
+];
+/** What has a certificate of its own. */
+const CERTIFIED: Schemas["KitKind"][] = [
+  "vacuum_gauge",
+  "pressure_gauge",
+  "probe",
+  "scale",
+  "leak_detector",
+  "regulator",
 ];
 const GAUGES: Schemas["KitKind"][] = [
   "vacuum_gauge",
@@ -139,6 +154,8 @@ function KitForm({
       auto_off_min: number("auto_off_min"),
       calibration_due: text("calibration_due") || null,
       oil_changed: text("oil_changed") || null,
+      serial: text("serial") || null,
+      certificate: text("certificate") || null,
       bore_mm: number("bore_mm"),
       length_m: number("length_m"),
       volume_l: number("volume_l"),
@@ -215,12 +232,18 @@ function KitForm({
             inputMode="decimal"
           />
         )}
-        {isGauge && (
+        {CERTIFIED.includes(d.kind) && (
           <Field
             label="Calibrated until"
             {...field("calibration_due")}
             placeholder="2027-03-31"
           />
+        )}
+        {CERTIFIED.includes(d.kind) && (
+          <Field label="Certificate number" {...field("certificate")} />
+        )}
+        {d.kind !== "rig" && (
+          <Field label="Serial number" {...field("serial")} />
         )}
         {d.kind === "vacuum_gauge" && (
           <Field
@@ -312,6 +335,7 @@ const asDraft = (i: Schemas["KitItem"]): Draft => {
 export default function Kit() {
   useTitle("Kit");
   const { data, error } = useKit();
+  const mayWork = useMay("work");
   const [draft, setDraft] = useState<Draft | null>(null);
   const retire = useWrite(writes.kit);
   if (error)
@@ -329,6 +353,17 @@ export default function Kit() {
         A rig is checked alone before a system is judged through it: the pump
         blanked off, then the hoses shut off from the pump.
       </p>
+      {data && data.due.length > 0 && (
+        <Note $kind={data.due.some((d) => d.is_past) ? "wrong" : "calm"}>
+          <strong>Falls due</strong>
+          {data.due.map((d) => (
+            <span key={d.id} style={{ display: "block" }}>
+              {d.words}
+            </span>
+          ))}
+        </Note>
+      )}
+      <LooksOn />
       {draft ? (
         <KitForm
           key={draft.id ?? "new"}
@@ -337,20 +372,22 @@ export default function Kit() {
           onDone={() => setDraft(null)}
         />
       ) : (
-        <span>
-          <Primary
-            onPress={() =>
-              setDraft({
-                id: null,
-                kind: items.length ? "hose" : "vacuum_gauge",
-                parts: [],
-                f: {},
-              })
-            }
-          >
-            Put something in
-          </Primary>
-        </span>
+        mayWork && (
+          <span>
+            <Primary
+              onPress={() =>
+                setDraft({
+                  id: null,
+                  kind: items.length ? "hose" : "vacuum_gauge",
+                  parts: [],
+                  f: {},
+                })
+              }
+            >
+              Put something in
+            </Primary>
+          </span>
+        )
       )}
       {retire.error && (
         <Note $kind="wrong" role="alert">
@@ -386,23 +423,27 @@ export default function Kit() {
                     {kind === "rig" && (
                       <Link to={`/circuits/${i.id}`}>Check it</Link>
                     )}
-                    <Button
-                      aria-label={`Change ${i.doc.name ?? ""}`}
-                      onPress={() => setDraft(asDraft(i))}
-                    >
-                      Change
-                    </Button>
-                    <Button
-                      aria-label={`Retire ${i.doc.name ?? ""}`}
-                      onPress={() =>
-                        retire.mutate({
-                          id: i.id,
-                          body: { ...i.doc, is_retired: true },
-                        })
-                      }
-                    >
-                      Retire
-                    </Button>
+                    {mayWork && (
+                      <>
+                        <Button
+                          aria-label={`Change ${i.doc.name ?? ""}`}
+                          onPress={() => setDraft(asDraft(i))}
+                        >
+                          Change
+                        </Button>
+                        <Button
+                          aria-label={`Retire ${i.doc.name ?? ""}`}
+                          onPress={() =>
+                            retire.mutate({
+                              id: i.id,
+                              body: { ...i.doc, is_retired: true },
+                            })
+                          }
+                        >
+                          Retire
+                        </Button>
+                      </>
+                    )}
                   </div>
                   {i.tests.length > 0 && (
                     <div className="tests">

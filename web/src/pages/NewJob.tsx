@@ -1,3 +1,5 @@
+import { useMay } from "../api/session";
+import { LooksOn } from "../look/LooksOn";
 import { useState, type FormEvent } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useTitle } from "../look/title";
@@ -102,6 +104,13 @@ const fresh = (tag: string, unit: string): Draft => ({
 export default function NewJob() {
   useTitle("New job");
   const [search] = useSearchParams();
+  if (!useMay("work"))
+    return (
+      <Around>
+        <h1>New job</h1>
+        <LooksOn />
+      </Around>
+    );
   return search.has("all") ? (
     <Whole />
   ) : (

@@ -2,7 +2,10 @@ import { useTitle } from "../look/title";
 import { BadgeCheck, CircleHelp } from "lucide-react";
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../api/client";
+import styled from "styled-components";
 import { useWrite, writes } from "../api/queries";
+import { useMay } from "../api/session";
+import { usePreferred } from "../units/procedures";
 import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
 import { Form, Page, Row } from "../look/page";
 import { notANumber, span, trimmed, useUnits } from "../units/units";
@@ -41,9 +44,34 @@ const GROUPS = [
   ["vacuum-decay", "Decay tests"],
 ] as const;
 
+const Acts = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+`;
+
 /** Procedures by name: the built-in ones stay as they are, one's own have versions. */
 export default function Procedures() {
   useTitle("Procedures");
+  const mayKeep = useMay("procedures");
+  const [mine, setMine] = usePreferred();
+  const begin = (kind: string, code: string) =>
+    setMine({
+      first: {
+        ...mine.first,
+        [kind]: mine.first[kind] === code ? undefined : code,
+      },
+      hidden: mine.hidden.filter((h) => h !== code),
+    });
+  const hide = (code: string) =>
+    setMine({
+      first: Object.fromEntries(
+        Object.entries(mine.first).filter(([, c]) => c !== code),
+      ),
+      hidden: mine.hidden.includes(code)
+        ? mine.hidden.filter((h) => h !== code)
+        : [...mine.hidden, code],
+    });
   const units = useUnits();
   const [draft, setDraft] = useState<Draft | null>(null);
   useSwitch("pressure", ({ value }) =>
@@ -143,8 +171,8 @@ export default function Procedures() {
       <h1>Procedures</h1>
       <p>
         Named ways of testing, each with where it comes from. The maker’s
-        instruction and the local code go before every one of them; “unverified”
-        stays until somebody has checked it against those.
+        instruction and the local code go before every one of them; until
+        somebody has checked one against those, it is a rule of thumb.
       </p>
       {draft ? (
         <Form refusal={refusal} onSubmit={submit}>
@@ -230,7 +258,7 @@ export default function Procedures() {
               value={draft.verified}
               onChange={(verified) => set({ verified })}
               options={[
-                { id: "no", text: "not yet: unverified" },
+                { id: "no", text: "not yet: a rule of thumb" },
                 { id: "yes", text: "yes, I have read it there" },
               ]}
             />
@@ -248,12 +276,18 @@ export default function Procedures() {
           </span>
         </Form>
       ) : (
-        <span>
-          <Primary onPress={() => setDraft(EMPTY)}>
-            A procedure of my own
-          </Primary>
-        </span>
+        mayKeep && (
+          <span>
+            <Primary onPress={() => setDraft(EMPTY)}>
+              A procedure of my own
+            </Primary>
+          </span>
+        )
       )}
+      <p>
+        What you begin with and what you hide counts on this device; a plan that
+        uses a hidden one still names it.
+      </p>
       {GROUPS.map(([kind, title]) => (
         <section key={kind}>
           <h2>{title}</h2>
@@ -274,17 +308,38 @@ export default function Procedures() {
                       ) : (
                         <CircleHelp size={17} aria-hidden />
                       )}{" "}
-                      {p.is_verified ? "checked" : "unverified"}, {p.source},
-                      version {p.version}
+                      {p.is_verified
+                        ? `${p.source}, checked`
+                        : `${p.source}: rule of thumb; check the maker’s manual`}
+                      {p.is_own && `, version ${p.version}`}
                       {p.gives_up ? `. ${p.gives_up}` : ""}
                     </p>
                   </div>
-                  <Button
-                    aria-label={`${p.is_own ? "Change" : "Copy"} ${p.title}`}
-                    onPress={() => edit(p)}
-                  >
-                    {p.is_own ? "Change" : "Copy"}
-                  </Button>
+                  <Acts>
+                    <Button
+                      aria-pressed={mine.first[kind] === p.code}
+                      aria-label={`Begin with ${p.title}`}
+                      onPress={() => begin(kind, p.code)}
+                    >
+                      {mine.first[kind] === p.code
+                        ? "Plans begin with it"
+                        : "Begin with it"}
+                    </Button>
+                    <Button
+                      aria-label={`${mine.hidden.includes(p.code) ? "Offer" : "Hide"} ${p.title}`}
+                      onPress={() => hide(p.code)}
+                    >
+                      {mine.hidden.includes(p.code) ? "Offer it again" : "Hide"}
+                    </Button>
+                    {mayKeep && (
+                      <Button
+                        aria-label={`${p.is_own ? "Change" : "Copy"} ${p.title}`}
+                        onPress={() => edit(p)}
+                      >
+                        {p.is_own ? "Change" : "Copy"}
+                      </Button>
+                    )}
+                  </Acts>
                 </Row>
               ))}
           </ul>

@@ -229,7 +229,7 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
         {t.plan.changed?.length
           ? `Opened or fitted since the hold: ${t.plan.changed.join(", ")}. `
           : ""}
-        Limit from: {t.plan.source ?? "not said"}. Judged by {v.engine_version}.
+        Limit from: {t.limit_from}. Judged by {v.engine_version}.
       </p>
       {t.events.length > 0 && (
         <p>

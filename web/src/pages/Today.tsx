@@ -1,11 +1,15 @@
-import { Plus, Radio } from "lucide-react";
-import { Link } from "react-router";
+import { ChevronRight, Plus, Radio } from "lucide-react";
+import { Link, Navigate } from "react-router";
 import styled from "styled-components";
+import { useDrill } from "../api/drills";
+import { drill as room } from "../api/room";
 import { useToday } from "../api/queries";
+import { useMay } from "../api/session";
 import type { Schemas } from "../api/client";
 import { RunBar } from "../charts/RunBar";
+import { LooksOn } from "../look/LooksOn";
 import { useNow } from "../look/now";
-import { Mono, Tag } from "../look/parts";
+import { HiddenText, Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { atClock, span, onDate } from "../units/units";
 import { Find } from "./today/Find";
@@ -46,7 +50,6 @@ const Row = styled(Link)`
   gap: 4px 18px;
   align-items: center;
   padding: 13px 8px;
-  border-top: 1px solid var(--line);
   color: inherit;
   text-decoration: none;
   &:hover {
@@ -55,6 +58,35 @@ const Row = styled(Link)`
   @media (max-width: 900px) {
     grid-template-columns: auto 1fr auto;
     grid-template-areas: "tag name name" "word word clock" "run run run" "stage stage stage";
+  }
+`;
+const Item = styled.li`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 172px;
+  align-items: center;
+  border-top: 1px solid var(--line);
+  @media (max-width: 900px) {
+    grid-template-columns: minmax(0, 1fr);
+    padding-bottom: 10px;
+  }
+`;
+const Go = styled(Link)`
+  display: inline-flex;
+  align-items: center;
+  justify-content: center;
+  gap: 0.3em;
+  min-height: 48px;
+  padding: 0 0.8em;
+  border: 1.5px solid var(--accent);
+  border-radius: 8px;
+  color: var(--accent);
+  font-weight: 600;
+  text-decoration: none;
+  text-align: center;
+  line-height: 1.15;
+  @media (max-width: 900px) {
+    max-width: none;
+    margin: 0 8px;
   }
 `;
 const Name = styled.div`
@@ -182,9 +214,34 @@ function Verdict({ row }: { row: Schemas["TodayRow"] }) {
   );
 }
 
-function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
+/** The way on: to log where a gauge is read by hand, else to what is at hand. */
+function On({
+  row,
+  lead,
+}: {
+  row: Schemas["TodayRow"];
+  lead: Schemas["LeadView"];
+}) {
+  const at = new URLSearchParams({ stage: lead.stage });
+  if (lead.test) at.set("test", lead.test);
+  if (row.untested && lead.stage === "hold") at.set("test", "new");
+  if (lead.by_hand) at.set("log", "");
   return (
-    <li>
+    <Go to={`/circuits/${row.circuit_id}?${at.toString()}`}>
+      {lead.by_hand ? "Log a reading" : lead.text}
+      <ChevronRight size={18} aria-hidden />
+      <HiddenText>, circuit {row.tag}</HiddenText>
+    </Go>
+  );
+}
+
+function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
+  // What a gauge reads needs nobody: its row leads there.
+  const mayWork = useMay("work");
+  const isAsked =
+    mayWork && row.lead && (row.lead.by_hand || row.lead.test == null);
+  return (
+    <Item>
       <Row to={`/circuits/${row.circuit_id}`}>
         <Tag tag={row.tag} />
         <Name>
@@ -210,11 +267,34 @@ function CircuitRow({ row, now }: { row: Schemas["TodayRow"]; now: number }) {
           <RunBar run={row.run} height={48} isSmall />
         </Run>
       </Row>
-    </li>
+      {isAsked && row.lead && <On row={row} lead={row.lead} />}
+    </Item>
   );
 }
 
+/** Where the work of a drill begins. */
+const BEGINS: Record<Schemas["DrillPhase"], string> = {
+  pressure: "hold",
+  vacuum: "decay",
+  charge: "charge",
+};
+
+/** A drill has one circuit, and opens where its situation stands. */
 export function Today() {
+  const drill = useDrill();
+  if (room && !drill) return <p role="status">One moment …</p>;
+  return drill ? (
+    <Navigate
+      to={`/circuits/${drill.circuit_id}?stage=${BEGINS[drill.phase]}`}
+      replace
+    />
+  ) : (
+    <All />
+  );
+}
+
+function All() {
+  const mayWork = useMay("work");
   const { data, error } = useToday();
   const now = useNow();
   return (
@@ -223,11 +303,14 @@ export function Today() {
         <h1>
           Today <Mono>{atClock(now)}</Mono>
         </h1>
-        <Add to="/jobs/new">
-          <Plus size={20} aria-hidden />
-          New job
-        </Add>
+        {mayWork && (
+          <Add to="/jobs/new">
+            <Plus size={20} aria-hidden />
+            New job
+          </Add>
+        )}
       </Head>
+      <LooksOn />
       {error && <p role="alert">{error.message}</p>}
       {data && !data.length && (
         <Empty>

@@ -18,9 +18,15 @@ export interface PocketReply {
   body: unknown;
 }
 
-type Told = { ok: true } | { error: string } | PocketReply;
+type Told = { ok: true } | { error: string; trapped?: true } | PocketReply;
 
 const waiting = new Map<number, (told: Told) => void>();
+/** What is done when the rules stopped in the middle: the pocket is empty then. */
+const trapped = new Set<() => void>();
+
+/** Is told when the pocket lost what was in it. */
+export const onTrap = (refill: () => void) => trapped.add(refill);
+
 let worker: Worker | undefined;
 let count = 0;
 
@@ -35,8 +41,10 @@ function ask(call: unknown, bytes?: ArrayBuffer): Promise<Told> {
       type: "module",
     });
     worker.onmessage = ({ data }: MessageEvent<FromWorker>) => {
-      waiting.get(data.n)?.(data.told as Told);
+      const told = data.told as Told;
+      waiting.get(data.n)?.(told);
       waiting.delete(data.n);
+      if ("trapped" in told) for (const refill of trapped) refill();
     };
     // A worker that does not start answers nothing; nobody is left waiting.
     worker.onerror = () => {

@@ -1,7 +1,7 @@
 import { applyWaiting } from "../api/outbox";
 import type { Schemas } from "../api/client";
 import { onLeaving } from "../api/owner";
-import { emptyPocket, hasPocket, putBag, putShelf } from "./pocket";
+import { emptyPocket, hasPocket, onTrap, putBag, putShelf } from "./pocket";
 import { PIECES, shelf } from "./shelf";
 
 /** How far each circuit was taken along. */
@@ -38,6 +38,12 @@ export function reopen() {
   opened = open();
   sync("all");
 }
+
+/** So often the pocket is filled again after the rules stopped in it; what stops them each time is left alone then. */
+let refills = 3;
+onTrap(() => {
+  if (refills-- > 0) reopen();
+});
 
 /** Whoever goes leaves nothing behind but what was not sent: what they took along is gone, on disk and in memory. */
 onLeaving(() => {

@@ -33,7 +33,14 @@ async function load(): Promise<Exports> {
   return instance.exports as unknown as Exports;
 }
 
-const ready = load();
+let ready = load();
+
+/** An answer after a trap: what lies in that memory can no longer be believed, and the pocket begins empty. */
+function afterFault(e: unknown) {
+  const isTrap = e instanceof WebAssembly.RuntimeError;
+  if (isTrap) ready = load();
+  return { error: String(e), ...(isTrap && { trapped: true }) };
+}
 
 async function told({ call, bytes }: ToWorker): Promise<unknown> {
   const wasm = await ready;
@@ -62,7 +69,7 @@ let last: Promise<unknown> = Promise.resolve();
 self.onmessage = ({ data }: MessageEvent<ToWorker>) => {
   last = last
     .then(() => told(data))
-    .catch((e: unknown) => ({ error: String(e) }))
+    .catch(afterFault)
     .then((answer) =>
       self.postMessage({ n: data.n, told: answer } satisfies FromWorker),
     );

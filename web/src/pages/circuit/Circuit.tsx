@@ -1,4 +1,5 @@
-import { lazy, Suspense, useEffect, useMemo } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { lazy, Suspense, useEffect, useMemo, useRef } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { useCircuit, useTest } from "../../api/queries";
@@ -9,14 +10,17 @@ import { Alerts } from "../../look/Alerts";
 import { useMay } from "../../api/session";
 import { Covered, useIsCovered } from "../../look/Covered";
 import { useAwake } from "../../look/awake";
-import { HAND, LYING, useInHand, useIsNarrow } from "../../look/screen";
+import { HAND, LYING, useInHand } from "../../look/screen";
 import { useKey } from "../../look/keys";
+import { LooksOn } from "../../look/LooksOn";
 import { useTitle } from "../../look/title";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
 import { Pad } from "./Pad";
 import { Path, PathLine } from "./Path";
-import { Says, SaysShort, Why } from "./Says";
+import { Card } from "./Card";
+import { Why } from "./Says";
+import { SameAgain } from "./SameAgain";
 import { Steps } from "./Steps";
 import { InsideLine } from "./Inside";
 import { PlanHold } from "./PlanHold";
@@ -27,7 +31,6 @@ import { Search } from "./Search";
 import { Survey } from "./survey/Survey";
 import { WhatItIs } from "./survey/WhatItIs";
 import { TestPanel } from "./TestPanel";
-import { UntestedStrip } from "./Untested";
 import { NewTest } from "./NewTest";
 
 // The second half of a job is loaded when it comes to that.
@@ -36,16 +39,16 @@ const Finish = lazy(() => import("./finish/Finish"));
 const Page = styled.div<{ $docked: boolean }>`
   display: grid;
   grid-template-columns: 206px minmax(0, 1fr) 318px;
-  grid-template-areas: "head head head" "inside inside inside" "untested untested untested" "run run run" "path work says" "path work why";
-  grid-template-rows: auto auto auto auto auto 1fr;
+  grid-template-areas: "head head head" "run run run" "path work says" "path work why";
+  grid-template-rows: auto auto auto 1fr;
   gap: 0 22px;
   padding: 0 20px 24px;
   max-width: 1500px;
   margin: 0 auto;
   @media (max-width: 1050px) {
     grid-template-columns: 190px minmax(0, 1fr);
-    grid-template-areas: "head head" "inside inside" "untested untested" "run run" "path says" "path work" "path full" "path why";
-    grid-template-rows: auto auto auto auto auto auto auto 1fr;
+    grid-template-areas: "head head" "run run" "path says" "path work" "path why";
+    grid-template-rows: auto auto auto auto 1fr;
   }
   @media ${HAND} {
     display: flex;
@@ -54,7 +57,7 @@ const Page = styled.div<{ $docked: boolean }>`
     padding: 0 12px ${(p) => (p.$docked ? 0 : 24)}px;
   }
   /* A question is answered first: the pad makes room for it. */
-  &:has([data-question]) > [data-dock] {
+  &:has(> :not([data-dock]) [data-question]) > [data-dock] {
     display: none;
   }
   @media ${LYING} {
@@ -62,7 +65,6 @@ const Page = styled.div<{ $docked: boolean }>`
   }
 `;
 const Head = styled.div`
-  grid-area: head;
   display: flex;
   gap: 12px;
   align-items: center;
@@ -106,8 +108,9 @@ const Work = styled.div`
   gap: 14px;
   align-content: start;
 `;
-const Stale = styled(Note)`
-  grid-column: 1 / -1;
+const Top = styled.div`
+  grid-area: head;
+  min-width: 0;
 `;
 const Strip = styled.section`
   grid-area: run;
@@ -157,6 +160,18 @@ function liveRung(test: Schemas["TestView"] | undefined) {
     : null;
 }
 
+/** What a gauge sends is judged more often than the circuit is looked at: a new word bears on the stages at once. */
+function useWordChange(circuit: string, test: Schemas["TestView"] | undefined) {
+  const cache = useQueryClient();
+  const last = useRef<string | null>(null);
+  const now = test ? `${test.id} ${test.verdict.word}` : null;
+  useEffect(() => {
+    const isNew = now !== null && last.current !== null && now !== last.current;
+    if (now !== null) last.current = now;
+    if (isNew) void cache.invalidateQueries({ queryKey: ["circuit", circuit] });
+  }, [cache, circuit, now]);
+}
+
 export default function Circuit() {
   const { id = "" } = useParams();
   const [search, setSearch] = useSearchParams();
@@ -168,7 +183,6 @@ export default function Circuit() {
   const mayWork = useMay("work");
   const isCovered = useIsCovered();
   const isInHand = useInHand();
-  const isNarrow = useIsNarrow();
   useAwake(row !== undefined && row.ended_ms == null);
   const isKit = circuit?.kind === "kit";
   const isPlanning =
@@ -176,6 +190,7 @@ export default function Circuit() {
     wanted === "new-leak-by" ||
     (stage?.plans != null && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
+  useWordChange(id, test);
   const go = useMemo(
     () => (stageCode: string, testId?: string) => {
       setSearch(
@@ -223,17 +238,6 @@ export default function Circuit() {
       ? shownTest
       : undefined;
   const isDocked = isInHand && running !== undefined && mayWork;
-  // While a test runs, trace and pad come before what explains them.
-  const short = isNarrow ? running : undefined;
-  const says = (
-    <Says
-      stage={stage}
-      test={shownTest}
-      circuit={circuit}
-      go={go}
-      isShort={short !== undefined}
-    />
-  );
   const pathProps = { circuit, stage: stage.code, test: shownTest?.id, go };
   const strip = (
     <Strip aria-label="The run">
@@ -251,34 +255,49 @@ export default function Circuit() {
   );
   return (
     <Page $docked={isDocked} {...(isDocked && { "data-docked": true })}>
-      {error && (
-        <Stale $kind="wrong" role="status">
-          Not up to date: {error.message}. What you log is kept and sent later.
-        </Stale>
-      )}
       {shownTest && <Alerts key={shownTest.id} test={shownTest} />}
-      <Head>
-        <Tag tag={circuit.tag} isSmall={isInHand} />
-        <div>
-          <h1>
-            {isKit ? circuit.name : `${circuit.system}, circuit ${circuit.tag}`}
-          </h1>
-          <p>
-            {isKit
-              ? `${circuit.kind_title}, tested apart from every system`
-              : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}
-          </p>
-        </div>
-        <Link to={`/circuits/${id}/glance`}>Glance</Link>
-        {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
-      </Head>
-      {!isKit && <InsideLine circuit={circuit} isReadOnly={isReadOnly} />}
-      {circuit.untested && !isPlanningHold && (
-        <UntestedStrip untested={circuit.untested} stage={stage.code} go={go} />
-      )}
+      <Top>
+        {error && (
+          <Note $kind="wrong" role="status">
+            Not up to date: {error.message}. What you log is kept and sent
+            later.
+          </Note>
+        )}
+        <LooksOn />
+        <Head>
+          <Tag tag={circuit.tag} isSmall={isInHand} />
+          <div>
+            <h1>
+              {isKit
+                ? circuit.name
+                : `${circuit.system}, circuit ${circuit.tag}`}
+            </h1>
+            <p>
+              {isKit
+                ? `${circuit.kind_title}, tested apart from every system`
+                : `${circuit.name} · ${circuit.refrigerant} · ${circuit.kind_title} · ${circuit.site}`}
+            </p>
+          </div>
+          <Link to={`/circuits/${id}/glance`}>Glance</Link>
+          {!isKit && <Link to={`/circuits/${id}/record`}>Record</Link>}
+        </Head>
+      </Top>
       {isInHand ? <PathLine {...pathProps} /> : !isCovered && strip}
       {!isInHand && <Path key={stage.code} {...pathProps} />}
-      <Covered>{short ? <SaysShort test={short} /> : says}</Covered>
+      <Covered
+        besides={
+          !isKit && <InsideLine circuit={circuit} isReadOnly={isReadOnly} />
+        }
+      >
+        <Card
+          circuit={circuit}
+          stage={stage}
+          test={shownTest}
+          go={go}
+          isReadOnly={isReadOnly}
+          isPlanningHold={isPlanningHold}
+        />
+      </Covered>
       <Work>
         {stage.code === "survey" && !isKit && (
           <WhatItIs circuit={circuit} isReadOnly={isReadOnly} />
@@ -301,6 +320,16 @@ export default function Circuit() {
             onCancel={() => go(stage.code, "new")}
           />
         )}
+        {plans &&
+          stage.code === "hold" &&
+          wanted !== "new-leak-by" &&
+          circuit.same_again && (
+            <SameAgain
+              circuit={circuit.id}
+              same={circuit.same_again}
+              onMade={(t) => go(stage.code, t)}
+            />
+          )}
         {plans && stage.code === "hold" && wanted !== "new-leak-by" && (
           <PlanHold
             circuit={circuit}
@@ -347,7 +376,6 @@ export default function Circuit() {
           <Finish circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
         </Suspense>
       </Work>
-      {short && !isCovered && says}
       <Why stage={stage} test={isCovered ? undefined : shownTest} />
       {isInHand && !isCovered && strip}
       {isDocked && (

@@ -6,7 +6,7 @@ import { keepEvent } from "../../api/outbox";
 import { useCircuit, useWrite, writes } from "../../api/queries";
 import { Button, Note, Primary } from "../../look/parts";
 import { useUnits } from "../../units/units";
-import { schoolsOf, sourceOf } from "./plan";
+import { schoolsOf } from "./plan";
 
 /** The valve is shut: the evacuation ends and the decay begins with the same gauge and the rule of one's own. */
 export function DecayNow({
@@ -34,7 +34,6 @@ export function DecayNow({
         kind: "vacuum-decay",
         plan: {
           school: rule.code,
-          source: sourceOf(rule),
           kit: test.plan.kit ?? [],
           section: test.plan.section ?? null,
           auto_off_s: test.plan.auto_off_s ?? null,

@@ -3,9 +3,9 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary, Prompt } from "../../look/parts";
+import { Button, Note, Primary, Sheet } from "../../look/parts";
 
-const Ask = styled(Prompt)`
+const Ask = styled(Sheet)`
   div {
     display: flex;
     gap: 8px;
@@ -31,7 +31,7 @@ export function End({ test }: { test: Schemas["TestView"] }) {
   );
   if (isAsking && test.cuts_short)
     return (
-      <Ask data-question aria-label={`End ${test.title}`}>
+      <Ask aria-label={`End ${test.title}`}>
         <b>{test.cuts_short}</b>
         <div>
           {button("End it all the same", go)}

@@ -42,7 +42,6 @@ const Held = styled.span<{ $hurts: boolean }>`
   }
 `;
 const Area = styled.section`
-  grid-area: inside;
   min-width: 0;
 `;
 const Open = styled.div`

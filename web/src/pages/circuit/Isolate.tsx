@@ -1,7 +1,9 @@
+import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { keepEvent } from "../../api/outbox";
 import { Button, Primary, Prompt } from "../../look/parts";
+import { WhenShut } from "./WhenShut";
 
 const Box = styled(Prompt)`
   div {
@@ -13,6 +15,7 @@ const Box = styled(Prompt)`
 
 /** A decay counts from the moment the valve is shut: asked once, in plain sight. */
 export function Isolate({ test }: { test: Schemas["TestView"] }) {
+  const [isAsking, setAsking] = useState(false);
   if (
     test.kind !== "vacuum-decay" ||
     !test.verdict.reasons.some(
@@ -34,12 +37,18 @@ export function Isolate({ test }: { test: Schemas["TestView"] }) {
       </p>
       <div>
         <Primary onPress={() => mark(null)}>Isolated now</Primary>
-        {test.reading_count > 0 && (
-          <Button onPress={() => mark(test.start_ms)}>
-            It was isolated at the first reading
-          </Button>
+        {test.reading_count > 0 && !isAsking && (
+          <Button onPress={() => setAsking(true)}>Isolated earlier …</Button>
         )}
       </div>
+      {isAsking && (
+        <WhenShut
+          test={test}
+          ask="When was it isolated?"
+          onSaid={mark}
+          onCancel={() => setAsking(false)}
+        />
+      )}
     </Box>
   );
 }

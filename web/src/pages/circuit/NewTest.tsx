@@ -8,7 +8,7 @@ import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./Import";
 import { InUse } from "./InUse";
 import { KitTicks } from "./KitTicks";
-import { Closed, Form, number, schoolsOf, sourceOf } from "./plan";
+import { Closed, Form, number, schoolsOf, worth } from "./plan";
 
 const TITLES: Record<string, string> = {
   "vacuum-decay": "Plan a decay test",
@@ -181,7 +181,7 @@ export function NewTest({
         : [];
     const plan: Schemas["Plan"] = {
       school: isRig ? null : school,
-      source: isRig ? null : source || sourceOf(chosen),
+      source: isRig ? null : source.trim() || null,
       kit: [...uses, ...also],
       auto_off_s: auto ? auto * 60 : null,
       hoses_in: isDecay && rig.hoses === "in",
@@ -282,11 +282,7 @@ export function NewTest({
               ...schools.map((s) => ({ id: s.code, text: s.title })),
               { id: "own", text: "The maker’s or my own" },
             ]}
-            hint={
-              chosen
-                ? `${chosen.gives_up ? `${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).`
-                : "Say below where it comes from."
-            }
+            hint={worth(chosen)}
           />
         )}
         <Grid $min={150}>

@@ -1,19 +1,38 @@
+import { ChevronDown } from "lucide-react";
 import { useRef, useState } from "react";
+import { useSearchParams } from "react-router";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
-import { drop, isReading, keep, keepEvent, useWaiting } from "../../api/outbox";
-import { Button, Field, Note, Primary, Prompt, Quiet } from "../../look/parts";
-import { useKey } from "../../look/keys";
-import { PhotoButton } from "../../look/PhotoButton";
-import { HAND, TOUCHED, useIsTouched } from "../../look/screen";
-import { atSecond, timeOf, useUnits } from "../../units/units";
-import { useNow } from "../../look/now";
-import { useWrite, writes } from "../../api/queries";
-import { Keypad } from "./Keypad";
 import { now as nowHere } from "../../api/clock";
+import { keep, keepEvent } from "../../api/outbox";
+import { useKey } from "../../look/keys";
+import { Button, Field, Note, Primary } from "../../look/parts";
+import { PhotoButton } from "../../look/PhotoButton";
+import {
+  HAND,
+  TOUCHED,
+  useInHand,
+  useIsLying,
+  useIsTouched,
+} from "../../look/screen";
+import { timeOf } from "../../units/units";
+import { Keypad } from "./Keypad";
+import { LogBar, useListening } from "./LogBar";
+import {
+  Ask,
+  Far,
+  isFar,
+  Unlog,
+  type Channel,
+  type Doubt,
+  type Draft,
+  type Logged,
+  type Told,
+} from "./PadAsks";
 
 const Box = styled.div`
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 10px;
   border-top: 2px solid var(--ink);
   padding-top: 10px;
@@ -80,24 +99,12 @@ const Events = styled.div`
     }
   }
 `;
-const Choices = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-`;
 const Touched = styled.div`
   display: none;
   @media ${TOUCHED} {
     display: block;
   }
 `;
-const List = styled.ul`
-  display: grid;
-  gap: 6px;
-`;
-
-type Draft = Record<string, string>;
-
 /** What is typed but not logged, kept through a reload. */
 function useDraft(test: string): [Draft, (next: Draft) => void] {
   const key = `ruhe.draft.${test}`;
@@ -121,158 +128,30 @@ const looksWrong = (text: string) =>
   text.trim() !== "" &&
   !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
 
-/** What was logged here and has not reached the server; what it refused, with the reason. */
-export function WaitingList({ test }: { test: Schemas["TestView"] }) {
-  const waiting = useWaiting(test.id);
-  if (!waiting.length) return null;
-  return (
-    <List aria-label="Waiting readings and events">
-      {waiting.map((w) => (
-        <li key={w.id}>
-          <Note
-            $kind={w.refused ? "wrong" : "calm"}
-            role={w.refused ? "alert" : "status"}
-          >
-            {isReading(w)
-              ? `${test.channels.find((c) => c.id === w.channel_id)?.name ?? ""} ${w.typed}`
-              : w.kind.replaceAll("_", " ")}
-            , {atSecond(w.at_ms ?? w.client_ms)}:{" "}
-            {w.refused ?? "waiting to be stored"}{" "}
-            {w.refused && <Quiet onPress={() => drop(w.id)}>Dismiss</Quiet>}
-          </Note>
-        </li>
-      ))}
-    </List>
-  );
-}
-
 /** The place of the time in a draft, beside the ids of the channels. */
 const TIME = "time";
 
-type Told = Parameters<typeof keepEvent>[0];
+/** How much of the pad is shown. */
+type Mode = "folded" | "pad" | "events";
 
-/** What an event must say besides: which valve, or whether a tool was on the port. */
-function Ask({
-  kind,
-  valves,
-  tell,
-  onCancel,
-}: {
-  kind: Schemas["EventKind"];
-  valves: string[];
-  tell: (more: Omit<Told, "test">) => void;
-  onCancel: () => void;
-}) {
-  const isValve = kind === "valve_moved";
-  const moved = (valve: string, is_open: boolean) =>
-    tell({ kind, moved: { valve, is_open } });
-  return (
-    <Prompt aria-label={isValve ? "Which valve" : "Was a core tool on it"}>
-      <strong>
-        {isValve ? "Which valve, and how is it now?" : "Was a core tool on it?"}
-      </strong>
-      <Choices role="group">
-        {isValve ? (
-          [...valves, ""].flatMap((v) =>
-            [true, false].map((is_open) => (
-              <Button
-                key={`${v} ${String(is_open)}`}
-                onPress={() => moved(v, is_open)}
-              >
-                {v || "a valve of the rig"}: {is_open ? "open" : "shut"}
-              </Button>
-            )),
-          )
-        ) : (
-          <>
-            <Button onPress={() => tell({ kind, with_tool: true })}>
-              Yes, it kept the port shut
-            </Button>
-            <Button onPress={() => tell({ kind, with_tool: false })}>
-              No, the port was open
-            </Button>
-          </>
-        )}
-        <Button onPress={onCancel}>Cancel</Button>
-      </Choices>
-    </Prompt>
+/** In the hand the pad is a bar that unfolds; it stands open where nothing was read yet or one comes to log, and folds
+ * when a gauge begins to send. Elsewhere it is one row, and always there. */
+function useMode(test: Schemas["TestView"]): [Mode, (mode: Mode) => void] {
+  const [search] = useSearchParams();
+  const [isInHand, isLying] = [useInHand(), useIsLying()];
+  const isListening = test.is_live;
+  const [mode, setMode] = useState<Mode>(
+    !isListening && (test.reading_count === 0 || search.has("log"))
+      ? "pad"
+      : "folded",
   );
-}
-
-type Channel = Schemas["ChannelView"];
-interface Doubt {
-  channel: Channel;
-  /** What was asked about already, as it was answered. */
-  sure: Draft;
-}
-interface Logged {
-  ids: string[];
-  text: string;
-  at_ms: number;
-}
-
-/** Outside of what is expected after the last reading. */
-const isFar = ({ near }: Channel, typed: string) =>
-  near != null && (Number(typed) < near.low || Number(typed) > near.high);
-
-/** "30? Last was 300": both as buttons. */
-function Far({
-  doubt,
-  typed,
-  take,
-  onCancel,
-}: {
-  doubt: Doubt;
-  typed: string;
-  take: (typed: string) => void;
-  onCancel: () => void;
-}) {
-  const { channel } = doubt;
-  const n = Number(typed);
-  // A digit too few or too many is the usual slip.
-  const meant = [n * 10, n / 10, n * 100, n / 100]
-    .map((x) => String(Number(x.toPrecision(6))))
-    .find((x) => !isFar(channel, x));
-  return (
-    <Prompt role="alertdialog" aria-label="Far from the last reading">
-      <strong>
-        {channel.name}: {typed}? Last was {channel.last}.
-      </strong>
-      <Choices role="group">
-        {meant && <Button onPress={() => take(meant)}>It is {meant}</Button>}
-        <Button onPress={() => take(typed)}>Really {typed}</Button>
-        <Button onPress={onCancel}>Type it again</Button>
-      </Choices>
-    </Prompt>
-  );
-}
-
-/** What was logged just now, taken back with one tap. */
-function Unlog({
-  test,
-  logged,
-}: {
-  test: Schemas["TestView"];
-  logged: Logged;
-}) {
-  const { undo_ms } = useUnits().meta;
-  const now = useNow();
-  const waiting = useWaiting(test.id);
-  const strike = useWrite(writes.strike);
-  const left = undo_ms - (now - logged.at_ms);
-  const [isUndone, setUndone] = useState(false);
-  if (left <= 0 || isUndone) return null;
-  const undo = () => {
-    setUndone(true);
-    for (const id of logged.ids)
-      if (waiting.some((w) => w.id === id)) drop(id);
-      else strike.mutate({ reading: id, reason: "undone at once" });
-  };
-  return (
-    <Button onPress={undo}>
-      Undo {logged.text} ({Math.max(1, Math.ceil(left / 1000))})
-    </Button>
-  );
+  const [was, setWas] = useState(isListening);
+  if (was !== isListening) {
+    setWas(isListening);
+    if (isListening) setMode("folded");
+  }
+  // Lying there is room for it beside the trace.
+  return [isInHand && !isLying ? mode : "pad", setMode];
 }
 
 /** The reading pad: all channels in one row, stamped by itself, Enter logs; events beside it. */
@@ -285,11 +164,16 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [focus, setFocus] = useState(0);
   const [doubt, setDoubt] = useState<Doubt | null>(null);
   const [logged, setLogged] = useState<Logged | null>(null);
+  const [mode, setMode] = useMode(test);
   const isTouched = useIsTouched();
   const row = useRef<HTMLFormElement>(null);
   const events = useRef<HTMLDivElement>(null);
+  const listening = useListening(test);
+  const [isInHand, isLying] = [useInHand(), useIsLying()];
+  const isFolding = isInHand && !isLying;
   const channels = test.channels;
-  const places = [...channels.map((c) => c.id), ...(isLater ? [TIME] : [])];
+  // Written down earlier: the time first, then what was read.
+  const places = [...(isLater ? [TIME] : []), ...channels.map((c) => c.id)];
   const inputs = () =>
     Array.from(row.current?.querySelectorAll<HTMLInputElement>("input") ?? []);
   useKey("r", () => inputs()[0]?.focus());
@@ -330,6 +214,8 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     });
     setDraft({});
     setFocus(0);
+    // One that is read now is shown in the bar; a list from paper goes on.
+    if (!isLater) setMode("folded");
     if (!isTouched) inputs()[0]?.focus();
   };
   const type = (place: string, text: string) =>
@@ -339,7 +225,10 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     if (place === undefined) return;
     if (key === "next") return setFocus((focus + 1) % places.length);
     const now = draft[place] ?? "";
-    type(place, key === "back" ? now.slice(0, -1) : now + key);
+    const then = key === "back" ? now.slice(0, -1) : now + key;
+    type(place, then);
+    // A time is whole with its fourth digit.
+    if (place === TIME && /^\d{4}$/.test(then)) setFocus(1);
   };
   const tell = (more: Omit<Told, "test">) => {
     keepEvent({ test: test.id, note: "", ...more });
@@ -361,59 +250,91 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   };
   const isNext = (place: string) =>
     isTouched && places[focus] === place ? { "data-next": true } : {};
+  const earlier = (is: boolean) => {
+    setLater(is);
+    setFocus(0);
+  };
+  const undo = logged && (
+    <Unlog key={logged.at_ms} test={test} logged={logged} />
+  );
+  if (mode === "folded")
+    return (
+      <Box>
+        {undo && <Events>{undo}</Events>}
+        <LogBar
+          channels={channels}
+          says={listening}
+          onLog={(i) => {
+            earlier(false);
+            setFocus(i);
+            setMode("pad");
+          }}
+          onEarlier={() => {
+            earlier(true);
+            setMode("pad");
+          }}
+          onEvent={() => setMode("events")}
+        />
+      </Box>
+    );
+  const isPad = mode !== "events";
   return (
     <Box>
-      <Row
-        ref={row}
-        aria-label="Reading pad"
-        onSubmit={(e) => {
-          e.preventDefault();
-          log();
-        }}
-      >
-        {channels.map((c, i) => (
-          <div
-            key={c.id}
-            data-channel={c.name}
-            {...isNext(c.id)}
-            onFocus={() => setFocus(i)}
-          >
-            <Field
-              {...field}
-              label={`${c.name}, ${c.unit.replace("deg", "°")}`}
-              value={draft[c.id] ?? ""}
-              onChange={(v) => type(c.id, v)}
-              placeholder={c.last ?? ""}
-            />
-          </div>
-        ))}
-        {isLater && (
-          <div {...isNext(TIME)} onFocus={() => setFocus(channels.length)}>
-            <Field
-              {...field}
-              label="Read at"
-              value={draft[TIME] ?? ""}
-              onChange={(v) => type(TIME, v)}
-              placeholder="1405"
-            />
-          </div>
-        )}
-        {!isTouched && <Primary type="submit">Log</Primary>}
-      </Row>
-      <Touched>
-        <Keypad
-          onKey={tap}
-          log={
-            <Primary
-              preventFocusOnPress
-              style={{ gridArea: "log" }}
-              onPress={() => log()}
+      {isPad && (
+        <Row
+          ref={row}
+          aria-label="Reading pad"
+          onSubmit={(e) => {
+            e.preventDefault();
+            log();
+          }}
+        >
+          {isLater && (
+            <div {...isNext(TIME)} onFocus={() => setFocus(0)}>
+              <Field
+                {...field}
+                label="Read at"
+                value={draft[TIME] ?? ""}
+                onChange={(v) => type(TIME, v)}
+                placeholder="1405"
+              />
+            </div>
+          )}
+          {channels.map((c) => (
+            <div
+              key={c.id}
+              data-channel={c.name}
+              {...isNext(c.id)}
+              onFocus={() => setFocus(places.indexOf(c.id))}
             >
-              Log
-            </Primary>
-          }
-        />
-      </Touched>
+              <Field
+                {...field}
+                label={`${c.name}, ${c.unit.replace("deg", "°")}`}
+                value={draft[c.id] ?? ""}
+                onChange={(v) => type(c.id, v)}
+                placeholder={c.last ?? ""}
+              />
+            </div>
+          ))}
+          {!isTouched && <Primary type="submit">Log</Primary>}
+        </Row>
+      )}
+      {isPad && (
+        <Touched>
+          <Keypad
+            onKey={tap}
+            log={
+              <Primary
+                preventFocusOnPress
+                style={{ gridArea: "log" }}
+                onPress={() => log()}
+              >
+                Log
+              </Primary>
+            }
+          />
+        </Touched>
+      )}
       {problem && (
         <Note $kind="wrong" role="alert">
           {problem}
@@ -436,10 +357,20 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
         />
       )}
       <Events ref={events} aria-label="Events" role="group">
-        {logged && <Unlog key={logged.at_ms} test={test} logged={logged} />}
-        <Button onPress={() => setLater(!isLater)} aria-pressed={isLater}>
-          {isLater ? "It is now" : "Was earlier"}
-        </Button>
+        {isFolding && (
+          <Button
+            onPress={() => setMode("folded")}
+            aria-label={isPad ? "Fold the pad" : "Fold the events"}
+          >
+            <ChevronDown size={20} aria-hidden />
+          </Button>
+        )}
+        {undo}
+        {isPad && (
+          <Button onPress={() => earlier(!isLater)} aria-pressed={isLater}>
+            {isLater ? "It is now" : "Was earlier"}
+          </Button>
+        )}
         {test.marks.map((m) => (
           <Button key={m.kind} onPress={() => mark(m.kind)}>
             {m.title}

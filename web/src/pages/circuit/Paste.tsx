@@ -1,18 +1,10 @@
 import { ClipboardPaste } from "lucide-react";
 import { useState } from "react";
-import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
 import { keep } from "../../api/outbox";
-import { Button, Field, Note, Pick, Primary } from "../../look/parts";
+import { Button, Field, Note, Pick, Primary, Sheet } from "../../look/parts";
 import { timeOf } from "../../units/units";
 import { now as nowHere } from "../../api/clock";
-
-const Box = styled.section`
-  display: grid;
-  gap: 10px;
-  border-top: 1px solid var(--line);
-  padding-top: 10px;
-`;
 
 /** A line of what was pasted: a time and its figures, as they stand. */
 interface Line {
@@ -76,7 +68,7 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
     setOpen(false);
   };
   return (
-    <Box data-question aria-label="Paste a column">
+    <Sheet aria-label="Paste a column">
       <Pick
         label={test.channels.length > 1 ? "First column into" : "Into"}
         value={channel}
@@ -107,6 +99,6 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
         <Primary onPress={log}>Log them</Primary>
         <Button onPress={() => setOpen(false)}>Leave it</Button>
       </span>
-    </Box>
+    </Sheet>
   );
 }

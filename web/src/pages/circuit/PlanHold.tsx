@@ -10,7 +10,7 @@ import { Import } from "./Import";
 import { InUse } from "./InUse";
 import { STEPS } from "./firstHold";
 import { KitTicks } from "./KitTicks";
-import { Big, Closed, Form, number, schoolsOf, sourceOf } from "./plan";
+import { Big, Closed, Form, number, schoolsOf, worth } from "./plan";
 import { SITS, type Sits } from "./sits";
 
 interface Probe {
@@ -223,7 +223,7 @@ export function PlanHold({
       school,
       section,
       kit: [...(gauge.id ? [gauge.id] : []), ...also],
-      source: source || sourceOf(chosen),
+      source: source.trim() || null,
       altitude_m: air.by === "altitude" ? number(air.value) : null,
       barometer_pa:
         air.by === "typed" && number(air.value) !== null
@@ -365,11 +365,7 @@ export function PlanHold({
             setSchool(code);
             if (code !== "own") setForm(fromSchool(code, section));
           }}
-          hint={
-            chosen
-              ? `${chosen.gives_up ? `${chosen.gives_up}. ` : ""}From ${chosen.source}, ${chosen.is_verified ? "checked" : "unverified"} (version ${chosen.version}).`
-              : "Say below where it comes from."
-          }
+          hint={worth(chosen)}
         />
         <Grid $min={150}>
           <Field
@@ -677,7 +673,7 @@ export function PlanHold({
           <KitTicks
             legend="Also used"
             items={items.filter((i) =>
-              ["probe", "bottle", "core_tool", "hose"].includes(
+              ["probe", "bottle", "regulator", "core_tool", "hose"].includes(
                 i.doc.kind ?? "",
               ),
             )}

@@ -6,6 +6,7 @@ import { keepEvent } from "../../api/outbox";
 import { Button, Field, Note, Primary } from "../../look/parts";
 import { trimmed, useUnits } from "../../units/units";
 import { ConfirmStep, Deadly } from "./Cautions";
+import { WhenShut } from "./WhenShut";
 
 const Box = styled.section<{ $over: boolean }>`
   border: 2px solid var(${(p) => (p.$over ? "--falling" : "--accent")});
@@ -48,6 +49,7 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
   const units = useUnits();
   const [why, setWhy] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
+  const [isAsking, setAsking] = useState(false);
   const press = test.press;
   if (!press) return null;
   const shut = (at_ms: number | null) => {
@@ -112,12 +114,18 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
         ) : (
           <Button onPress={() => shut(null)}>Supply shut now</Button>
         )}
-        {hasReadings && (
-          <Button onPress={() => shut(test.start_ms)}>
-            It was shut before the first reading
-          </Button>
+        {hasReadings && !isAsking && (
+          <Button onPress={() => setAsking(true)}>Shut earlier …</Button>
         )}
       </Row>
+      {isAsking && (
+        <WhenShut
+          test={test}
+          ask="When was the supply shut?"
+          onSaid={shut}
+          onCancel={() => setAsking(false)}
+        />
+      )}
       {problem && (
         <Note $kind="wrong" role="alert">
           {problem}

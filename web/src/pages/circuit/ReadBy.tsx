@@ -3,12 +3,15 @@ import { gauges, useGauges } from "../../api/gauges";
 import { useWrite } from "../../api/queries";
 import { Grid, Note, Pick } from "../../look/parts";
 
+/** A gauge that is let in meanwhile may wait so long to be offered, ms. */
+const NOW_AND_THEN = 60_000;
+
 /** Not a name a gauge can have: it has a space. */
 const BY_HAND = "by hand";
 
 /** Which sensor of which gauge each channel is read by, where gauges send by themselves. */
 export function ReadBy({ test }: { test: Schemas["TestView"] }) {
-  const all = useGauges()?.filter((g) => !g.is_simulated) ?? [];
+  const all = useGauges(NOW_AND_THEN)?.filter((g) => !g.is_simulated) ?? [];
   const bind = useWrite(gauges.bind(test.id));
   const sources = all.flatMap((g) =>
     g.sources.map((s) => ({ ...s, gauge: g.id, name: g.name })),

@@ -1,20 +1,75 @@
 import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Mono, Note, Quiet } from "../../look/parts";
-import { atSecond } from "../../units/units";
-import { StrikeOut } from "./StrikeOut";
+import { useTable, type Rows } from "../../api/queries";
 import { here } from "../../api/room";
+import { Button, Mono, Note, Quiet } from "../../look/parts";
+import { atSecond } from "../../units/units";
+import { MendRow } from "./MendRow";
+import { StrikeOut } from "./StrikeOut";
 
 const Box = styled.details`
   border-top: 1px solid var(--line);
-  summary {
+  min-width: 0;
+  & > summary {
     cursor: pointer;
     min-height: 48px;
     padding: 12px 0;
     font-weight: 600;
   }
+`;
+const Kinds = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  padding-bottom: 8px;
+  button[aria-pressed="true"] {
+    border-color: var(--accent);
+    box-shadow: inset 0 -3px 0 var(--accent);
+  }
+`;
+const Wide = styled.div`
+  overflow-x: auto;
+`;
+const Table = styled.table`
+  border-collapse: collapse;
+  width: 100%;
+  th {
+    text-align: left;
+    font-weight: 600;
+    font-size: 0.86rem;
+    color: var(--soft);
+  }
+  th,
+  td {
+    padding: 2px 10px 2px 0;
+    border-top: 1px solid var(--line);
+    height: 48px;
+    vertical-align: middle;
+  }
+  thead th {
+    border-top: 0;
+    height: 30px;
+  }
+  td:last-child {
+    text-align: right;
+    padding-right: 0;
+  }
+  s {
+    color: var(--soft);
+  }
+  small {
+    display: block;
+    color: var(--soft);
+    font-size: 0.8rem;
+  }
+  tr[data-doubtful] td:first-child {
+    box-shadow: inset 4px 0 0 var(--losing);
+    padding-left: 10px;
+  }
+`;
+const Events = styled.ul`
+  padding-top: 8px;
   li {
     display: flex;
     flex-wrap: wrap;
@@ -26,19 +81,6 @@ const Box = styled.details`
   li > :last-child {
     margin-left: auto;
   }
-  s {
-    color: var(--soft);
-  }
-  small {
-    color: var(--soft);
-  }
-`;
-const Row = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  align-items: end;
-  padding: 8px 0;
 `;
 
 const ORIGIN: Record<string, string> = {
@@ -50,90 +92,205 @@ const ORIGIN: Record<string, string> = {
   corrected: "correction",
 };
 
-function ReadingItem({
-  reading,
-  channel,
-  canStrike,
-}: {
-  reading: Schemas["ReadingView"];
-  channel: Schemas["ChannelView"] | undefined;
-  canStrike: boolean;
-}) {
-  const [isOpen, setOpen] = useState(false);
-  const [reason, setReason] = useState("");
-  const [instead, setInstead] = useState("");
-  const strike = useWrite(writes.strike);
-  const value = (
-    <Mono>
-      {reading.typed} {channel?.unit.replace("deg", "°")}
-    </Mono>
-  );
+function Cell({ reading }: { reading: Schemas["ReadingView"] | null }) {
+  if (!reading) return <td>–</td>;
+  const said = [
+    ORIGIN[reading.origin],
+    reading.skewed && "clocks differed by over 5 s",
+    reading.struck && `struck out: ${reading.struck}`,
+  ].filter(Boolean);
+  const typed = <Mono>{reading.typed}</Mono>;
   return (
-    <li>
-      <Mono>{atSecond(reading.at_ms)}</Mono>
-      <span>{channel?.name}</span>
-      {reading.struck ? <s>{value}</s> : value}
-      <small>
-        {[
-          ORIGIN[reading.origin],
-          reading.skewed && "clocks differed by over 5 s",
-          reading.struck && `struck out: ${reading.struck}`,
-        ]
-          .filter(Boolean)
-          .join(", ")}
-      </small>
-      {canStrike && !reading.struck && !isOpen && (
-        <Quiet
-          onPress={() => setOpen(true)}
-          aria-label={`Strike out ${reading.typed}`}
-        >
-          Strike out
-        </Quiet>
-      )}
-      {isOpen && !reading.struck && (
-        <Row>
-          <Field
-            label="Why"
-            value={reason}
-            onChange={setReason}
-            placeholder="misread, wrong field"
-          />
-          <Field
-            label="Should be (if known)"
-            value={instead}
-            onChange={setInstead}
-            inputMode="decimal"
-          />
-          <Button
-            onPress={() =>
-              strike.mutate(
-                { reading: reading.id, reason, instead: instead || null },
-                { onSuccess: () => setOpen(false) },
-              )
-            }
-          >
-            Strike out
-          </Button>
-          {strike.error && (
-            <Note $kind="wrong" role="alert">
-              {strike.error.message}
-            </Note>
-          )}
-        </Row>
-      )}
-    </li>
+    <td>
+      {reading.struck ? <s>{typed}</s> : typed}
+      {said.length > 0 && <small>{said.join(", ")}</small>}
+    </td>
   );
 }
 
-/** What was logged last and what was marked; a wrong entry is struck out, never deleted. */
-export function Readings({ test }: { test: Schemas["TestView"] }) {
+function Moment({
+  row,
+  heads,
+  canMend,
+}: {
+  row: Schemas["MomentView"];
+  heads: string[];
+  canMend: boolean;
+}) {
+  const [isOpen, setOpen] = useState(false);
+  const counts = row.cells.some((c) => c && !c.struck);
+  const at = atSecond(row.at_ms);
+  return (
+    <>
+      <tr {...(row.is_doubtful && { "data-doubtful": true })}>
+        <td>
+          <Mono>{at}</Mono>
+          {row.is_doubtful && <small>left out: stands apart</small>}
+        </td>
+        {row.cells.map((c, i) => (
+          <Cell key={heads[i]} reading={c ?? null} />
+        ))}
+        <td>
+          {canMend && counts && (
+            <Quiet
+              onPress={() => setOpen(!isOpen)}
+              aria-expanded={isOpen}
+              aria-label={`Mend the row of ${at}`}
+            >
+              Mend
+            </Quiet>
+          )}
+        </td>
+      </tr>
+      {isOpen && (
+        <tr>
+          <td colSpan={heads.length + 2}>
+            <MendRow row={row} heads={heads} onDone={() => setOpen(false)} />
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
+
+/** One page of the table, and a way to the older ones. It stands still: what comes in meanwhile is asked for. */
+function Page({
+  test,
+  rows,
+  before,
+  canMend,
+}: {
+  test: string;
+  rows: Rows;
+  before: number | null;
+  canMend: boolean;
+}) {
+  const { data, error } = useTable(test, rows, before);
+  const [isMore, setMore] = useState(false);
+  if (error)
+    return (
+      <Note $kind="wrong" role="alert">
+        {error.message}
+      </Note>
+    );
+  if (!data) return <p role="status">One moment …</p>;
+  if (!data.rows.length && before === null) return <p>None.</p>;
+  const more = data.before_ms ?? null;
+  return (
+    <>
+      <Wide>
+        <Table>
+          <thead>
+            <tr>
+              <th scope="col">Read at</th>
+              {data.heads.map((h) => (
+                <th scope="col" key={h}>
+                  {h}
+                </th>
+              ))}
+              <th scope="col" aria-label="Mend" />
+            </tr>
+          </thead>
+          <tbody>
+            {data.rows.map((r, i) => (
+              <Moment
+                key={`${r.at_ms} ${i}`}
+                row={r}
+                heads={data.heads}
+                canMend={canMend}
+              />
+            ))}
+          </tbody>
+        </Table>
+      </Wide>
+      {more !== null &&
+        (isMore ? (
+          <Page test={test} rows={rows} before={more} canMend={canMend} />
+        ) : (
+          <Button onPress={() => setMore(true)}>Before {atSecond(more)}</Button>
+        ))}
+    </>
+  );
+}
+
+const KINDS: [Rows, string][] = [
+  ["doubtful", "Stands apart"],
+  ["typed", "Typed by hand"],
+  ["all", "All"],
+  ["struck", "Struck out"],
+];
+
+/** All readings of a test, a row a moment, to be put right; what stands apart first. */
+function Readable({
+  test,
+  canMend,
+}: {
+  test: Schemas["TestView"];
+  canMend: boolean;
+}) {
+  const [asked, setAsked] = useState<Rows | null>(null);
+  const [round, setRound] = useState(test.reading_count);
+  const rows = asked ?? (test.doubtful > 0 ? "doubtful" : "all");
+  const newer = test.reading_count - round;
+  return (
+    <>
+      <Kinds role="group" aria-label="Which readings">
+        {KINDS.filter(([k]) => k !== "doubtful" || test.doubtful > 0).map(
+          ([k, text]) => (
+            <Button
+              key={k}
+              aria-pressed={k === rows}
+              onPress={() => {
+                setAsked(k);
+                setRound(test.reading_count);
+              }}
+            >
+              {text}
+              {k === "doubtful" && ` (${test.doubtful})`}
+            </Button>
+          ),
+        )}
+        {newer > 0 && (
+          <Button onPress={() => setRound(test.reading_count)}>
+            {newer} newer: show
+          </Button>
+        )}
+      </Kinds>
+      <Page
+        key={`${rows} ${round}`}
+        test={test.id}
+        rows={rows}
+        before={null}
+        canMend={canMend}
+      />
+    </>
+  );
+}
+
+/** What was logged and what was marked; a wrong entry is struck out, never deleted. */
+export function Readings({
+  test,
+  isOpen,
+  setOpen,
+}: {
+  test: Schemas["TestView"];
+  isOpen: boolean;
+  setOpen: (open: boolean) => void;
+}) {
   if (test.reading_count === 0 && test.events.length === 0) return null;
   return (
-    <Box>
+    <Box
+      id="readings"
+      open={isOpen}
+      onToggle={(e) => setOpen(e.currentTarget.open)}
+    >
       <summary>
         Readings and events ({test.reading_count} and {test.events.length})
       </summary>
-      <ul>
+      {isOpen && test.reading_count > 0 && (
+        <Readable test={test} canMend={!test.is_signed} />
+      )}
+      <Events aria-label="Events">
         {test.events.map((e) => (
           <li key={e.id}>
             <Mono>{atSecond(e.at_ms)}</Mono>
@@ -160,21 +317,7 @@ export function Readings({ test }: { test: Schemas["TestView"] }) {
             )}
           </li>
         ))}
-        {test.readings.map((r) => (
-          <ReadingItem
-            key={r.id}
-            reading={r}
-            channel={test.channels.find((c) => c.id === r.channel_id)}
-            canStrike={!test.is_signed}
-          />
-        ))}
-      </ul>
-      {test.reading_count > test.readings.length && (
-        <p>
-          The last {test.readings.length} are shown; the data package holds all
-          of them.
-        </p>
-      )}
+      </Events>
     </Box>
   );
 }

@@ -7,6 +7,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { useMay } from "../../api/session";
 import { Button, Field, FormEnd, Note } from "../../look/parts";
+import { Way } from "../../look/Way";
 import { Signature } from "../Record";
 import { Box } from "./finish/parts";
 import { After } from "./finish/After";
@@ -45,10 +46,13 @@ const Reason = styled(Form)`
 function GateItem({
   circuit,
   gate,
+  way,
   isReadOnly,
 }: {
   circuit: string;
   gate: Schemas["GateView"];
+  /** Where it is met. */
+  way: Schemas["GateWay"] | undefined;
   isReadOnly: boolean;
 }) {
   const [isOpen, setOpen] = useState(false);
@@ -87,6 +91,14 @@ function GateItem({
               </Button>
             )}
           </p>
+        )}
+        {way && (
+          <Way
+            to={`/circuits/${circuit}?stage=${way.stage}${way.gate === "retest_after_repair" ? "&test=new" : ""}`}
+            aria-label={`${way.text}: ${gate.title}`}
+          >
+            {way.text}
+          </Way>
         )}
         {!gate.met &&
           !gate.overridden &&
@@ -137,6 +149,7 @@ export function SignOff({ circuit }: { circuit: Schemas["CircuitView"] }) {
             key={g.code}
             circuit={circuit.id}
             gate={g}
+            way={circuit.gate_ways.find((w) => w.gate === g.code)}
             isReadOnly={isSigned}
           />
         ))}

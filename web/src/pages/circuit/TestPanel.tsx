@@ -3,15 +3,16 @@ import { useState } from "react";
 import { Trace } from "../../charts/Trace";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
+import { keepEvent } from "../../api/outbox";
 import { useWrite, writes } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Field, Note } from "../../look/parts";
+import { Button, Field, Note, Quiet, Sheet } from "../../look/parts";
 import { HAND, useInHand } from "../../look/screen";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Watch } from "./Cautions";
 import { End } from "./End";
 import { JudgedAgain } from "./JudgedAgain";
-import { Pad, WaitingList } from "./Pad";
+import { Pad } from "./Pad";
 import { Isolate } from "./Isolate";
 import { Paste } from "./Paste";
 import { Press } from "./Press";
@@ -21,6 +22,8 @@ import { Readings } from "./Readings";
 import { MoveTest } from "./MoveTest";
 import { StrikeOut } from "./StrikeOut";
 import { Undo } from "./Undo";
+import { WaitingList } from "./Waiting";
+import { BeforeShut } from "./WhenShut";
 import { now as nowHere } from "../../api/clock";
 import { here } from "../../api/room";
 
@@ -99,11 +102,8 @@ function planWords(
         : "nothing opened since the hold"),
     p.used?.length && `with ${p.used.map((u) => u.name).join(", ")}`,
     p.imported_from && `from ${p.imported_from}`,
-    // A source belongs to a limit that somebody gave, never to Ruhe's own.
-    p.source &&
-      (p.drop_pa != null || p.level_pa != null) &&
-      `limit: ${p.source}`,
-    `${test.reading_count} readings`,
+    `limit from: ${test.limit_from}`,
+    test.reading_count === 1 ? "1 reading" : `${test.reading_count} readings`,
   ];
   return parts.filter(Boolean).join(" · ");
 }
@@ -118,7 +118,7 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
       <Button onPress={() => setOpen(true)}>Start the clock myself</Button>
     );
   return (
-    <Bar data-question>
+    <Sheet aria-label="Start the clock myself">
       <Field
         label="Why now"
         value={reason}
@@ -129,13 +129,14 @@ function ClockByHand({ test }: { test: Schemas["TestView"] }) {
       <Button onPress={() => save.mutate({ at_ms: nowHere(), reason })}>
         Start the clock
       </Button>
-    </Bar>
+      <Quiet onPress={() => setOpen(false)}>Leave it</Quiet>
+    </Sheet>
   );
 }
 
 /** Height of a trace that leaves room for what stands above it and for the pad below, px. */
 const roomForTrace = () =>
-  Math.max(150, Math.min(260, window.innerHeight - 714));
+  Math.max(150, Math.min(280, window.innerHeight - 560));
 
 /** One test: its trace, the pad under it (in the hand it is fixed below), what was logged. */
 export function TestPanel({
@@ -151,6 +152,7 @@ export function TestPanel({
   const isOpen = test.ended_ms == null && !test.is_signed && mayWork;
   const isInHand = useInHand();
   const isHold = test.kind === "pressure-hold";
+  const [isReading, setReading] = useState(false);
   const error = listen.error;
   return (
     <Box aria-label={test.title}>
@@ -160,6 +162,31 @@ export function TestPanel({
       </Head>
       {test.watch && test.watch.level !== "within" && (
         <Watch watch={test.watch} />
+      )}
+      {test.doubtful > 0 && !test.is_signed && !isReading && (
+        <Note role="status">
+          {test.doubtful === 1
+            ? "1 reading stands apart and is left out."
+            : `${test.doubtful} readings stand apart and are left out.`}{" "}
+          <Button
+            onPress={() => {
+              setReading(true);
+              window.setTimeout(() =>
+                document.getElementById("readings")?.scrollIntoView(),
+              );
+            }}
+          >
+            Look at it
+          </Button>
+        </Note>
+      )}
+      {isOpen && isHold && (
+        <BeforeShut
+          test={test}
+          onSaid={(at_ms) =>
+            keepEvent({ test: test.id, kind: "supply_isolated", at_ms })
+          }
+        />
       )}
       {test.plan.remarks?.map((r) => (
         <Note key={r}>{r}</Note>
@@ -265,7 +292,7 @@ export function TestPanel({
         )}
       </Bar>
       {test.ended_ms != null && <JudgedAgain test={test} />}
-      <Readings test={test} />
+      <Readings test={test} isOpen={isReading} setOpen={setReading} />
     </Box>
   );
 }

@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import type { Units } from "../../units/units";
-import { schoolsOf, sourceOf } from "./plan";
+import { schoolsOf } from "./plan";
 
 /** What a gauge's step usually is in a unit. */
 export const STEPS: Record<string, string> = {
@@ -25,7 +25,6 @@ export function firstHold(
     plan: {
       school: school?.code ?? "own",
       section: section?.name ?? null,
-      source: sourceOf(school),
       gas: "nitrogen",
       test_pa: begin ?? school?.pressure_pa ?? null,
       planned_s: school?.time_s ?? null,

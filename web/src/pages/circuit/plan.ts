@@ -1,6 +1,7 @@
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Form as Checked } from "../../look/Form";
+import { preferred } from "../../units/procedures";
 
 export const Form = styled(Checked)`
   display: grid;
@@ -32,14 +33,28 @@ export const number = (text: string) =>
 
 type School = Schemas["SchoolView"];
 
-/** Procedures of a kind, and the one a plan begins with: the first of one's own. */
+/** Procedures of a kind that are offered, and the one a plan begins with: the one that was chosen for it, else the first
+ * of one's own. */
 export function schoolsOf(meta: Schemas["Meta"], kind: Schemas["Kind"]) {
-  const all = meta.procedures.filter((p) => p.kind === kind);
-  return { all, first: all.find((s) => s.is_own) ?? all[0] };
+  const { first, hidden } = preferred();
+  const every = meta.procedures.filter((p) => p.kind === kind);
+  const offered = every.filter((p) => !hidden.includes(p.code));
+  const all = offered.length > 0 ? offered : every;
+  return {
+    all,
+    first:
+      all.find((s) => s.code === first[kind]) ??
+      all.find((s) => s.is_own) ??
+      all[0],
+  };
 }
 
-/** Where the figures of a procedure come from. */
-export const sourceOf = (school: School | undefined) =>
+/** What a procedure is worth, under its name. */
+export const worth = (school: School | undefined) =>
   school
-    ? `${school.source}${school.is_verified ? "" : ", unverified"}`
-    : "habit, unverified";
+    ? `${school.gives_up ? `${school.gives_up}. ` : ""}${
+        school.is_verified
+          ? `From ${school.source}, checked.`
+          : `From ${school.source}: rule of thumb; check the maker’s manual.`
+      }`
+    : "Say below where it comes from.";

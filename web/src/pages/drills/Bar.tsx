@@ -131,6 +131,16 @@ const Panel = styled(Modal)`
   outline: none;
 `;
 
+const InSight = styled.div`
+  position: sticky;
+  top: -16px;
+  z-index: 1;
+  margin: -16px -20px 12px;
+  padding: 10px 20px;
+  background: var(--raised);
+  border-bottom: 1px solid var(--line);
+`;
+
 const SPEEDS: [Schemas["Speed"], string, string][] = [
   ["still", "", "Let the clock stand"],
   ["real", "×1", "As fast as the real one"],
@@ -195,10 +205,13 @@ function Clock({ drill }: { drill: Schemas["DrillView"] }) {
 function Side({
   label,
   title,
+  faces,
   isFirst = false,
   children,
 }: {
   label: string;
+  /** What lies open covers no gauge. */
+  faces: Schemas["FaceView"][];
   title: string;
   isFirst?: boolean;
   children: (close: () => void) => ReactNode;
@@ -208,7 +221,16 @@ function Side({
       {isFirst ? <Primary>{label}</Primary> : <Button>{label}</Button>}
       <Over isDismissable>
         <Panel>
-          <Dialog aria-label={title}>{({ close }) => children(close)}</Dialog>
+          <Dialog aria-label={title}>
+            {({ close }) => (
+              <>
+                <InSight>
+                  <FacesList faces={faces} />
+                </InSight>
+                {children(close)}
+              </>
+            )}
+          </Dialog>
         </Panel>
       </Over>
     </DialogTrigger>
@@ -248,17 +270,20 @@ export default function DrillBar() {
         ) : (
           <>
             {isInHand && <Clock drill={drill} />}
-            <Side label="Hands" title="What your hands can do">
+            <Side
+              label="Do something"
+              title="What your hands can do"
+              faces={drill.faces}
+            >
               {(close) => <Hands drill={drill} onDone={close} />}
             </Side>
-            <Side label="Decide" title="Decide" isFirst>
+            <Side label="Decide" title="Decide" faces={drill.faces} isFirst>
               {(close) => <Decide drill={drill} onDone={close} />}
             </Side>
           </>
         )}
         <Quiet aria-expanded={isOpen} onPress={() => setTold(!isOpen)}>
-          {(isInHand && "Told") ||
-            (isOpen ? "Hide the situation" : "The situation")}
+          {isOpen ? "Hide the job" : "The job"}
         </Quiet>
         {(!isInHand || isOpen) && (
           <>

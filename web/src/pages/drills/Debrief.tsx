@@ -170,8 +170,7 @@ export default function Debrief() {
     <Page>
       <Head>
         <h1>
-          <b>{account.lost ? "Lost" : account.total}</b>
-          {account.lost ? ` ${account.total} points` : "of 100"}
+          <b>{account.total}</b> of 100{account.lost && ": lost"}
         </h1>
         {account.lost && <Note $kind="wrong">{account.lost}</Note>}
         {result.harm && <Note $kind="wrong">{result.harm}</Note>}
