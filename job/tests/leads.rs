@@ -6,11 +6,14 @@ mod work;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Gas, Sky};
 use ruhe_job::act::{EventInput, ReadingInput, ReadingsInput, mark, plan_test, read};
+use ruhe_job::kit::{KitDoc, KitKind};
 use ruhe_job::people::By;
 use ruhe_job::procedure::{Stage, StrengthTest};
 use ruhe_job::search::{LookResult, Method};
+use ruhe_job::signoff::GateCode;
+use ruhe_job::state::KitThing;
 use ruhe_job::tell::{
-    CircuitView, Rows, TableView, TestView, circuit_view, table_view, test_view, wanted,
+    CircuitView, Rows, TableView, TestView, circuit_view, kit_view, table_view, test_view, wanted,
 };
 use work::{MINUTE, PSI, Work, hold_input, no_kit, stock, today};
 
@@ -320,4 +323,62 @@ fn what_stands_apart_is_found_whatever_came_after_it() {
     assert!(table(&w, &test, Rows::Struck, None).rows.is_empty());
     assert!(Rows::of(Some("some")).is_err());
     assert_eq!(Rows::of(None).unwrap(), Rows::All);
+}
+
+#[test]
+fn what_is_not_met_leads_to_where_it_is_met() {
+    let mut w = Work::bench();
+    let ways = |w: &Work| -> Vec<(GateCode, Stage)> {
+        seen(w)
+            .gate_ways
+            .iter()
+            .map(|g| (g.gate, g.stage))
+            .collect()
+    };
+    let all = ways(&w);
+    assert!(all.contains(&(GateCode::Hold, Stage::Hold)), "{all:?}");
+    assert!(
+        all.contains(&(GateCode::Boundary, Stage::Survey)),
+        "{all:?}"
+    );
+    // A part on the bench has no vacuum, so nothing leads there.
+    let stages = w.circuit().job().stages();
+    assert!(all.iter().all(|(_, s)| stages.contains(s)));
+    held(&mut w, 0.0, |_| {});
+    assert!(!ways(&w).iter().any(|(g, _)| *g == GateCode::Hold));
+}
+
+#[test]
+fn what_falls_due_is_said_before_it_is() {
+    let thing = |name: &str, due: Option<&str>, is_retired| KitThing {
+        id: name.into(),
+        doc: KitDoc {
+            kind: KitKind::Scale,
+            name: name.into(),
+            calibration_due: due.map(Into::into),
+            is_retired,
+            ..KitDoc::default()
+        },
+        changed_ms: 0,
+    };
+    let mut kit = no_kit();
+    kit.things = vec![
+        thing("later", Some("2026-06-20"), false),
+        thing("long", Some("2027-06-20"), false),
+        thing("past", Some("2026-05-01"), false),
+        thing("gone", Some("2026-05-01"), true),
+        thing("never", None, false),
+        thing("tomorrow", Some("2026-05-05"), false),
+    ];
+    let due = kit_view(&kit, &[], today(), Units::default()).due;
+    let words: Vec<&str> = due.iter().map(|d| d.words.as_str()).collect();
+    assert_eq!(
+        words,
+        [
+            "Calibration of past ran out on 2026-05-01.",
+            "Calibration of tomorrow runs out tomorrow.",
+            "Calibration of later runs out on 2026-06-20, in 47 days."
+        ]
+    );
+    assert_eq!(due.iter().filter(|d| d.is_past).count(), 1);
 }

@@ -80,13 +80,13 @@ fn a_low_hold_counts_only_with_a_source_that_was_typed_or_a_procedure_that_asks_
         (
             "a procedure that only the client says there is",
             held(100.0, |p| {
-                p.procedure = Some(ProcedureUsed {
+                p.procedure = Some(Box::new(ProcedureUsed {
                     title: "x".into(),
                     source: "x".into(),
                     version: "1".into(),
                     is_verified: true,
                     asks_pa: Some(100.0 * PSI),
-                });
+                }));
             }),
         ),
     ] {

@@ -14,8 +14,8 @@ use ruhe_job::people::{Asked, asked};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{
-    Created, StoredView, corrected, enough, nitrogen, read_mass, retest, tried_arrival, tried_set,
-    tried_stop, tried_target, volume,
+    Created, StoredView, additional, corrected, enough, nitrogen, pull_time, read_mass, retest,
+    rise, saturation, tried_arrival, tried_set, tried_stop, tried_target, volume,
 };
 
 /// What needs the server, in words.
@@ -274,6 +274,10 @@ fn bench(what: &str, r: &Request) -> Result<Reply, Refusal> {
         "volume" => Reply::of(200, &volume(&r.read()?)?),
         "retest" => Reply::of(200, &retest(&r.read()?)?),
         "mass" => Reply::of(200, &read_mass(&r.read()?)?),
+        "saturation" => Reply::of(200, &saturation(&r.read()?)?),
+        "rise" => Reply::of(200, &rise(&r.read()?)?),
+        "pull" => Reply::of(200, &pull_time(&r.read()?)?),
+        "additional" => Reply::of(200, &additional(&r.read()?)?),
         _ => Err(Refusal::Conflict(NOT_HERE.into())),
     }
 }

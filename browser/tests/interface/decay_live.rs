@@ -17,6 +17,7 @@ fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
         p.fill("Limit, micron", "500").await;
         p.fill("After, min", "0.25").await;
         p.fill("Limit comes from", "maker's sheet, page 12").await;
+        p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         p.press("Listen to a simulated gauge").await;
         p.says("Not isolated yet").await;

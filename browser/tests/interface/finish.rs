@@ -262,6 +262,7 @@ fn one_gauge_for_two_circuits_is_moved() {
         }
         p.open(&format!("{path}?stage=decay&test=new")).await;
         p.says("is on Roof unit over the ovens, circuit A").await;
+        p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         p.says("move it here first").await;
         p.press("Move it here").await;

@@ -84,7 +84,7 @@ fn a_hold_by_hand_comes_to_a_verdict() {
         p.shut_at_first("Shut earlier …").await;
         p.says("Holds").await;
         p.says("Tight to within").await;
-        p.says("would still be hidden").await;
+        p.says("it may still lose up to").await;
         p.press("End Hold 1").await;
         p.says("Test again").await;
         let text = p.text().await;

@@ -112,6 +112,7 @@ fn a_shut_valve_leads_to_the_decay_in_one_tap_and_the_page_stays_where_it_is() {
         let circuit = path(&p).await;
         let circuit = circuit.split('?').next().unwrap().to_owned();
         p.open(&format!("{circuit}?stage=evacuate")).await;
+        p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         for micron in ["1500", "300", "190"] {
             p.fill("Vacuum, micron", micron).await;
@@ -143,6 +144,103 @@ fn a_shut_valve_leads_to_the_decay_in_one_tap_and_the_page_stays_where_it_is() {
         assert_eq!(status, 201, "{said}");
         p.says("Test again").await;
         assert!(path(&p).await.contains("stage=decay"));
+    });
+}
+
+/// Counts taps from here on, those on digits apart.
+async fn count(p: &Page) {
+    let code = "window.taps = 0; document.addEventListener('click', e => { if (!/^[0-9.]$/.test(e.target.closest('button')?.textContent ?? '')) window.taps++; }, true)";
+    p.js(code, vec![]).await;
+}
+
+async fn taps(p: &Page) -> i64 {
+    let taps = p.js("return window.taps", vec![]).await;
+    taps.as_i64().unwrap()
+}
+
+async fn digits(p: &Page, text: &str) {
+    for key in text.chars() {
+        let key = if key == '.' {
+            "Point".into()
+        } else {
+            key.to_string()
+        };
+        p.press(&key).await;
+    }
+}
+
+#[test]
+fn from_a_leak_to_its_retest_in_eight_taps() {
+    on_page(false, PHONE, |p| async move {
+        p.open("/").await;
+        let [a, _] = held_on_a(&p, 0.4).await;
+        p.open(&format!("/circuits/{a}?stage=search")).await;
+        p.says("Hold 1 showed a leak").await;
+        count(&p).await;
+        p.press("Look at header and stubs").await;
+        p.press("Leak").await;
+        p.press("Mended: header and stubs").await;
+        p.pick("What was opened", "nothing was opened: drawn tight, capped")
+            .await;
+        p.press("Log the repair").await;
+        p.press("All mended: test again at 300 psig").await;
+        p.says("As Hold 1: 300 psig").await;
+        p.is_sound("the same hold again").await;
+        p.press("Press up again to 300 psig").await;
+        p.says("Hold 2").await;
+        p.says("Before the first gas").await;
+        let taps = taps(&p).await;
+        assert!(taps <= 8, "{taps} taps");
+        let (_, c) = p
+            .api("GET", &format!("/api/circuits/{a}"), json!(null))
+            .await;
+        let hold = &c["stages"][1]["tests"][1];
+        assert!(hold["ended_ms"].is_null(), "{hold}");
+    });
+}
+
+#[test]
+fn a_list_from_paper_goes_in_with_a_tap_a_reading_and_one_more_with_two() {
+    on_page(false, PHONE, |p| async move {
+        new_job(&p, "Component on the bench").await;
+        p.stage("Pressure hold").await;
+        p.fill("Test pressure, psig", "300").await;
+        // One gauge alone.
+        p.press("Open the test").await;
+        p.press("Yes, all of it").await;
+        p.press("Supply shut now").await;
+        p.says("Readings and events (0 and 1)").await;
+        p.press("Was earlier").await;
+        count(&p).await;
+        let code = "return new Date(Date.now() - arguments[0] * 60000).toTimeString().slice(0, 5).replace(':', '')";
+        for k in 0..12 {
+            let at = p.js(code, vec![json!(24 - k)]).await;
+            digits(&p, at.as_str().unwrap()).await;
+            digits(&p, &format!("{}.{k}", 300)).await;
+            p.press("Log").await;
+            p.says(&format!("Readings and events ({} and 1)", k + 1))
+                .await;
+        }
+        let list = taps(&p).await;
+        assert!(list <= 15, "{list} taps");
+        p.is_sound("the pad for a list").await;
+        // From Today: its button, the digits, Log.
+        p.open("/").await;
+        p.says("Log a reading").await;
+        count(&p).await;
+        p.press("Log a reading…").await;
+        digits(&p, "300.1").await;
+        p.press("Log").await;
+        p.says("Undo 300.1").await;
+        let one = taps(&p).await;
+        assert_eq!(one, 2, "{one} taps");
+        // Logged, the pad is a bar again, and each of them can be mended.
+        p.says("Earlier").await;
+        p.press("Readings and events (13 and 1)").await;
+        p.press("Typed by hand").await;
+        p.says("300.11").await;
+        p.is_sound("the table of readings").await;
+        p.picture("table-phone").await;
     });
 }
 

@@ -106,6 +106,13 @@ fn from_the_kit_to_a_broken_vacuum() {
         // Triple evacuation: stages with prompts, breaks as one press.
         p.open(&format!("{home}?stage=evacuate")).await;
         p.says("lock its power out first").await;
+        // Neither where the gauge sits nor where the cores are is taken for granted.
+        p.press("Open the test").await;
+        p.says("Say where the gauge sits.").await;
+        p.pick("It sits", "far from the pump").await;
+        p.press("Open the test").await;
+        p.says("Say whether the valve cores are out").await;
+        p.pick("Valve cores", "out").await;
         p.press("Open the test").await;
         p.says("lock its power out and confirm that first").await;
         p.press("Yes, locked out").await;
@@ -146,6 +153,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.pick("Pump hoses during the test", "stay in it").await;
         p.pick("Opened or fitted since the hold", "something").await;
         p.fill("What, with commas between", "core tool").await;
+        p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         p.says("Shut the valve at the system").await;
         series(&p, 9, |t| 240.0 + 700.0 * (1.0 - (-t / 520.0).exp())).await;
@@ -165,6 +173,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         // Repeated after the break: less, so it is drying.
         p.press("Test again").await;
         p.pick("Pump hoses during the test", "stay in it").await;
+        p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         p.says("Decay 2").await;
         series(&p, 9, |t| 240.0 + 150.0 * (1.0 - (-t / 520.0).exp())).await;

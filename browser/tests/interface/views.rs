@@ -67,7 +67,7 @@ async fn look(p: &Page, suffix: &str) {
             "until the planned end",
         ),
         ("bench", "/bench#enough".into(), "to rule out 500 g a year"),
-        ("procedures", "/procedures".into(), "unverified"),
+        ("procedures", "/procedures".into(), "rule of thumb"),
         ("kit", "/kit".into(), "Do not judge a system through it"),
         (
             "evacuate",

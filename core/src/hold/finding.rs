@@ -173,6 +173,8 @@ pub struct Judged {
     pub settling_left: f64,
     /// A vented gauge without a barometer.
     pub weather_unknown: bool,
+    /// The first reading came as the supply was shut, and the next one long after.
+    pub first_alone: bool,
 }
 
 /// Which case a hold is, with the figures that its words need beside the finding's own.

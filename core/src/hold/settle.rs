@@ -80,6 +80,25 @@ pub fn believed(pressure: f64, waited: f64) -> Vec<Filling> {
         .collect()
 }
 
+/// Gaps between readings are looked into every so often, s, for so long: whatever filling did is over by then.
+const LOOK: (f64, f64) = (60.0, 4.0 * 3_600.0);
+
+/// Moments at which the clock may start: the readings, and minutes in the gaps between them. Gas settles whether or not
+/// somebody reads it.
+fn moments(times: &[f64]) -> Vec<f64> {
+    let until = times[0] + LOOK.1;
+    let mut out = vec![times[0]];
+    for pair in times.windows(2) {
+        let mut x = pair[0] + LOOK.0;
+        while x < pair[1] - LOOK.0 && x <= until {
+            out.push(x);
+            x += LOOK.0;
+        }
+        out.push(pair[1]);
+    }
+    out
+}
+
 /// Reads the settled start off the fitted transient.
 #[must_use]
 pub fn settle(fit: &Fit, times: &[f64], threshold: f64, planned: f64) -> Settling {
@@ -104,7 +123,9 @@ pub fn settle(fit: &Fit, times: &[f64], threshold: f64, planned: f64) -> Settlin
         }
         square.sqrt()
     };
-    let at = times.iter().copied().find(|&x| to_come(x) <= threshold);
+    let at = moments(times)
+        .into_iter()
+        .find(|&x| to_come(x) <= threshold);
     let ready_in = at
         .is_none()
         .then(|| {

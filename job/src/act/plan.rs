@@ -115,7 +115,8 @@ pub fn plan_test(
             .plan
             .school
             .as_deref()
-            .and_then(|code| procedure_used(stock.procedures, b.kind, code)),
+            .and_then(|code| procedure_used(stock.procedures, b.kind, code))
+            .map(Box::new),
         // An empty field is no source.
         source: b
             .plan

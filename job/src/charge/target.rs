@@ -103,6 +103,17 @@ fn metres(m: f64) -> String {
     )
 }
 
+/// What a maker adds for a line: its rate for what is longer than the factory charge covers. Whether nothing is left to
+/// add for.
+///
+/// # Errors
+/// What is wrong with a figure, at its field.
+pub fn addition(line: &Typed, included: &Typed, rate: &Typed) -> Result<(Mass, bool), Refusal> {
+    let longer = length(line, "length")? - length(included, "included")?;
+    let rate = of_unit(rate, "rate", RATES)?;
+    Ok((Mass::from_g(rate * longer.max(0.0)), longer <= 0.0))
+}
+
 /// A rate beside the liquid that the tube holds: another unit may be meant.
 fn rate_slip(t: &TubeShare, typed: &Typed, rate: f64, r: &Refrigerant) -> Option<Slip> {
     let holds = liquid_in(&t.size, r)?;

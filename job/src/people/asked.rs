@@ -38,12 +38,16 @@ const BOTH: bool = true;
 /// Every address there is. `POST /api/people` is open to whoever sits at the machine as long as nobody is known;
 /// `DELETE /api/devices/{id}` asks for the right over people where the device is another's.
 #[rustfmt::skip] // a row an address
-pub const ADDRESSES: [Address; 97] = [
+pub const ADDRESSES: [Address; 101] = [
+    ("POST", "/api/bench/additional", LOOK, BOTH),
     ("POST", "/api/bench/corrected", LOOK, BOTH),
     ("POST", "/api/bench/enough", LOOK, BOTH),
     ("POST", "/api/bench/mass", LOOK, BOTH),
     ("POST", "/api/bench/nitrogen", LOOK, BOTH),
+    ("POST", "/api/bench/pull", LOOK, BOTH),
     ("POST", "/api/bench/retest", LOOK, BOTH),
+    ("POST", "/api/bench/rise", LOOK, BOTH),
+    ("POST", "/api/bench/saturation", LOOK, BOTH),
     ("POST", "/api/bench/volume", LOOK, BOTH),
     ("GET", "/api/circuits/{id}", LOOK, BOTH),
     ("POST", "/api/circuits/{id}/additions", WORK, BOTH),

@@ -35,9 +35,9 @@ impl ProcedureUsed {
         let checked = if self.is_verified {
             "checked"
         } else {
-            "not checked against the maker’s manual"
+            "a rule of thumb"
         };
-        format!("{}, {}, {checked}", self.title, self.source)
+        format!("{} ({}, {checked})", self.title, self.source)
     }
 }
 

@@ -128,7 +128,7 @@ pub struct Plan {
     /// Opened or fitted since the hold; none: nobody was asked.
     pub changed: Option<Vec<String>>,
     /// The named procedure as it was then; written by the server.
-    pub procedure: Option<ProcedureUsed>,
+    pub procedure: Option<Box<ProcedureUsed>>,
     /// Where its figures come from, as a person typed it: maker's page, code.
     pub source: Option<String>,
     /// The readings in the file came from a simulated gauge.
@@ -145,7 +145,7 @@ impl Plan {
     /// Where its figures come from, in words: what a person typed, else the procedure it follows.
     #[must_use]
     pub fn source_words(&self) -> Option<String> {
-        let follows = self.procedure.as_ref().map(ProcedureUsed::words);
+        let follows = self.procedure.as_deref().map(ProcedureUsed::words);
         self.source.clone().or(follows)
     }
 

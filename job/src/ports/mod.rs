@@ -126,7 +126,7 @@ impl Refitted {
     #[must_use]
     pub fn title(self) -> &'static str {
         match self {
-            Self::Not => "was not out",
+            Self::Not => "never removed",
             Self::Positive => "at positive pressure",
             Self::Sealed => "in a sealed tool",
         }

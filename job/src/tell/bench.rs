@@ -179,7 +179,7 @@ pub struct RetestView {
     pub is_lower: bool,
 }
 
-fn positive(fields: &[(&str, f64)]) -> Result<(), Refusal> {
+pub(super) fn positive(fields: &[(&str, f64)]) -> Result<(), Refusal> {
     match fields.iter().find(|(_, v)| !(v.is_finite() && *v > 0.0)) {
         Some((name, _)) => Err(Refusal::wrong(name, "this must be a number above zero")),
         None => Ok(()),
@@ -207,7 +207,10 @@ pub fn corrected(b: &CorrectedInput) -> Result<CorrectedView, Refusal> {
         }
     }
     let (start, end) = (b.start_pa + b.air_pa, b.end_pa + b.air_pa);
-    let amount = nitrogen::density(AbsolutePressure::from_pa(end), Temperature::from_k(b.end_k));
+    // The pipe grows with it, as in a hold: brought back to the start's temperature it holds the same gas in less room.
+    let grown = 1.0 + hold::COPPER * (b.end_k - b.start_k);
+    let amount =
+        grown * nitrogen::density(AbsolutePressure::from_pa(end), Temperature::from_k(b.end_k));
     let corrected = nitrogen::pressure(amount, Temperature::from_k(b.start_k)).pa();
     Ok(CorrectedView {
         corrected_pa: corrected - b.air_pa,

@@ -38,15 +38,15 @@ impl Point {
             temperature_k: None,
         }
     }
-    /// The same to seven digits: a trace is drawn, and on a live page it is sent again and again.
+    /// The same to six digits: a trace is drawn, and on a live page it is sent again and again.
     #[must_use]
     pub fn drawn(self) -> Self {
         Self {
-            at_s: seven(self.at_s),
-            value: seven(self.value),
-            corrected: self.corrected.map(seven),
-            ribbon: self.ribbon.map(seven),
-            temperature_k: self.temperature_k.map(seven),
+            at_s: six(self.at_s),
+            value: six(self.value),
+            corrected: self.corrected.map(six),
+            ribbon: self.ribbon.map(six),
+            temperature_k: self.temperature_k.map(six),
         }
     }
     /// Levels of a vacuum.
@@ -66,7 +66,7 @@ pub(super) fn estimate(value: f64, low: f64, high: f64, unit: &str) -> Estimate 
     }
 }
 
-/// To seven significant digits.
-fn seven(x: f64) -> f64 {
-    format!("{x:.6e}").parse().unwrap_or(x)
+/// To six significant digits.
+fn six(x: f64) -> f64 {
+    format!("{x:.5e}").parse().unwrap_or(x)
 }

@@ -3,6 +3,7 @@
 use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::search::MethodView;
+use super::sums::{TorqueView, torques};
 use crate::procedure::JobKind;
 use crate::search::Method;
 use crate::signoff::State;
@@ -57,6 +58,8 @@ pub struct Meta {
     pub states: Vec<NamedView>,
     pub finish: super::finish::FinishChoices,
     pub sites: Vec<SiteView>,
+    /// Usual torques of flare nuts.
+    pub torques: Vec<TorqueView>,
     /// Simulated gauges may be listened to: in the demo, or where it was asked for.
     pub simulated_gauges: bool,
     /// So long a tap that decides can be undone, ms.
@@ -126,6 +129,7 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .iter()
             .map(|s| named(s.code(), s.title()))
             .collect(),
+        torques: torques(),
         simulated_gauges,
         undo_ms: UNDO_MS,
         usual_volume_low_l: ANY.low,

@@ -41,15 +41,14 @@ fn within(years: f64) -> String {
 }
 
 /// What a hold rules out, by how fast a leak would empty a charge. Nobody knows on which side a hidden leak is: the high
-/// side, where it empties the system sooner, is said first, so that the word is never stronger than the hold.
+/// side, where it empties the system sooner, is said, so that the word is never stronger than the hold.
 fn coarse(p: &Proof, charge: Option<Mass>) -> String {
     let Some(c) = charge.filter(|c| c.g() > 0.0) else {
         return "How fast a hidden leak would empty it is not known without the charge.".into();
     };
-    let low = within(c.g() / p.low_g_per_year);
     let high = within(c.g() / p.high_g_per_year);
     format!(
-        "A leak that empties it within {high} would have shown; one on the low side, within {low}."
+        "Any leak that would empty this system within {high} would have shown. Smaller ones may still be there."
     )
 }
 
@@ -99,7 +98,7 @@ impl Circuit {
 mod tests {
     use super::*;
 
-    /// 12 · charge / hidden leak, rounded down: 3 kg and 14 kg a year are 2.6 months.
+    /// Charge / hidden leak, rounded down: 3 kg and 90 kg a year are 12.2 days.
     #[test]
     fn months_are_rounded_down() {
         let p = Proof {
@@ -112,7 +111,7 @@ mod tests {
         let words = coarse(&p, Some(Mass::from_g(3_000.0)));
         assert_eq!(
             words,
-            "A leak that empties it within 12 days would have shown; one on the low side, within 2 months."
+            "Any leak that would empty this system within 12 days would have shown. Smaller ones may still be there."
         );
         assert!(coarse(&p, None).contains("not known"));
         assert_eq!(

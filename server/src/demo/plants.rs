@@ -42,7 +42,7 @@ pub fn hold_plan(psig: f64, minutes: f64) -> Plan {
         test_pa: Some(psi(psig)),
         planned_s: Some(minutes * 60.0),
         altitude_m: Some(120.0),
-        procedure: procedure_used(&[], Kind::PressureHold, "timed"),
+        procedure: procedure_used(&[], Kind::PressureHold, "timed").map(Box::new),
         ..Plan::default()
     }
 }
@@ -53,7 +53,7 @@ pub fn decay_plan(evacuated_min: f64) -> Plan {
         level_pa: Some(500.0 * MICRON),
         at_s: Some(600.0),
         evacuated_s: Some(evacuated_min * 60.0),
-        procedure: procedure_used(&[], Kind::VacuumDecay, "below_500_10"),
+        procedure: procedure_used(&[], Kind::VacuumDecay, "below_500_10").map(Box::new),
         ..Plan::default()
     }
 }

@@ -4,9 +4,10 @@ use crate::body::Body;
 use crate::error::{ApiError, Refusals};
 use actix_web::{post, web};
 use ruhe_job::tell::{
-    BudgetInput, BudgetView, CorrectedInput, CorrectedView, EnoughInput, EnoughView, MassInput,
-    MassRead, RetestInput, RetestView, VolumeInput, VolumeView, corrected, enough, nitrogen,
-    read_mass, retest, volume,
+    AdditionalInput, AdditionalView, BudgetInput, BudgetView, CorrectedInput, CorrectedView,
+    EnoughInput, EnoughView, MassInput, MassRead, PullInput, PullTimeView, RetestInput, RetestView,
+    RiseInput, RiseView, SaturationInput, SaturationView, VolumeInput, VolumeView, additional,
+    corrected, enough, nitrogen, pull_time, read_mass, retest, rise, saturation, volume,
 };
 
 /// What two readings say once temperature is taken out.
@@ -52,4 +53,36 @@ pub async fn bench_retest(b: Body<RetestInput>) -> Result<web::Json<RetestView>,
 #[post("/api/bench/mass")]
 pub async fn bench_mass(b: Body<MassInput>) -> Result<web::Json<MassRead>, ApiError> {
     Ok(web::Json(read_mass(&b.0)?))
+}
+
+/// Both lines of a refrigerant, and what a pipe's temperature means.
+#[utoipa::path(request_body = SaturationInput, responses((status = 200, body = SaturationView), Refusals))]
+#[post("/api/bench/saturation")]
+pub async fn bench_saturation(
+    b: Body<SaturationInput>,
+) -> Result<web::Json<SaturationView>, ApiError> {
+    Ok(web::Json(saturation(&b.0)?))
+}
+
+/// What a rise means, as a leak or as water.
+#[utoipa::path(request_body = RiseInput, responses((status = 200, body = RiseView), Refusals))]
+#[post("/api/bench/rise")]
+pub async fn bench_rise(b: Body<RiseInput>) -> Result<web::Json<RiseView>, ApiError> {
+    Ok(web::Json(rise(&b.0)?))
+}
+
+/// How long a dry and tight system takes to a target.
+#[utoipa::path(request_body = PullInput, responses((status = 200, body = PullTimeView), Refusals))]
+#[post("/api/bench/pull")]
+pub async fn bench_pull(b: Body<PullInput>) -> Result<web::Json<PullTimeView>, ApiError> {
+    Ok(web::Json(pull_time(&b.0)?))
+}
+
+/// What a maker adds for the length of a line.
+#[utoipa::path(request_body = AdditionalInput, responses((status = 200, body = AdditionalView), Refusals))]
+#[post("/api/bench/additional")]
+pub async fn bench_additional(
+    b: Body<AdditionalInput>,
+) -> Result<web::Json<AdditionalView>, ApiError> {
+    Ok(web::Json(additional(&b.0)?))
 }

@@ -131,12 +131,21 @@ pub async fn record_pdf(
         offset: q.offset,
     };
     let visit = q.visit;
-    let bytes = state
-        .work(move |s| print(s, &s.record_view(&id, visit, asked.units)?, asked))
+    let (name, bytes) = state
+        .work(move |s| {
+            let view = s.record_view(&id, visit, asked.units)?;
+            let c = &view.circuit;
+            let name = format!("{} {} visit {}.pdf", c.system, c.tag, c.visits.len() + 1);
+            let name = super::files::file_name(s, &name);
+            Ok((name, print(s, &view, asked)?))
+        })
         .await?;
     Ok(HttpResponse::Ok()
         .content_type("application/pdf")
-        .insert_header(("Content-Disposition", "inline; filename=\"record.pdf\""))
+        .insert_header((
+            "Content-Disposition",
+            format!("inline; filename=\"{name}\""),
+        ))
         .body(bytes))
 }
 

@@ -87,9 +87,11 @@ pub async fn package_in(
     Ok(HttpResponse::Created().json(Created { id: test }))
 }
 
-/// A name that a file may have anywhere.
-fn file_name(text: &str) -> String {
-    text.to_lowercase()
+/// A name that a file may have anywhere; that of a drill says so.
+pub(super) fn file_name(here: &AppState, text: &str) -> String {
+    let drill = if here.is_drill { "drill-" } else { "" };
+    format!("{drill}{text}")
+        .to_lowercase()
         .chars()
         .map(|c| {
             if c.is_ascii_alphanumeric() || "-.".contains(c) {
@@ -101,14 +103,13 @@ fn file_name(text: &str) -> String {
         .collect()
 }
 
-/// A file to be kept; that of a drill says so by its name.
+/// A file to be kept.
 fn zipped(here: &AppState, name: &str, bytes: Vec<u8>) -> HttpResponse {
-    let drill = if here.is_drill { "drill-" } else { "" };
     HttpResponse::Ok()
         .content_type("application/zip")
         .insert_header((
             "Content-Disposition",
-            format!("attachment; filename=\"{drill}{}\"", file_name(name)),
+            format!("attachment; filename=\"{}\"", file_name(here, name)),
         ))
         .body(bytes)
 }

@@ -42,7 +42,7 @@ pub async fn live(
                 Ok(c) if of.as_ref().is_some_and(|of| *of != c.circuit_id) => continue,
                 // A page of no circuit shows what the index has.
                 Ok(c) if of.is_none() && c.by == ChangedBy::Gauge => continue,
-                // A figure moves every other second: what lies between is in the next one.
+                // A figure moves every third second: what lies between is in the next one.
                 Ok(c) if c.by == ChangedBy::Gauge && !is_due(&mut heard, &c.test_id) => continue,
                 Ok(c) => sse::Data::new_json(&c).map(|d| d.event("changed")).ok(),
                 // Too slow: tell it to look at everything again.
@@ -62,7 +62,7 @@ pub async fn live(
 }
 
 /// What gauges send is passed on so often at most.
-const MOVES: Duration = Duration::from_millis(1_900);
+const MOVES: Duration = Duration::from_millis(2_900);
 
 /// Whether what was sent to a test is passed on again.
 fn is_due(heard: &mut HashMap<Option<String>, Instant>, test: &Option<String>) -> bool {

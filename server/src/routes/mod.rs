@@ -78,7 +78,11 @@ pub fn api(c: &mut ServiceConfig) {
         .service(bench::bench_enough)
         .service(bench::bench_nitrogen)
         .service(bench::bench_volume)
-        .service(bench::bench_retest);
+        .service(bench::bench_retest)
+        .service(bench::bench_saturation)
+        .service(bench::bench_rise)
+        .service(bench::bench_pull)
+        .service(bench::bench_additional);
     c.service(door::door)
         .service(door::gauges)
         .service(door::add_gauge)

@@ -9,7 +9,22 @@ import { here } from "./room";
 
 /** How long is waited before asking again, ms: what a person did is asked for at once; what a gauge sent moves the figures
  * by itself, and is judged anew now and then. */
-const WAIT = { act: 400, gauge: 6_000, index: 10_000, slow: 60_000 };
+const WAIT = {
+  act: 400,
+  first: 1_500,
+  gauge: 9_000,
+  index: 10_000,
+  slow: 120_000,
+};
+
+/** A test with fewer readings is looked at as they come. */
+const YOUNG = 40;
+
+/** Whether a test that is shown has only just begun to be read. */
+const isYoung = (cache: QueryClient, test: string | null | undefined) =>
+  cache
+    .getQueriesData<Schemas["TestView"]>({ queryKey: ["test", test] })
+    .some(([, view]) => view && view.reading_count < YOUNG);
 
 /** How often what changes is taken along, ms. */
 const ALONG = 15_000;
@@ -46,6 +61,7 @@ export function LiveProvider({ children }: { children: ReactNode }) {
   const circuit = /^\/circuits\/([^/]+)/.exec(pathname)?.[1];
   useEffect(() => {
     const soon = gatherer(cache, WAIT.act);
+    const first = gatherer(cache, WAIT.first);
     const judged = gatherer(cache, WAIT.gauge);
     const listed = gatherer(cache, circuit ? WAIT.slow : WAIT.index);
     const slow = gatherer(cache, WAIT.slow);
@@ -77,7 +93,8 @@ export function LiveProvider({ children }: { children: ReactNode }) {
         takeAlong(change.circuit_id);
         if (change.by === "gauge") {
           hear(change.heard);
-          judged.touch(change.test_id);
+          const is = isYoung(cache, change.test_id) ? first : judged;
+          is.touch(change.test_id);
           slow.touch(change.circuit_id);
         } else if (change.by === "index") listed.touch("today");
         else soon.touch("today", change.circuit_id, change.test_id);
@@ -93,7 +110,7 @@ export function LiveProvider({ children }: { children: ReactNode }) {
       leave();
       window.removeEventListener("pagehide", leave);
       window.removeEventListener("pageshow", listen);
-      for (const g of [soon, judged, listed, slow]) g.stop();
+      for (const g of [soon, first, judged, listed, slow]) g.stop();
       window.clearTimeout(along);
     };
   }, [cache, circuit]);

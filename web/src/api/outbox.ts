@@ -146,9 +146,10 @@ const singly = new Set<string>();
 const about = (w: Waiting) =>
   isCommand(w) ? (w.request.path.split("/")[3] ?? "") : w.test;
 
-/** Whether an entry stands behind one that waits: it is about the same, or about what that one makes. */
+/** Whether an entry stands behind one that waits: it is about what that one makes, or, unless it is a reading, about the
+ * same. */
 const hangsBy = (w: Waiting, first: Waiting) =>
-  about(w) === about(first) || about(w) === first.id;
+  about(w) === first.id || (!isReading(w) && about(w) === about(first));
 
 /** What can be sent now. */
 function sendable(): Waiting[] {

@@ -4,7 +4,7 @@ import {
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useUnits } from "../units/units";
 import { client, Refusal, said, told, type Schemas } from "./client";
 import { port } from "./port";
@@ -165,16 +165,32 @@ export function useWrite<In, Out>(write: (input: In) => Promise<Out>) {
   });
 }
 
+/** So long nothing must have been typed, ms. */
+const SETTLES = 250;
+
+/** What was typed once the typing has come to rest. */
+function useSettled<T extends object>(now: T | null): T | null {
+  const text = JSON.stringify(now);
+  const [settled, setSettled] = useState(text);
+  useEffect(() => {
+    const timer = window.setTimeout(() => setSettled(text), SETTLES);
+    return () => window.clearTimeout(timer);
+  }, [text]);
+  // Nothing to ask is known at once.
+  return now === null ? null : (JSON.parse(settled) as T | null);
+}
+
 /** A calculator's answer; asked for again when what was typed changes, never while it is incomplete. */
 export function useBench<Out>(
   name: string,
   body: object | null,
   ask: (body: never) => Promise<Out>,
 ) {
+  const asked = useSettled(body);
   return useQuery({
-    queryKey: ["bench", name, body],
-    queryFn: () => ask(body as never),
-    enabled: body !== null,
+    queryKey: ["bench", name, asked],
+    queryFn: () => ask(asked as never),
+    enabled: asked !== null,
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: Infinity,
@@ -192,6 +208,16 @@ export const bench = {
     told(client.POST("/api/bench/volume", { body })),
   retest: (body: Schemas["RetestInput"]) =>
     told(client.POST("/api/bench/retest", { body })),
+  saturation: (body: Schemas["SaturationInput"]) =>
+    told(client.POST("/api/bench/saturation", { body })),
+  rise: (body: Schemas["RiseInput"]) =>
+    told(client.POST("/api/bench/rise", { body })),
+  pull: (body: Schemas["PullInput"]) =>
+    told(client.POST("/api/bench/pull", { body })),
+  additional: (body: Schemas["AdditionalInput"]) =>
+    told(client.POST("/api/bench/additional", { body })),
+  mass: (body: Schemas["MassInput"]) =>
+    told(client.POST("/api/bench/mass", { body })),
 };
 
 export const writes = {

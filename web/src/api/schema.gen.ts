@@ -4,6 +4,23 @@
  */
 
 export interface paths {
+    "/api/bench/additional": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a maker adds for the length of a line. */
+        post: operations["bench_additional"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/corrected": {
         parameters: {
             query?: never;
@@ -72,6 +89,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/bench/pull": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How long a dry and tight system takes to a target. */
+        post: operations["bench_pull"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bench/retest": {
         parameters: {
             query?: never;
@@ -83,6 +117,40 @@ export interface paths {
         put?: never;
         /** What a leak found at one pressure does at another. */
         post: operations["bench_retest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/rise": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rise means, as a leak or as water. */
+        post: operations["bench_rise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/bench/saturation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Both lines of a refrigerant, and what a pipe's temperature means. */
+        post: operations["bench_saturation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1566,6 +1634,19 @@ export interface components {
             /** @description A name, asked for only where nobody is known. */
             name?: string;
             words: string;
+        };
+        /** @description What a maker adds for the length of a line. */
+        AdditionalInput: {
+            /** @description Length that the factory charge covers. */
+            included: components["schemas"]["Typed"];
+            length: components["schemas"]["Typed"];
+            /** @description g/m, kg/m, oz/ft or lb/ft. */
+            rate: components["schemas"]["Typed"];
+        };
+        AdditionalView: {
+            /** @description The line is shorter than what is covered: nothing is added, and nothing taken out. */
+            is_covered: boolean;
+            mass: components["schemas"]["MassView"];
         };
         /** @description A word beside a signature: of a witness, or added. */
         AfterView: {
@@ -3489,6 +3570,8 @@ export interface components {
             simulated_gauges: boolean;
             sites: components["schemas"]["SiteView"][];
             states: components["schemas"]["NamedView"][];
+            /** @description Usual torques of flare nuts. */
+            torques: components["schemas"]["TorqueView"][];
             tubes: components["schemas"]["NamedView"][];
             /**
              * Format: int64
@@ -4321,6 +4404,33 @@ export interface components {
             /** Format: double */
             target_pa: number;
         };
+        PullGain: {
+            /** @description Taken away; else made twice as wide. */
+            is_taken_away: boolean;
+            name: string;
+            /** Format: double */
+            takes_s: number;
+        };
+        /** @description A pull through one hose, or two alike. */
+        PullInput: {
+            /** Format: double */
+            bore_mm: number;
+            core_in: boolean;
+            /** Format: double */
+            length_m: number;
+            /**
+             * Format: double
+             * @description The pump's speed, m³/s, and what it reaches, Pa.
+             */
+            speed: number;
+            /** Format: double */
+            target_pa: number;
+            two_hoses: boolean;
+            /** Format: double */
+            ultimate_pa: number;
+            /** Format: double */
+            volume_l: number;
+        };
         /** @description One pull of an evacuation procedure. */
         PullStage: {
             /**
@@ -4338,6 +4448,15 @@ export interface components {
              * @description Down to, Pa absolute.
              */
             target_pa: number;
+        };
+        PullTimeView: {
+            /** @description What it would take with one thing changed, the best first. */
+            gains: components["schemas"]["PullGain"][];
+            /**
+             * Format: double
+             * @description Dry and tight, from the air's pressure, s; none: it never gets there.
+             */
+            takes_s?: number | null;
         };
         /** @description One pull of a run, s since the recording's start, Pa. */
         PullView: {
@@ -4709,6 +4828,52 @@ export interface components {
          * @enum {string}
          */
         Right: "look" | "work" | "strike_others" | "override" | "sign" | "countersign" | "procedures" | "people";
+        /** @description A rise under vacuum. */
+        RiseInput: {
+            /** Format: double */
+            high_l: number;
+            /** Format: double */
+            k: number;
+            /**
+             * Format: double
+             * @description … in a volume between these, L.
+             */
+            low_l: number;
+            /**
+             * Format: double
+             * @description … in so many seconds …
+             */
+            over_s: number;
+            refrigerant: string;
+            /**
+             * Format: double
+             * @description Pa …
+             */
+            rise_pa: number;
+        };
+        RiseView: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            high_g_per_year: number;
+            /** Format: double */
+            high_water_mg: number;
+            /**
+             * Format: double
+             * @description Throughput, Pa·m³/s.
+             */
+            low: number;
+            /**
+             * Format: double
+             * @description As refrigerant at work, if it is all a leak, g a year.
+             */
+            low_g_per_year: number;
+            /**
+             * Format: double
+             * @description If it is all water: so much vapour came in that time, mg.
+             */
+            low_water_mg: number;
+        };
         /**
          * @description What somebody is here.
          * @enum {string}
@@ -4831,6 +4996,58 @@ export interface components {
             text: string;
             /** @description "As Hold 3: 290 psig for 30 min, with Pressure and Pipe probe." */
             words: string;
+        };
+        /** @description A refrigerant at rest or at work. */
+        SaturationInput: {
+            /** Format: double */
+            air_pa: number;
+            /**
+             * Format: double
+             * @description … or a temperature, K.
+             */
+            k?: number | null;
+            /**
+             * Format: double
+             * @description A pressure, Pa gauge …
+             */
+            pa?: number | null;
+            /**
+             * Format: double
+             * @description What a pipe shows at that pressure, K.
+             */
+            pipe_k?: number | null;
+            refrigerant: string;
+        };
+        SaturationView: {
+            /** Format: double */
+            bubble_k: number;
+            /**
+             * Format: double
+             * @description Where liquid begins to boil: subcooling counts from here. Pa gauge and K.
+             */
+            bubble_pa: number;
+            /** Format: double */
+            dew_k: number;
+            /**
+             * Format: double
+             * @description Where vapour begins to condense: superheat counts from here. Pa gauge and K.
+             */
+            dew_pa: number;
+            /**
+             * Format: double
+             * @description So far the two lie apart at one pressure, K; none: by temperature.
+             */
+            glide_k?: number | null;
+            /**
+             * Format: double
+             * @description The pipe below the bubble line, K.
+             */
+            subcooling_k?: number | null;
+            /**
+             * Format: double
+             * @description The pipe above the dew line, K.
+             */
+            superheat_k?: number | null;
         };
         /** @description A scale as it stands there. */
         ScaleInput: {
@@ -5646,6 +5863,18 @@ export interface components {
             untested?: components["schemas"]["UntestedView"] | null;
             verdict?: components["schemas"]["VerdictWord"] | null;
         };
+        /** @description The usual torque of a flare nut. */
+        TorqueView: {
+            /** Format: double */
+            high_nm: number;
+            /**
+             * Format: double
+             * @description N·m.
+             */
+            low_nm: number;
+            /** @description Size of the tube. */
+            size: string;
+        };
         TubeDoc: {
             length?: components["schemas"]["Typed"] | null;
             section: string;
@@ -5965,6 +6194,155 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    bench_additional: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdditionalInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdditionalView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     bench_corrected: {
         parameters: {
             query?: never;
@@ -6561,6 +6939,155 @@ export interface operations {
             };
         };
     };
+    bench_pull: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullTimeView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
     bench_retest: {
         parameters: {
             query?: never;
@@ -6580,6 +7107,304 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RetestView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    bench_rise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RiseInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RiseView"];
+                };
+            };
+            /** @description It cannot be read at all. */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Nobody is signed in. */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Not from here, or not allowed. */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description There is no such thing. */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It does not go with what has happened already. */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too large. */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description It can be read, but is wrong. */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Too often; `Retry-After` says when again. */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+            /** @description Something went wrong in Ruhe. */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        /** @description Field of the request it belongs to, if one. */
+                        field?: string | null;
+                        /** @description What is wrong, for the person who sent it. */
+                        message: string;
+                    };
+                };
+            };
+        };
+    };
+    bench_saturation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SaturationInput"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SaturationView"];
                 };
             };
             /** @description It cannot be read at all. */

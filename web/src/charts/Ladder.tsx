@@ -90,17 +90,14 @@ function Drawn({ all }: { all: Rung[] }) {
     { length: Math.round(Math.log10(to / from)) + 1 },
     (_, k) => from * 10 ** k,
   );
-  const share = ([low, high]: readonly [number, number]) => {
-    if (low > 100) return " (all of the charge and more)";
-    if (high > 100) return ` (${two(low)} % to all of the charge)`;
-    return ` (${two(low)} to ${two(high)} % of the charge)`;
-  };
-  const size = (r: Rung) =>
-    `${grams(r.low)} to ${grams(r.high)} a year${r.percent ? share(r.percent) : ""}`;
+  const ofCharge = (percent: number) =>
+    percent > 100 ? "all of the charge and more" : `${two(percent)} % of it`;
+  const most = (r: Rung) =>
+    `${grams(r.high)} a year${r.percent ? ` (${ofCharge(r.percent[1])})` : ""}`;
   const says = (r: Rung) =>
     r.isLeak
-      ? `a leak of ${size(r)}`
-      : `leaks below ${size(r)} ${r.isLive ? "would still be hidden" : "could have hidden"}`;
+      ? `it leaks ${grams(r.low)} to ${most(r)}`
+      : `it may still lose up to ${most(r)}, or ${grams(r.low)} if the leak is on the low side`;
   const last = all.at(-1);
   return (
     <Box ref={ref} aria-label="Leak ladder">
@@ -108,8 +105,8 @@ function Drawn({ all }: { all: Rung[] }) {
       {last && (
         <p>
           {last.title}
-          {last.isLive ? ", now" : ""}: {says(last)}, as refrigerant at work,
-          from the low side to the high side.
+          {last.isLive ? ", now" : ""}: {says(last)}. As refrigerant at work;
+          pipe lengths in the survey narrow it.
         </p>
       )}
       {width > 0 && (

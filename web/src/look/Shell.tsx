@@ -8,7 +8,14 @@ import {
   Sun,
   SunMoon,
 } from "lucide-react";
-import { lazy, Suspense, useState, type ReactNode } from "react";
+import {
+  lazy,
+  Suspense,
+  useEffect,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 import {
   Checkbox,
   Dialog,
@@ -324,8 +331,20 @@ function More() {
   );
 }
 
+/** On another page the focus begins where its content does. */
+function useFocusOnArrival() {
+  const { pathname } = useLocation();
+  const last = useRef(pathname);
+  useEffect(() => {
+    if (last.current === pathname) return;
+    last.current = pathname;
+    document.getElementById("main")?.focus({ preventScroll: true });
+  }, [pathname]);
+}
+
 export function Shell({ children }: { children: ReactNode }) {
   const isInHand = useInHand();
+  useFocusOnArrival();
   return (
     <>
       <AllAlerts />

@@ -1,5 +1,5 @@
 import { Bell, BellOff, X } from "lucide-react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { setChime, useChime } from "../api/alerts";
 import { useCircuit, useTest } from "../api/queries";
@@ -7,6 +7,7 @@ import type { Schemas } from "../api/client";
 import { Alerts } from "../look/Alerts";
 import { useAwake } from "../look/awake";
 import { bare, useIsCovered } from "../look/Covered";
+import { useKey } from "../look/keys";
 import { useNow } from "../look/now";
 import { Trace } from "../charts/Trace";
 import { Button, Tag } from "../look/parts";
@@ -117,6 +118,8 @@ export default function Glance() {
     .at(-1);
   const { data: test } = useTest(row?.id);
   const now = useNow();
+  const leave = useNavigate();
+  useKey("escape", () => void leave(`/circuits/${id}`));
   const hasChime = useChime();
   useAwake(true);
   const isCovered = useIsCovered();

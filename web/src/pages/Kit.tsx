@@ -1,3 +1,4 @@
+import { figure } from "../units/typed";
 import { Gauges } from "./Gauges";
 import { TriangleAlert } from "lucide-react";
 import { useState, type FormEvent } from "react";
@@ -118,7 +119,7 @@ function KitForm({
   const of = measures(d.kind);
   const unit = d.f.unit ?? units.chosen[of];
   const number = (name: string) =>
-    (d.f[name] ?? "").trim() ? Number(d.f[name]) : null;
+    (d.f[name] ?? "").trim() ? figure(d.f[name] ?? "") : null;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber(

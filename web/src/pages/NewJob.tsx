@@ -1,3 +1,4 @@
+import { figure } from "../units/typed";
 import { useMay } from "../api/session";
 import { LooksOn } from "../look/LooksOn";
 import { useState, type FormEvent } from "react";
@@ -183,7 +184,7 @@ function Whole() {
                 refrigerant: c.refrigerant,
                 safety_class: safetyOf(c),
                 scope: c.scope,
-                volume_l: c.volume.trim() ? Number(c.volume) : null,
+                volume_l: c.volume.trim() ? figure(c.volume) : null,
                 plates: c.plates.filter(
                   (p) => p.low.trim() || p.high.trim() || p.part.trim(),
                 ),

@@ -1,3 +1,4 @@
+import { figure } from "../units/typed";
 import { useTitle } from "../look/title";
 import { BadgeCheck, CircleHelp } from "lucide-react";
 import { useState, type FormEvent } from "react";
@@ -134,17 +135,17 @@ export default function Procedures() {
     setProblem(bad);
     if (bad) return;
     const si = (text: string, kind: "pressure" | "vacuum") =>
-      text.trim() ? units.si(kind, Number(text)) : null;
+      text.trim() ? units.si(kind, figure(text)) : null;
     save.mutate(
       {
         code: draft.code,
         title: draft.title,
         kind: draft.kind,
         pressure_pa: si(draft.pressure, kindOf(draft.kind)),
-        share_of_plate: draft.share.trim() ? Number(draft.share) / 100 : null,
-        time_s: Number(draft.minutes) * 60,
+        share_of_plate: draft.share.trim() ? figure(draft.share) / 100 : null,
+        time_s: figure(draft.minutes) * 60,
         start_max_pa: si(draft.start, "vacuum"),
-        targets_pa: list.map((t) => units.si("vacuum", Number(t))),
+        targets_pa: list.map((t) => units.si("vacuum", figure(t))),
         gives_up: draft.gives_up,
         source: draft.source,
         is_verified: draft.verified === "yes",
@@ -318,7 +319,7 @@ export default function Procedures() {
                   <Acts>
                     <Button
                       aria-pressed={mine.first[kind] === p.code}
-                      aria-label={`Begin with ${p.title}`}
+                      aria-label={`${mine.first[kind] === p.code ? "Plans begin with it" : "Begin with it"}: ${p.title}`}
                       onPress={() => begin(kind, p.code)}
                     >
                       {mine.first[kind] === p.code
@@ -326,7 +327,7 @@ export default function Procedures() {
                         : "Begin with it"}
                     </Button>
                     <Button
-                      aria-label={`${mine.hidden.includes(p.code) ? "Offer" : "Hide"} ${p.title}`}
+                      aria-label={`${mine.hidden.includes(p.code) ? "Offer it again" : "Hide"}: ${p.title}`}
                       onPress={() => hide(p.code)}
                     >
                       {mine.hidden.includes(p.code) ? "Offer it again" : "Hide"}

@@ -1,8 +1,9 @@
 import { X } from "lucide-react";
-import { Link, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { tried } from "../api/finish";
 import { useBench, useCircuit } from "../api/queries";
+import { useKey } from "../look/keys";
 import { Field, Tag } from "../look/parts";
 import { isReady, useScale } from "./circuit/finish/scale";
 
@@ -56,6 +57,8 @@ export default function Scale() {
   const { id = "" } = useParams();
   const { data: circuit } = useCircuit(id);
   const [scale, setScale] = useScale(id);
+  const leave = useNavigate();
+  useKey("escape", () => void leave(`/circuits/${id}?stage=charge`));
   const { data, error } = useBench(
     `stop ${id} ${circuit?.head ?? ""}`,
     circuit && isReady(scale) ? scale : null,

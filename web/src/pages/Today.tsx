@@ -84,6 +84,9 @@ const Go = styled(Link)`
   text-decoration: none;
   text-align: center;
   line-height: 1.15;
+  svg {
+    flex: none;
+  }
   @media (max-width: 900px) {
     max-width: none;
     margin: 0 8px;

@@ -1,3 +1,4 @@
+import { figure } from "./typed";
 import { useState } from "react";
 import { trimmed, useUnits, type Kind } from "./units";
 
@@ -24,7 +25,7 @@ export function useSwitch(kind: Kind, convert: (s: Switch) => void) {
   const [from, to] = [units.unit(was), units.unit(now)];
   if (!from || !to) return;
   const through = (f: (n: number) => number) => (text: string) => {
-    const n = Number(text.replace("−", "-"));
+    const n = figure(text);
     if (text.trim() === "" || !Number.isFinite(n)) return text;
     const known = before.get(`${text} ${was} ${now}`);
     const made = known ?? trimmed(f(n), 5).replace("−", "-");

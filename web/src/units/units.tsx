@@ -1,3 +1,4 @@
+import { isWrong } from "./typed";
 import { useQuery } from "@tanstack/react-query";
 import {
   createContext,
@@ -134,9 +135,7 @@ export const litres = (low: number, high: number) =>
 
 /** Names the first of some typed fields that is not a number; an empty one is no number and no fault. */
 export function notANumber(fields: [string, string][]): string | null {
-  const bad = fields.find(
-    ([, text]) => text.trim() !== "" && !Number.isFinite(Number(text)),
-  );
+  const bad = fields.find(([, text]) => isWrong(text));
   return bad
     ? `${bad[0]}: “${bad[1]}” is not a number. Write it with a point, without thousands marks.`
     : null;

@@ -195,6 +195,11 @@ impl Scene<'_> {
                 u.difference(j.settling_left)
             ));
         }
+        if j.first_alone && self.v.outcome == HoldOutcome::Undecided {
+            out.push(
+                "The first reading came as the supply was shut: what filling left is in the interval. The next time read again a quarter of an hour later, and it is not.".into(),
+            );
+        }
         if j.weather_unknown {
             out.push(
                 "No barometer was given: the weather's usual wandering is in the interval.".into(),

@@ -11,6 +11,7 @@ import {
   UnitTable,
   VolumeFromBottle,
 } from "./calculators";
+import { Additional, Masses, PullTime, Rise, Saturation, Torque } from "./more";
 
 const Page = styled.div`
   max-width: 1100px;
@@ -60,6 +61,12 @@ const TOOLS = [
   { id: "nitrogen", title: "Nitrogen in the bottle", body: <Nitrogen /> },
   { id: "volume", title: "Volume from the bottle", body: <VolumeFromBottle /> },
   { id: "retest", title: "Testing again lower", body: <Retest /> },
+  { id: "saturation", title: "Saturation, superheat", body: <Saturation /> },
+  { id: "rise", title: "What a rise means", body: <Rise /> },
+  { id: "pull", title: "How long a pull takes", body: <PullTime /> },
+  { id: "additional", title: "Addition by length", body: <Additional /> },
+  { id: "torque", title: "Flare torque", body: <Torque /> },
+  { id: "mass", title: "Mass", body: <Masses /> },
   { id: "units", title: "Units", body: <UnitTable /> },
 ];
 

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
@@ -9,7 +10,7 @@ import { useSwitch, type Switch } from "../../units/switch";
 import { SITS, type Sits } from "../circuit/sits";
 import { EnoughChart } from "./EnoughChart";
 
-const AIR = 101_325;
+export const AIR = 101_325;
 
 export const Answer = styled.div`
   border-left: 4px solid var(--accent);
@@ -25,20 +26,21 @@ export const Answer = styled.div`
 `;
 
 /** Typed fields as numbers; null while one is empty or no number. */
-function numbers(
+export function numbers(
   fields: Record<string, string>,
 ): Record<string, number> | null {
   const out: Record<string, number> = {};
   for (const [k, v] of Object.entries(fields)) {
-    if (v.trim() === "" || !Number.isFinite(Number(v))) return null;
-    out[k] = Number(v);
+    const n = figure(v);
+    if (Number.isNaN(n)) return null;
+    out[k] = n;
   }
   return out;
 }
 
 type Fields = Record<string, string>;
 /** `of`: fields in a chosen unit, by name; they are converted when another is chosen. */
-function useFields(
+export function useFields(
   start: Fields,
   of: Partial<Record<Kind, { value?: string[]; delta?: string[] }>> = {},
 ): [
@@ -66,7 +68,7 @@ function useFields(
   ];
 }
 
-const Wait = ({ error, text }: { error: Error | null; text: string }) =>
+export const Wait = ({ error, text }: { error: Error | null; text: string }) =>
   error ? (
     <Note $kind="wrong" role="alert">
       {error.message}
@@ -567,7 +569,7 @@ export function UnitTable() {
   const [code, setCode] = useState("psig");
   const pressures = units.meta.units.filter((u) => u.dimension === "pressure");
   const of = pressures.find((u) => u.code === code);
-  const typed = value.trim() === "" ? NaN : Number(value);
+  const typed = figure(value);
   const isDial = code === "inHg-dial";
   const isGauge = code === "psig";
   // Everything by way of absolute pressure, in air of 1013.25 hPa.
@@ -639,7 +641,7 @@ export function UnitTable() {
     </>
   );
 }
-const Table = styled.ul`
+export const Table = styled.ul`
   display: grid;
   grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
   gap: 2px 16px;

@@ -65,6 +65,9 @@ const Page = styled.div<{ $docked: boolean }>`
   }
 `;
 const Head = styled.div`
+  h1 {
+    outline: none;
+  }
   display: flex;
   gap: 12px;
   align-items: center;
@@ -191,12 +194,14 @@ export default function Circuit() {
     (stage?.plans != null && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
   useWordChange(id, test);
+  const heading = useRef<HTMLHeadingElement>(null);
   const go = useMemo(
     () => (stageCode: string, testId?: string) => {
       setSearch(
         testId ? { stage: stageCode, test: testId } : { stage: stageCode },
       );
       window.scrollTo(0, 0);
+      heading.current?.focus({ preventScroll: true });
     },
     [setSearch],
   );
@@ -267,7 +272,7 @@ export default function Circuit() {
         <Head>
           <Tag tag={circuit.tag} isSmall={isInHand} />
           <div>
-            <h1>
+            <h1 ref={heading} tabIndex={-1}>
               {isKit
                 ? circuit.name
                 : `${circuit.system}, circuit ${circuit.tag}`}

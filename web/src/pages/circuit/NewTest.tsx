@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { useKit, useWrite, writes } from "../../api/queries";
@@ -23,6 +24,16 @@ const YES = [
   { id: "no", text: "no" },
   { id: "yes", text: "yes" },
 ];
+
+/** Whether valve cores are in the way, as the register of ports has it; empty: nobody kept one. */
+function coresOf(circuit: Schemas["CircuitView"]): "in" | "out" | "" {
+  const { is_kept, ports } = circuit.finish.ports;
+  if (!is_kept) return "";
+  const isIn = (ports.ports ?? []).some(
+    (p) => p.core !== "out" && p.core !== "none",
+  );
+  return isIn ? "in" : "out";
+}
 
 /** Plan of an evacuation, a decay, or a check of the rig. */
 export function NewTest({
@@ -66,21 +77,16 @@ export function NewTest({
     id: "",
     resolution: "1",
     range: "",
-    place: "far" as Schemas["Position"],
+    // Where it sits decides what it shows: that is said, never taken for granted.
+    place: "" as Schemas["Position"] | "",
     second: "",
     probe: "no",
   });
   const [rig, setRig] = useState({
     id: "",
     hoses: "out",
-    // Where the register of ports has them; before anybody kept one, out.
-    cores:
-      circuit.finish.ports.is_kept &&
-      (circuit.finish.ports.ports.ports ?? []).some(
-        (p) => p.core !== "out" && p.core !== "none",
-      )
-        ? "in"
-        : "out",
+    // Where the register of ports has them; before anybody kept one, it is asked.
+    cores: coresOf(circuit),
     tool: "yes",
     two: "no",
     part: "hoses" as Schemas["RigPart"],
@@ -122,7 +128,7 @@ export function NewTest({
   const channelOf = (
     id: string,
     name: string,
-    position: Schemas["Position"],
+    position: Schemas["Position"] | null,
   ): Schemas["ChannelInput"] => {
     const d = gauges.find((i) => i.id === id)?.doc;
     const own = d && {
@@ -162,6 +168,10 @@ export function NewTest({
       ]) ??
       (isPull && !targets.length
         ? "Write down the target, or one for each pull with commas between."
+        : null) ??
+      (!isRig && !gauge.place ? "Say where the gauge sits." : null) ??
+      (isPull && rigId !== "none" && !rig.cores
+        ? "Say whether the valve cores are out: they decide how fast it pumps."
         : null);
     setProblem(bad);
     if (bad) return;
@@ -198,13 +208,13 @@ export function NewTest({
       part: isRig ? rig.part : null,
       stages: isPull
         ? targets.map((t, i) => ({
-            target_pa: units.si("vacuum", Number(t)),
+            target_pa: units.si("vacuum", figure(t)),
             break_pa:
               i + 1 < targets.length ? units.pascal(16.7, "psia") : null,
             dwell_s: i + 1 < targets.length ? 300 : 0,
           }))
         : [],
-      evacuated_s: evacuated ? Number(evacuated) * 60 : null,
+      evacuated_s: evacuated ? figure(evacuated) * 60 : null,
       ...(isDecay && {
         level_pa: si(number(form.level)),
         at_s: (number(form.minutes) ?? 0) * 60,
@@ -213,7 +223,7 @@ export function NewTest({
     };
     const rigPlace = rig.part === "pump" ? "near_pump" : "far";
     const channels = [
-      channelOf(gaugeId, "Vacuum", isRig ? rigPlace : gauge.place),
+      channelOf(gaugeId, "Vacuum", isRig ? rigPlace : gauge.place || null),
     ];
     if (gauge.second)
       channels.push(
@@ -394,7 +404,7 @@ export function NewTest({
               onChange={(place) => setGauge({ ...gauge, place })}
               options={PLACES}
               hint={
-                gauge.place === "far"
+                gauge.place !== "near_pump"
                   ? undefined
                   : "the far end reads higher and is what counts"
               }

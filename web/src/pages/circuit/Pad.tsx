@@ -1,3 +1,4 @@
+import { isWrong } from "../../units/typed";
 import { ChevronDown } from "lucide-react";
 import { useRef, useState } from "react";
 import { useSearchParams } from "react-router";
@@ -124,10 +125,6 @@ function useDraft(test: string): [Draft, (next: Draft) => void] {
   ];
 }
 
-const looksWrong = (text: string) =>
-  text.trim() !== "" &&
-  !/^[−-]?\d*\.?\d+(e[−+-]?\d+)?$|^[−-]?\d+\.$/i.test(text.trim());
-
 /** The place of the time in a draft, beside the ids of the channels. */
 const TIME = "time";
 
@@ -180,7 +177,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
   useKey("e", () => events.current?.querySelector("button")?.focus());
   const log = (sure: Draft = {}) => {
     const filled = channels.filter((c) => (draft[c.id] ?? "").trim());
-    const bad = filled.find((c) => looksWrong(draft[c.id] ?? ""));
+    const bad = filled.find((c) => isWrong(draft[c.id] ?? ""));
     const at = isLater ? timeOf(draft[TIME] ?? "") : null;
     if (!filled.length) return setProblem("Nothing has been typed yet.");
     if (bad)

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
@@ -80,7 +81,7 @@ export interface Logged {
 
 /** Outside of what is expected after the last reading. */
 export const isFar = ({ near }: Channel, typed: string) =>
-  near != null && (Number(typed) < near.low || Number(typed) > near.high);
+  near != null && (figure(typed) < near.low || figure(typed) > near.high);
 
 /** "30? Last was 300": both as buttons. */
 export function Far({
@@ -95,7 +96,7 @@ export function Far({
   onCancel: () => void;
 }) {
   const { channel } = doubt;
-  const n = Number(typed);
+  const n = figure(typed);
   // A digit too few or too many is the usual slip.
   const meant = [n * 10, n / 10, n * 100, n / 100]
     .map((x) => String(Number(x.toPrecision(6))))

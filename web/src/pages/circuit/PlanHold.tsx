@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState, type FormEvent } from "react";
 import { Link } from "react-router";
 import { Refusal, type Schemas } from "../../api/client";
@@ -188,8 +189,8 @@ export function PlanHold({
   const p = units.label("pressure");
   const isAbove =
     ceiling !== null &&
-    Number(form.level) > 0 &&
-    units.si("pressure", Number(form.level)) > ceiling * 1.0001;
+    figure(form.level) > 0 &&
+    units.si("pressure", figure(form.level)) > ceiling * 1.0001;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const bad = notANumber([
@@ -402,8 +403,8 @@ export function PlanHold({
             (r) => r.section === section && !r.is_met,
           )}
           planned={
-            Number(form.level) > 0
-              ? units.si("pressure", Number(form.level))
+            figure(form.level) > 0
+              ? units.si("pressure", figure(form.level))
               : null
           }
         />
@@ -713,7 +714,7 @@ export function PlanHold({
             ...(probes.length > 0 && { probe: sits }),
             volume,
             refrigerant: circuit.refrigerant,
-            ...(remind.every && { every: String(Number(remind.every) * 60) }),
+            ...(remind.every && { every: String(figure(remind.every) * 60) }),
           }}
         />
       </Closed>

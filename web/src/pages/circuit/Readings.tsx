@@ -3,7 +3,7 @@ import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useTable, type Rows } from "../../api/queries";
 import { here } from "../../api/room";
-import { Button, Mono, Note, Quiet } from "../../look/parts";
+import { Button, HiddenText, Mono, Note, Quiet } from "../../look/parts";
 import { atSecond } from "../../units/units";
 import { MendRow } from "./MendRow";
 import { StrikeOut } from "./StrikeOut";
@@ -92,10 +92,24 @@ const ORIGIN: Record<string, string> = {
   corrected: "correction",
 };
 
-function Cell({ reading }: { reading: Schemas["ReadingView"] | null }) {
+/** Where all figures of a row come from, if they come from one place. */
+function commonOrigin(row: Schemas["MomentView"]): string | null {
+  const all = new Set(row.cells.flatMap((c) => (c ? [c.origin] : [])));
+  const [first] = all;
+  return all.size === 1 ? (first ?? null) : null;
+}
+
+function Cell({
+  reading,
+  common,
+}: {
+  reading: Schemas["ReadingView"] | null;
+  /** Said once for the row. */
+  common: string | null;
+}) {
   if (!reading) return <td>–</td>;
   const said = [
-    ORIGIN[reading.origin],
+    common === null && ORIGIN[reading.origin],
     reading.skewed && "clocks differed by over 5 s",
     reading.struck && `struck out: ${reading.struck}`,
   ].filter(Boolean);
@@ -120,15 +134,17 @@ function Moment({
   const [isOpen, setOpen] = useState(false);
   const counts = row.cells.some((c) => c && !c.struck);
   const at = atSecond(row.at_ms);
+  const common = commonOrigin(row);
   return (
     <>
       <tr {...(row.is_doubtful && { "data-doubtful": true })}>
         <td>
           <Mono>{at}</Mono>
           {row.is_doubtful && <small>left out: stands apart</small>}
+          {common !== null && ORIGIN[common] && <small>{ORIGIN[common]}</small>}
         </td>
         {row.cells.map((c, i) => (
-          <Cell key={heads[i]} reading={c ?? null} />
+          <Cell key={heads[i]} reading={c ?? null} common={common} />
         ))}
         <td>
           {canMend && counts && (
@@ -188,7 +204,9 @@ function Page({
                   {h}
                 </th>
               ))}
-              <th scope="col" aria-label="Mend" />
+              <th scope="col">
+                <HiddenText>Mend</HiddenText>
+              </th>
             </tr>
           </thead>
           <tbody>
@@ -290,7 +308,7 @@ export function Readings({
       {isOpen && test.reading_count > 0 && (
         <Readable test={test} canMend={!test.is_signed} />
       )}
-      <Events aria-label="Events">
+      <Events aria-label="What was marked">
         {test.events.map((e) => (
           <li key={e.id}>
             <Mono>{atSecond(e.at_ms)}</Mono>

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState, type FormEvent } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
@@ -55,7 +56,7 @@ function useLeft(circuit: Schemas["CircuitView"]) {
   );
   const names = { both: "the gauge", high: "high side", low: "low side" };
   const isOver = left.some((l) => {
-    const n = Number(l.pressure.typed);
+    const n = figure(l.pressure.typed);
     const u = units.unit(l.pressure.unit);
     return (
       u != null &&

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { Camera } from "lucide-react";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
@@ -148,7 +149,7 @@ function LookForm({
       ]) ?? badTime(at.when);
     setProblem(bad);
     const at_pa = at.pressure.trim()
-      ? units.si("pressure", Number(at.pressure))
+      ? units.si("pressure", figure(at.pressure))
       : null;
     if (!bad)
       save.mutate(
@@ -156,7 +157,7 @@ function LookForm({
           place,
           method,
           finding,
-          dwell_s: dwell.trim() ? Number(dwell) * 60 : null,
+          dwell_s: dwell.trim() ? figure(dwell) * 60 : null,
           at_pa,
           note,
           photo_id: photo,

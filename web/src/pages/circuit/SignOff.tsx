@@ -33,6 +33,9 @@ const Gate = styled.li`
   div {
     grid-column: 2;
   }
+  a {
+    margin-right: 14px;
+  }
   .missing {
     color: var(--falling);
   }

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { Form as Checked } from "../../look/Form";
@@ -29,7 +30,7 @@ export const Closed = styled.details`
 
 /** A typed number, or null when the field is empty. What is neither has been refused before. */
 export const number = (text: string) =>
-  text.trim() === "" ? null : Number(text);
+  text.trim() === "" ? null : figure(text);
 
 type School = Schemas["SchoolView"];
 

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState } from "react";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
@@ -129,7 +130,7 @@ export function Hands({
       {
         act: o.act,
         place: text("place", "place"),
-        minutes: has("minutes") ? Number(f.minutes) : null,
+        minutes: has("minutes") ? figure(f.minutes ?? "") : null,
         pressure: text("pressure", "pressure"),
         mass: text("mass", "mass"),
         near: has("end") ? f.end === "near" : null,

@@ -1,3 +1,4 @@
+import { figure } from "../../units/typed";
 import { useState, type FormEvent } from "react";
 import { Refusal, type Schemas } from "../../api/client";
 import { drills } from "../../api/drills";
@@ -34,7 +35,7 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
     value: f[name] ?? "",
     onChange: (v: string) => setF({ ...f, [name]: v }),
   });
-  const number = (name: string) => Number(f[name] ?? "") || 0;
+  const number = (name: string) => figure(f[name] ?? "") || 0;
   const submit = (e: FormEvent) => {
     e.preventDefault();
     const body: Schemas["Form"] = {

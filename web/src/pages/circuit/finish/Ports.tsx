@@ -1,3 +1,4 @@
+import { figure } from "../../../units/typed";
 import { Check, CircleAlert, Plus } from "lucide-react";
 import { useState } from "react";
 import styled from "styled-components";
@@ -13,7 +14,7 @@ import {
   Primary,
   Quiet,
 } from "../../../look/parts";
-import { Form, number } from "../plan";
+import { Form } from "../plan";
 import { TORQUES, TypedField } from "../survey/rows";
 import { Box, Choice, Rows, type Circuit } from "./parts";
 
@@ -146,7 +147,7 @@ export function Ports({
                       <>
                         <Choice
                           of="refitted"
-                          label="It went back"
+                          label="Core put back"
                           value={p.refitted ?? "not"}
                           onChange={(refitted) => set(i, { refitted })}
                         />
@@ -170,9 +171,9 @@ export function Ports({
                             value={p.dwell_s == null ? "" : String(p.dwell_s)}
                             onChange={(t) =>
                               set(i, {
-                                dwell_s: Number.isFinite(Number(t))
-                                  ? number(t)
-                                  : null,
+                                dwell_s: Number.isNaN(figure(t))
+                                  ? null
+                                  : figure(t),
                               })
                             }
                             inputMode="decimal"

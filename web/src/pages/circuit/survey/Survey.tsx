@@ -1,3 +1,4 @@
+import { figure } from "../../../units/typed";
 import { Camera, Plus, Square } from "lucide-react";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
@@ -340,10 +341,7 @@ export function Survey({
                   value={s.volume_l == null ? "" : String(s.volume_l)}
                   onChange={(v) =>
                     set({
-                      volume_l:
-                        v.trim() && Number.isFinite(Number(v))
-                          ? Number(v)
-                          : null,
+                      volume_l: Number.isNaN(figure(v)) ? null : figure(v),
                     })
                   }
                   inputMode="decimal"

@@ -1,3 +1,4 @@
+import { figure } from "../../../units/typed";
 import { useState, type FormEvent } from "react";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../../api/client";
@@ -71,7 +72,7 @@ function Correction({
         model: is.model,
         serial: is.serial,
         scope: is.scope,
-        volume_l: is.volume.trim() ? Number(is.volume) : null,
+        volume_l: is.volume.trim() ? figure(is.volume) : null,
         reason: is.reason,
       },
       { onSuccess: onDone },

@@ -1,3 +1,4 @@
+import { figure } from "../../../units/typed";
 import { Trash2 } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import styled from "styled-components";
@@ -234,8 +235,7 @@ export function ComponentRow({
           value={it.volume_l == null ? "" : String(it.volume_l)}
           onChange={(v) =>
             set({
-              volume_l:
-                v.trim() && Number.isFinite(Number(v)) ? Number(v) : null,
+              volume_l: Number.isNaN(figure(v)) ? null : figure(v),
             })
           }
           inputMode="decimal"
