@@ -141,3 +141,59 @@ fn decays_with_readings_taken_away_never_pass_what_fails() {
         }
     }
 }
+
+/// How strong a word is: a plain pass the strongest.
+fn strength(r: &Recording) -> u8 {
+    let v = judge_decay(r);
+    match v.outcome {
+        DecayOutcome::Passes if v.leak_likely => 1,
+        DecayOutcome::Passes if v.rising => 2,
+        DecayOutcome::Passes => 3,
+        _ => 0,
+    }
+}
+
+/// Thinned in any way (every second, fifth, tenth reading, the ends, a random half), a decay that passes gets no
+/// stronger word and loses no warning, but for what lies at the edge of one.
+#[test]
+fn a_decay_that_is_thinned_gets_no_stronger_word() {
+    let prior: serde_json::Value =
+        serde_json::from_str(include_str!("../src/vacuum/prior.json")).unwrap();
+    let (mut n, mut stronger) = (0, vec![]);
+    for i in 0..100u64 {
+        let whole = decay(&DrawnDecay::draw(&prior, 90_000 + i, RULE.0 * MICRON, RULE.1).unwrap());
+        let was = strength(&whole);
+        if was == 0 {
+            continue;
+        }
+        let count = whole.readings.len();
+        let mut d = Draw(i);
+        let half: Vec<bool> = (0..count).map(|_| d.uniform() < 0.5).collect();
+        let keeps: [(&str, &dyn Fn(usize) -> bool); 5] = [
+            ("every second", &|k| k % 2 == 0),
+            ("every fifth", &|k| k % 5 == 0),
+            ("every tenth", &|k| k % 10 == 0),
+            ("the ends", &|_| false),
+            ("a half", &|k| half[k]),
+        ];
+        for (name, keep) in keeps {
+            let mut r = whole.clone();
+            let mut k = 0;
+            r.readings.retain(|_| {
+                k += 1;
+                keep(k - 1) || k == 1 || k == count
+            });
+            n += 1;
+            let now = strength(&r);
+            if now > was {
+                stronger.push((i, name, was, now));
+            }
+        }
+    }
+    assert!(n > 150, "{n}");
+    assert!(
+        stronger.len() * 50 <= n,
+        "{} of {n} became bolder: {stronger:?}",
+        stronger.len()
+    );
+}

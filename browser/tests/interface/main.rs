@@ -9,6 +9,7 @@ mod hold_by_hand;
 mod import;
 mod inside;
 mod leak_by;
+mod live_cost;
 mod long_job;
 mod lost_network;
 mod now;

@@ -5,6 +5,7 @@
 
 use super::amount::Traces;
 use super::fitted::{GAUGE, held_to};
+use super::gather::RESTED;
 use super::model::{KnownPlant, Priors, SPANS, bound};
 use super::proves::proof;
 use super::settle::believed;
@@ -201,7 +202,7 @@ pub fn reach(
         gauge: GAUGE * f.range,
         warming: GAUGE * f.range,
         sun: None,
-        filling: believed(f.pressure, 0.0),
+        filling: believed(f.pressure, 0.0, f.every_s > RESTED),
         loss: f.pressure / 36_000.0,
         noise: (1.5e-5 * f.pressure, 4e-3 * f.pressure),
         usual: 4e-4 * f.pressure,

@@ -96,15 +96,6 @@ fn as_refrigerant(f: &Fitted<'_>, rate: f64) -> Option<Proof> {
     )
 }
 
-/// Filling has come to rest a quarter of an hour after the shut supply, as a rule, s (common practice, no source).
-const RESTED: f64 = 900.0;
-
-/// The first reading came as the supply was shut, and the next one long after: what filling left is in their difference.
-fn first_alone(gas: &HeldGas) -> bool {
-    let after = |i: usize| gas.pressure.t.get(i).map(|t| t - gas.start);
-    after(0).is_some_and(|t| t < 0.5 * RESTED) && after(1).is_some_and(|t| t > RESTED)
-}
-
 /// The figures that its words need.
 fn judged(v: &HoldFinding, f: &Fitted<'_>) -> Judged {
     let (recording, gas) = (f.recording, f.gas);
@@ -126,7 +117,7 @@ fn judged(v: &HoldFinding, f: &Fitted<'_>) -> Judged {
             .calibration_overdue()
             .map(|i| recording.channels[i].name.clone()),
         settling_left: f.settling.to_come,
-        first_alone: first_alone(gas),
+        first_alone: gas.first_alone(),
         weather_unknown: gas.weather_unknown && !recording.atmosphere().1,
     }
 }

@@ -83,7 +83,7 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
         sun: gas
             .sun
             .map(|t| ((t - from).max(0.0), SUN * GAUGE * gas.range)),
-        filling: believed(p, (from - gas.start).max(0.0)),
+        filling: believed(p, (from - gas.start).max(0.0), gas.first_alone()),
         loss: (20.0 * limit.rate()).max(p / 36_000.0),
         noise: (
             (1.5e-5 * p).max(STEADIEST * gas.range),

@@ -214,6 +214,19 @@ fn thermometers(
         .collect()
 }
 
+/// Filling has come to rest a quarter of an hour after the shut supply, as a rule, s (common practice, no source).
+pub const RESTED: f64 = 900.0;
+
+impl HeldGas {
+    /// The first reading came as the supply was shut, and the next one only when filling was over: how far it had warmed
+    /// the gas is in their difference.
+    #[must_use]
+    pub fn first_alone(&self) -> bool {
+        let after = |i: usize| self.pressure.t.get(i).map(|t| t - self.start);
+        after(0).is_some_and(|t| t < 0.5 * RESTED) && after(1).is_some_and(|t| t > RESTED)
+    }
+}
+
 /// The gauges of the system that count, and how their readings become one absolute pressure.
 struct SystemGauges<'a> {
     channels: &'a [Channel],

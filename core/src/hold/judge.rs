@@ -236,7 +236,7 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
         return v.because(Reason::StillSettling).is(settling(&f));
     }
     let before = moved_before(&v, f.from);
-    if before > UNSETTLING * gas.pressure.v[0] {
+    if before > UNSETTLING * gas.pressure.v[0] && !goes_on_falling(&v, loss, &f) {
         return v
             .because(Reason::SettlingNotExplained)
             .is(HoldCase::SettlingNotExplained { change: before });
@@ -259,6 +259,25 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
         Continue(v) => finish(v, &f),
         Break(v) => v,
     }
+}
+
+/// A fall too large for any settling that still goes on in the second half of the record: that is a leak, and no gas that
+/// somebody let out once.
+fn goes_on_falling(v: &HoldFinding, loss: Loss, f: &Fitted<'_>) -> bool {
+    let limit = v.limit.rate();
+    if loss.surely <= limit {
+        return false;
+    }
+    let middle = 0.5 * (f.gas.pressure.t[0] + f.last);
+    let mut later = f.recording.clone();
+    later.readings.retain(|r| r.at_s >= middle);
+    let Some(gas) = gather(&later).filter(|g| g.pressure.len() >= 2) else {
+        return false;
+    };
+    fitted(v, &later, &gas).is_some_and(|f| {
+        let share = driven_share(&gas, &later, f.from);
+        summarise(&f.fit, share).surely > limit
+    })
 }
 
 /// The outcome by the loss. `Break`: there is no verdict, and it is said why.

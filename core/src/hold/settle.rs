@@ -19,6 +19,9 @@ const SLOWER: [f64; 2] = [2.0, 4.0];
 /// Standard deviations of the transient when the supply was shut, shares of the pressure. A fill warms the gas by up to
 /// some ten kelvin, and it fades while nobody says how long ago filling ended: the logarithm is nearly uniform.
 const FILLS: [f64; 4] = [0.01, 0.002, 0.000_4, 0.000_08];
+/// The same of a first reading that came as the supply was shut and stands alone: filling ended just then, and nothing
+/// that was read tells how far it had warmed the gas. Some five kelvin are usual, fifteen the most (common practice).
+const FILLS_ALONE: [f64; 4] = [0.02, 0.01, 0.005, 0.002];
 /// Less is not told from nothing, share of the pressure.
 const LEAST: f64 = 1e-6;
 
@@ -64,15 +67,17 @@ pub struct Settling {
     pub ready_in: Option<f64>,
 }
 
-/// What is believed beforehand of the transient at the first reading, `waited` seconds after the supply was shut.
+/// What is believed beforehand of the transient at the first reading, `waited` seconds after the supply was shut; it
+/// `is_alone` where the next one came only long after.
 #[must_use]
-pub fn believed(pressure: f64, waited: f64) -> Vec<Filling> {
+pub fn believed(pressure: f64, waited: f64, is_alone: bool) -> Vec<Filling> {
+    let fills = if is_alone { FILLS_ALONE } else { FILLS };
     let left = |tau: f64, fill: f64| (fill * (-waited / tau).exp()).max(LEAST) * pressure;
     let of = |&(tau, w): &(f64, f64), slower: f64| Filling {
         tau,
         slow: slower * tau,
         log_weight: f64::ln(w / SLOWER.len() as f64),
-        sizes: FILLS.iter().map(|&fill| left(tau, fill)).collect(),
+        sizes: fills.iter().map(|&fill| left(tau, fill)).collect(),
     };
     TRANSIENTS
         .iter()

@@ -155,8 +155,12 @@ pub struct DecayFinding {
     pub doubts: Vec<Doubt>,
     /// The largest straight inflow that this test could have hidden, Pa/s.
     pub hidden_pa_s: Option<f64>,
-    /// It passes, but something still flows in.
+    /// It passes, but something still flows in: it would stand at the limit within hours.
     pub rising: bool,
+    /// It passes and rises, and a leak that matters is more likely than not.
+    pub leak_likely: bool,
+    /// It passes and rises: when it stands at the limit if it goes on as it last did, s from the last reading.
+    pub reaches_s: Option<f64>,
     /// The forecast crosses the limit within the hour.
     pub warns: bool,
     /// Seconds since isolation at which leak and no leak will differ visibly; `None`: waiting won't do it (or they do already).

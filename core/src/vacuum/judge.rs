@@ -8,7 +8,6 @@ use super::finding::{
 };
 use super::gauges::{coldest, drawn, drift, far_gauge};
 use super::notes;
-use super::prior::Cause;
 use super::trace::Noise;
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature};
@@ -91,6 +90,8 @@ fn blank(recording: &Recording) -> DecayFinding {
         doubts: vec![],
         hidden_pa_s: None,
         rising: false,
+        leak_likely: false,
+        reaches_s: None,
         warns: false,
         comes_apart_s: None,
         isolated_at_s: None,
@@ -156,19 +157,20 @@ fn under_the_rule(
     stood_still(&mut v, standing);
     let weighed = moving.as_ref().unwrap_or(weighed);
     let found = explain(weighed, &known);
+    let rise = rise_of(weighed, recording, channel, found.as_ref().map(|f| f.noise));
+    watch(&mut v, &rise, &known, found.as_ref());
     v.case = DecayCase::Judged {
-        rise: rise_of(weighed, recording, channel, found.as_ref().map(|f| f.noise)),
+        rise,
         noticed: notes::noticed(recording, channel, series),
     };
     let Some(found) = found else {
         v.reasons.push(Reason::TooFewReadings);
         return v;
     };
-    let (first, last) = (weighed.v[0], weighed.v[weighed.len() - 1]);
+    let first = weighed.v[0];
     if !found.fits {
         // Something else happened in it: no cause is named, and nothing is bounded.
         v.reasons.push(Reason::NoShapeFits);
-        v.rising = v.outcome == DecayOutcome::Passes && last - first > known.negligible.0;
         return v;
     }
     (v.matters_pa_s, v.matters_probability) = (Some(known.matters), Some(found.matters));
@@ -178,7 +180,7 @@ fn under_the_rule(
             .2
             .max(known.negligible.0 / known.negligible.1),
     );
-    reason(&mut v, &found, (first, last));
+    reason(&mut v, &found, first);
     let last = series.t[series.len() - 1];
     let until = (2.0 * last)
         .max(v.limit.at_s * 1.2)
@@ -188,6 +190,32 @@ fn under_the_rule(
     let added = rig.map_or(0.0, |r| notes::rig_rate(r, litres));
     v.explanations = forecasts(&found, v.isolated_at_s.unwrap_or(0.0), until, added);
     v
+}
+
+/// A leak that matters is likely from here on, and no longer left out of the word.
+const LIKELY: f64 = 0.5;
+/// Less likely than this it is not reckoned with where the trace has levelled.
+const UNLIKELY: f64 = 0.1;
+
+/// What a decay that passes is worth: by when it would stand at the limit if it went on as it last did, and by how likely
+/// a leak is. From two readings that is their mean slope, which a bending rise never exceeds later: fewer readings make
+/// the word no stronger.
+fn watch(v: &mut DecayFinding, r: &Rise, known: &Background, found: Option<&Explanations>) {
+    // What stands lower than at isolation has not risen, whatever may come.
+    if v.outcome != DecayOutcome::Passes || r.last <= r.first {
+        return;
+    }
+    let mean = (r.last - r.first) / r.lasted.max(1.0);
+    let shape = found.filter(|f| f.fits);
+    let rate = shape.map_or(mean, |_| r.late.max(0.0));
+    let leak = shape.map_or(0.0, |f| f.matters);
+    let slowest = known.negligible.0 / known.negligible.1;
+    v.leak_likely = leak >= LIKELY;
+    v.rising = rate > slowest || leak >= UNLIKELY;
+    // A leak that hides in a levelling trace goes on for ever: its own slope counts then.
+    let onward = rate.max(if v.leak_likely { known.matters } else { 0.0 });
+    v.reaches_s =
+        (v.rising && onward > 0.0).then(|| ((v.limit.level_pa - r.last) / onward).max(0.0));
 }
 
 /// A gauge that stood still at the rule's time shows nothing of it.
@@ -369,18 +397,11 @@ fn apply_rule(v: &mut DecayFinding, s: &Series) {
     }
 }
 
-fn reason(v: &mut DecayFinding, found: &Explanations, (first, last): (f64, f64)) {
+fn reason(v: &mut DecayFinding, found: &Explanations, first: f64) {
     v.leak_probability = Some(found.leak_probability);
     let (value, low, high) = found.leak_rate;
     v.leak_rate = Some(LeakRate { value, low, high });
     v.rate_of_leak = Some(found.rate_of_leak);
-    let still = found
-        .list
-        .iter()
-        .find(|e| e.cause == Cause::Still)
-        .map_or(0.0, |e| e.probability);
-    // What stands lower than at isolation has not risen, whatever may come.
-    v.rising = v.outcome == DecayOutcome::Passes && still < 0.5 && last > first;
     // A limit is crossed from below.
     let is_below = first <= v.limit.level_pa;
     v.warns = v.outcome != DecayOutcome::Fails && is_below && found.crosses >= 0.5;

@@ -473,7 +473,13 @@ fn section_decay(section: &str, facts: &GateFacts, order: &Order) -> Gate {
             )
             .reserved(
                 last.rising
-                    .then(|| format!("{} passes, but the vacuum was still rising.", last.name))
+                    .then(|| {
+                        if last.leak_likely {
+                            format!("{} passes its rule, but a leak is likely.", last.name)
+                        } else {
+                            format!("{} passes, but the vacuum was still rising.", last.name)
+                        }
+                    })
                     .or(last.is_lax.then(|| {
                         format!(
                             "{} keeps a limit of one’s own, above 1000 micron.",

@@ -123,6 +123,8 @@ pub struct DecayFact {
     pub outcome: DecayOutcome,
     /// Passed, but rising.
     pub rising: bool,
+    /// … and a leak is likely.
+    pub leak_likely: bool,
     /// It ended where water stands, whatever its own limit was.
     pub stands_wet: bool,
     /// Its limit is one's own, and above what makers ask for.

@@ -187,6 +187,7 @@ impl Circuit {
                 sections: self.sections_of(t),
                 headline: say(t.finding(), u).headline,
                 rising: v.rising,
+                leak_likely: v.leak_likely,
                 stands_wet: t
                     .outline()
                     .last_pa

@@ -45,7 +45,10 @@ pub fn say_decay(v: &DecayFinding, u: Units) -> Words {
         DecayCase::Judged { rise, noticed } => judged(v, rise, noticed, u),
     };
     let (word, shape) = match v.outcome {
-        DecayOutcome::Passes if v.rising => ("Passes, but rising", Shape::Losing),
+        DecayOutcome::Passes if v.leak_likely => {
+            ("Passes the rule, but a leak is likely", Shape::Losing)
+        }
+        DecayOutcome::Passes if v.rising => ("Passes, watch", Shape::Losing),
         DecayOutcome::Passes => ("Passes", Shape::Holds),
         DecayOutcome::Fails => ("Over limit", Shape::Notch),
         DecayOutcome::Undecided if v.reasons.contains(&Reason::TooCloseToCall) => {
@@ -111,6 +114,9 @@ fn name(cause: Cause) -> &'static str {
 /// Words for a decay under a rule.
 fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
     let mut evidence = by_the_rule(v, r, u);
+    if v.reasons.contains(&Reason::TooFewReadings) && v.outcome == DecayOutcome::Passes {
+        evidence.push("So few readings say how far it rose, not what makes it rise.".into());
+    }
     evidence.extend(doubts::asked(&v.doubts, u));
     if v.reasons.contains(&Reason::NoShapeFits) {
         evidence.push("No shape fits the trace: something stepped or was touched in it. What makes it rise is not known, and what it could hide is not bounded.".into());
@@ -226,11 +232,21 @@ fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
     match (v.outcome, v.gap) {
         (DecayOutcome::Passes, _) if !v.rising => match v.explanations.first() {
             Some(e) if still(e) => format!("Within {most} after {after}, and as good as still."),
+            Some(_) if r.last > r.first => format!(
+                "Within {most} after {after}, and it stands at {}.",
+                u.level(r.last)
+            ),
             Some(_) => format!("Within {most} after {after}, and no higher than at isolation."),
             None => format!("Within {most} after {after}.{rise}"),
         },
         (DecayOutcome::Passes, _) => {
-            format!("Within {most} after {after}, but it is still rising.{rise}")
+            let goes_on = v.reaches_s.map_or_else(String::new, |s| {
+                format!(
+                    " If it goes on like this it stands at the limit in about {}.",
+                    span(s)
+                )
+            });
+            format!("Within {most} after {after}, but it rises.{goes_on}{rise}")
         }
         (DecayOutcome::Fails, _) if v.reasons.contains(&Reason::StartTooHigh) => format!(
             "It was isolated at {}, above the {} the rule allows.",

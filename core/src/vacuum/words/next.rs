@@ -53,7 +53,10 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
         }
         Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at pressure.".into(),
         Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise may stay within the limit.", pull_on(r)),
-        None => "Repeat the decay, reading the gauge every minute.".into(),
+        None => format!(
+            "Leave it shut for another {} and log it every minute: that tells whether it levels.",
+            span(rule)
+        ),
     }
 }
 
