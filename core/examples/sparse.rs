@@ -47,7 +47,7 @@ fn one(i: u64, minutes: &[f64], psi: f64, is_steady: bool) -> Said {
     };
     let limit = psi * PSI / end;
     // Half are tight; the others lose a part of the limit, or up to ten times it.
-    let times = if i % 2 == 0 {
+    let times = if i.is_multiple_of(2) {
         0.0
     } else {
         10f64.powf(d.between(-0.5, 1.0))

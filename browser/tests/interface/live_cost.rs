@@ -1,5 +1,7 @@
 //! What a live page costs, as a benchmark: `cargo test -p ruhe-browser --test interface -- --ignored --nocapture cost`.
 
+#![allow(clippy::print_stdout)]
+
 use crate::support::on_page;
 use serde_json::json;
 use std::time::Duration;

@@ -12,7 +12,7 @@ import { here } from "./room";
 const WAIT = {
   act: 400,
   first: 1_500,
-  gauge: 9_000,
+  gauge: 12_000,
   index: 10_000,
   slow: 120_000,
 };

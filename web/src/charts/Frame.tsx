@@ -44,7 +44,7 @@ const Box = styled.div`
 const Readout = styled.div`
   min-height: 1.5em;
   font-family: var(--mono);
-  font-size: 0.86rem;
+  font-size: var(--t-small);
   color: var(--ink);
   font-variant-numeric: tabular-nums;
   overflow: hidden;
@@ -75,7 +75,7 @@ export const Toggle = styled(ToggleButton)`
 const Table = styled.div`
   order: 2;
   margin-top: 6px;
-  font-size: 0.9rem;
+  font-size: var(--t-small);
   overflow-x: auto;
   table {
     border-collapse: collapse;

@@ -12,7 +12,7 @@ const Box = styled.section`
   }
   p {
     color: var(--soft);
-    font-size: 0.93rem;
+    font-size: var(--t-note);
   }
 `;
 

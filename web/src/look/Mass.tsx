@@ -23,7 +23,7 @@ const Row = styled.p`
   display: flex;
   flex-wrap: wrap;
   gap: 0 0.9em;
-  font-size: 0.92rem;
+  font-size: var(--t-note);
   color: var(--soft);
   font-family: var(--mono);
   font-variant-numeric: tabular-nums;

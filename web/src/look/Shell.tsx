@@ -54,7 +54,7 @@ const Head = styled.header`
   }
 `;
 const Name = styled(Link)`
-  font-size: 1.25rem;
+  font-size: var(--t-large);
   font-weight: 750;
   letter-spacing: 0.01em;
   color: var(--ink);
@@ -103,7 +103,7 @@ const Elsewhere = styled(Link)`
   }
   span {
     color: var(--soft);
-    font-size: 0.88rem;
+    font-size: var(--t-small);
   }
 `;
 const Main = styled.main`
@@ -145,7 +145,7 @@ const Keys = styled.dl`
   display: grid;
   grid-template-columns: max-content 1fr;
   gap: 2px 14px;
-  font-size: 0.92rem;
+  font-size: var(--t-note);
   dt {
     font-family: var(--mono);
     font-weight: 600;

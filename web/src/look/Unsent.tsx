@@ -26,7 +26,7 @@ const State = styled.span`
   align-items: center;
   gap: 0.4em;
   font-weight: 650;
-  font-size: 0.92rem;
+  font-size: var(--t-note);
   color: var(--falling);
 `;
 const Sheet = styled(Popover)`

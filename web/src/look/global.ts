@@ -15,12 +15,19 @@ const plant = `
   --wash: #20272e; --shade: rgba(243, 239, 230, 0.08); --ribbon: rgba(134, 208, 194, 0.22);
 `;
 
+/** The sizes of type there are. */
+const type = `
+  --t-tiny: 0.8rem; --t-small: 0.88rem; --t-note: 0.94rem; --t-body: 1rem; --t-lead: 1.1rem; --t-large: 1.25rem;
+  --t-head: 1.4rem; --t-title: 1.75rem; --t-number: 2.25rem;
+`;
+
 /** Two themes; every colour anywhere is one of these names. */
 export const Global = createGlobalStyle`
   :root { ${day} }
   @media (prefers-color-scheme: dark) { :root { ${plant} } }
   :root[data-theme="day"] { ${day} }
   :root[data-theme="plant"] { ${plant} }
+  :root { ${type} }
   :root { --mono: "Atkinson Hyperlegible Mono Variable", monospace; }
   *, *::before, *::after { box-sizing: border-box; }
   html { -webkit-text-size-adjust: 100%; }
@@ -29,8 +36,8 @@ export const Global = createGlobalStyle`
   body { margin: 0; background: var(--paper); color: var(--ink); font: 400 17px/1.4 "Atkinson Hyperlegible Next Variable", system-ui, sans-serif; }
   h1, h2, h3, p, ul, ol, dl, dd, figure { margin: 0; padding: 0; }
   ul, ol { list-style: none; }
-  h1 { font-size: 1.35rem; font-weight: 650; line-height: 1.2; }
-  h2 { font-size: 1.05rem; font-weight: 650; }
+  h1 { font-size: var(--t-head); font-weight: 650; line-height: 1.2; }
+  h2 { font-size: var(--t-lead); font-weight: 650; }
   a { color: var(--accent); }
   button, input, select, textarea { font: inherit; color: inherit; }
   :focus-visible, [data-focus-visible] { outline: 3px solid var(--accent); outline-offset: 2px; }

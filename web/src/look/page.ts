@@ -31,7 +31,7 @@ export const Row = styled.li`
   align-items: center;
   p {
     color: var(--soft);
-    font-size: 0.95rem;
+    font-size: var(--t-note);
   }
   strong {
     font-weight: 620;

@@ -134,7 +134,7 @@ const Area = styled(TextArea)`
 `;
 export const Named = styled(Label)`
   display: block;
-  font-size: 0.88rem;
+  font-size: var(--t-small);
   font-weight: 600;
   color: var(--soft);
   margin-bottom: 3px;
@@ -142,14 +142,14 @@ export const Named = styled(Label)`
 export const Wrong = styled(FieldError)`
   display: block;
   color: var(--falling);
-  font-size: 0.92rem;
+  font-size: var(--t-note);
   font-weight: 600;
   margin-top: 3px;
 `;
 const Hint = styled(Text)`
   display: block;
   color: var(--soft);
-  font-size: 0.88rem;
+  font-size: var(--t-small);
   margin-top: 3px;
 `;
 

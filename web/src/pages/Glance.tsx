@@ -40,9 +40,9 @@ const Top = styled.div`
   display: flex;
   align-items: center;
   gap: 14px;
-  font-size: 1.1rem;
+  font-size: var(--t-lead);
   @media (max-width: 600px) {
-    font-size: 0.95rem;
+    font-size: var(--t-note);
     gap: 8px;
     button {
       padding: 0.4em;

@@ -23,7 +23,7 @@ const Row = styled(Plain)`
   strong small {
     color: var(--soft);
     font-weight: 450;
-    font-size: 0.9rem;
+    font-size: var(--t-small);
   }
   .tests {
     grid-column: 1 / -1;

@@ -20,7 +20,7 @@ const Row = styled.li`
   span span {
     display: block;
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
 `;
 const Part = styled.section`

@@ -139,7 +139,7 @@ const Signed = styled.div`
   margin: 8px 0;
   break-inside: avoid;
   strong {
-    font-size: 1.25rem;
+    font-size: var(--t-large);
   }
   small {
     font-family: var(--mono);

@@ -102,7 +102,7 @@ const Name = styled.div`
   }
   span {
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
 `;
 const Inside = styled.span`
@@ -122,13 +122,13 @@ const Clock = styled.div`
   line-height: 1.2;
   b {
     display: block;
-    font-size: 1.45rem;
+    font-size: var(--t-head);
     font-weight: 700;
     font-family: var(--mono);
     font-variant-numeric: tabular-nums;
   }
   span {
-    font-size: 0.86rem;
+    font-size: var(--t-small);
     color: var(--soft);
   }
   @media (max-width: 900px) {
@@ -140,7 +140,7 @@ const Said = styled.div`
   min-width: 0;
   p {
     color: var(--soft);
-    font-size: 0.95rem;
+    font-size: var(--t-note);
     overflow-wrap: anywhere;
   }
 `;

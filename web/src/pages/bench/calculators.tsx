@@ -18,7 +18,7 @@ export const Answer = styled.div`
   min-height: 54px;
   b {
     font-family: var(--mono);
-    font-size: 1.5rem;
+    font-size: var(--t-head);
   }
   p {
     color: var(--soft);

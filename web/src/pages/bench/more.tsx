@@ -32,7 +32,7 @@ function Which({
 
 const Source = styled.p`
   color: var(--soft);
-  font-size: 0.92rem;
+  font-size: var(--t-note);
 `;
 
 /** Both lines of a refrigerant, and what a pipe beside them means. */

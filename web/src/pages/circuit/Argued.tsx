@@ -25,12 +25,12 @@ const List = styled.ul`
     text-decoration: line-through;
   }
   h3 {
-    font-size: 1rem;
+    font-size: var(--t-body);
     font-weight: 620;
   }
   p {
     color: var(--soft);
-    font-size: 0.95rem;
+    font-size: var(--t-note);
   }
   @media (max-width: 480px) {
     li {
@@ -55,12 +55,12 @@ const Steps = styled.ol`
     font-weight: 650;
   }
   h3 {
-    font-size: 1rem;
+    font-size: var(--t-body);
     font-weight: 620;
   }
   p {
     color: var(--soft);
-    font-size: 0.95rem;
+    font-size: var(--t-note);
   }
   svg {
     vertical-align: -2px;
@@ -76,7 +76,7 @@ const Box = styled.section`
   display: grid;
   gap: 6px;
   & > p {
-    font-size: 0.96rem;
+    font-size: var(--t-note);
   }
 `;
 

@@ -46,28 +46,28 @@ const Said = styled.div`
   }
 `;
 const Number = styled.p`
-  font-size: 1.7rem;
+  font-size: var(--t-title);
   font-weight: 720;
   line-height: 1.12;
   letter-spacing: -0.01em;
   overflow-wrap: anywhere;
   @media ${HAND} {
-    font-size: 1.25rem;
+    font-size: var(--t-large);
   }
 `;
 const Clock = styled.p`
   line-height: 1.2;
   b {
     font-family: var(--mono);
-    font-size: 1.35rem;
+    font-size: var(--t-head);
     margin-right: 0.5em;
     @media ${HAND} {
-      font-size: 1.1rem;
+      font-size: var(--t-lead);
     }
   }
   span {
     color: var(--soft);
-    font-size: 0.9rem;
+    font-size: var(--t-small);
   }
 `;
 const Next = styled.div`
@@ -91,7 +91,7 @@ const Next = styled.div`
   @media ${HAND} {
     padding-top: 4px;
     p {
-      font-size: 0.94rem;
+      font-size: var(--t-note);
     }
   }
 `;

@@ -59,7 +59,7 @@ export function Deadly({ words }: { words: string[] }) {
 const Alarm = styled(Prompt)`
   border-color: var(--falling);
   p {
-    font-size: 1.25rem;
+    font-size: var(--t-large);
     font-weight: 700;
     line-height: 1.2;
     color: var(--falling);

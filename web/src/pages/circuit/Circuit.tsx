@@ -78,7 +78,7 @@ const Head = styled.div`
   }
   p {
     color: var(--soft);
-    font-size: 0.95rem;
+    font-size: var(--t-note);
   }
   a {
     min-height: 48px;
@@ -96,10 +96,10 @@ const Head = styled.div`
       white-space: nowrap;
     }
     h1 {
-      font-size: 1.05rem;
+      font-size: var(--t-lead);
     }
     p {
-      font-size: 0.82rem;
+      font-size: var(--t-tiny);
     }
   }
 `;

@@ -13,7 +13,7 @@ const Box = styled.div`
 `;
 const Sample = styled.div`
   overflow-x: auto;
-  font-size: 0.88rem;
+  font-size: var(--t-small);
   table {
     border-collapse: collapse;
     font-family: var(--mono);

@@ -31,7 +31,7 @@ const Line = styled.button`
     flex: none;
   }
   @media ${HAND} {
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
 `;
 const Held = styled.span<{ $hurts: boolean }>`
@@ -49,7 +49,7 @@ const Open = styled.div`
   gap: 12px;
   padding: 4px 0 12px;
   h2 {
-    font-size: 1rem;
+    font-size: var(--t-body);
   }
   li {
     border-top: 1px solid var(--line);

@@ -16,7 +16,7 @@ const Keys = styled.div`
     min-width: 0;
     padding: 0;
     font-family: var(--mono);
-    font-size: 1.4rem;
+    font-size: var(--t-head);
   }
 `;
 
@@ -65,7 +65,7 @@ export function Keypad({
           onPress={() => onKey(key)}
           style={{
             gridArea: area,
-            ...(key === "next" && { fontSize: "1rem" }),
+            ...(key === "next" && { fontSize: "var(--t-body)" }),
           }}
         >
           {SIGNS[key] ?? key}

@@ -35,12 +35,12 @@ const Sensors = styled.div`
   }
   b {
     font-family: var(--mono);
-    font-size: 1.15rem;
+    font-size: var(--t-lead);
     white-space: nowrap;
   }
   small {
     color: var(--soft);
-    font-size: 0.78rem;
+    font-size: var(--t-tiny);
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
@@ -48,7 +48,7 @@ const Sensors = styled.div`
 `;
 const Says = styled.p`
   color: var(--soft);
-  font-size: 0.86rem;
+  font-size: var(--t-small);
 `;
 
 /** Origins of what nobody typed. */

@@ -57,7 +57,7 @@ const Row = styled.form`
   }
   input {
     font-family: var(--mono);
-    font-size: 1.35rem;
+    font-size: var(--t-head);
     font-weight: 600;
   }
   label {
@@ -72,11 +72,11 @@ const Row = styled.form`
   @media ${HAND} {
     overflow-x: auto;
     input {
-      font-size: 1.2rem;
+      font-size: var(--t-large);
       padding: 0.3em 0.45em;
     }
     label {
-      font-size: 0.8rem;
+      font-size: var(--t-tiny);
       margin-bottom: 1px;
     }
   }
@@ -89,7 +89,7 @@ const Events = styled.div`
   & > button {
     flex: none;
     padding: 0.3em 0.7em;
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
   @media ${HAND} {
     flex-wrap: nowrap;

@@ -51,7 +51,7 @@ const Nav = styled.nav`
   }
   li li button {
     padding-left: 1.7em;
-    font-size: 0.94rem;
+    font-size: var(--t-note);
   }
   li li button[aria-current="true"] {
     box-shadow: inset 3px 0 0 var(--accent);
@@ -180,7 +180,7 @@ const Line = styled.nav`
     border: 0;
     background: none;
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
@@ -192,7 +192,7 @@ const Line = styled.nav`
   & > button[aria-haspopup] {
     color: var(--ink);
     font-weight: 650;
-    font-size: 1rem;
+    font-size: var(--t-body);
   }
 `;
 const Veil = styled(ModalOverlay)`

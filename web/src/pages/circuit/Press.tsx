@@ -15,7 +15,7 @@ const Box = styled.section<{ $over: boolean }>`
   display: grid;
   gap: 8px;
   & > b {
-    font-size: 1.45rem;
+    font-size: var(--t-head);
     line-height: 1.15;
     display: flex;
     gap: 0.4em;

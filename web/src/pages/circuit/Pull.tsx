@@ -8,7 +8,7 @@ import { Row, Steps } from "./Press";
 
 const Box = styled(Prompt)`
   & > b {
-    font-size: 1.25rem;
+    font-size: var(--t-large);
   }
 `;
 /** The evacuation as stages with prompts: which pull, when it arrives, valve-offs and breaks as one press each. */

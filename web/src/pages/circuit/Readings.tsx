@@ -37,7 +37,7 @@ const Table = styled.table`
   th {
     text-align: left;
     font-weight: 600;
-    font-size: 0.86rem;
+    font-size: var(--t-small);
     color: var(--soft);
   }
   th,
@@ -61,7 +61,7 @@ const Table = styled.table`
   small {
     display: block;
     color: var(--soft);
-    font-size: 0.8rem;
+    font-size: var(--t-tiny);
   }
   tr[data-doubtful] td:first-child {
     box-shadow: inset 4px 0 0 var(--losing);

@@ -29,12 +29,12 @@ const Fold = styled.details`
 const Evidence = styled.ul`
   display: grid;
   gap: 7px;
-  font-size: 0.96rem;
+  font-size: var(--t-note);
 `;
 const Cautions = styled.section`
   border-top: 1px solid var(--line);
   padding-top: 10px;
-  font-size: 0.93rem;
+  font-size: var(--t-note);
 `;
 
 /** Lines of evidence shown before all of them are asked for. */

@@ -43,14 +43,14 @@ const Place = styled.li`
   }
   header small {
     color: var(--soft);
-    font-size: 0.88rem;
+    font-size: var(--t-small);
     margin-left: 0.5em;
   }
   ol {
     padding: 0 0 8px 1.1em;
     display: grid;
     gap: 3px;
-    font-size: 0.95rem;
+    font-size: var(--t-note);
   }
   ol li {
     display: flex;
@@ -81,7 +81,7 @@ const COLOURS: Partial<Record<Schemas["PlaceState"], string>> = {
 };
 const State = styled.b<{ $state: Schemas["PlaceState"] }>`
   font-weight: 650;
-  font-size: 0.94rem;
+  font-size: var(--t-note);
   color: var(${(p) => COLOURS[p.$state] ?? "--soft"});
 `;
 const Form = styled.form`

@@ -24,7 +24,7 @@ const Gate = styled.li`
   grid-template-columns: 26px 1fr;
   gap: 2px 10px;
   h3 {
-    font-size: 1rem;
+    font-size: var(--t-body);
     font-weight: 620;
   }
   p {

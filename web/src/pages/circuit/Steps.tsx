@@ -13,7 +13,7 @@ const Item = styled.li`
   display: grid;
   gap: 8px;
   h3 {
-    font-size: 1rem;
+    font-size: var(--t-body);
     font-weight: 600;
     display: flex;
     gap: 0.5em;

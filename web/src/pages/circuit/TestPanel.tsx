@@ -38,7 +38,7 @@ const Head = styled.div`
   flex-wrap: wrap;
   p {
     color: var(--soft);
-    font-size: 0.94rem;
+    font-size: var(--t-note);
   }
 `;
 const Bar = styled.div`

@@ -9,9 +9,9 @@ export const Form = styled(Checked)`
   gap: 14px;
 `;
 export const Big = styled.p`
-  font-size: 1.1rem;
+  font-size: var(--t-lead);
   b {
-    font-size: 1.45rem;
+    font-size: var(--t-head);
     font-family: var(--mono);
   }
 `;

@@ -43,7 +43,7 @@ const Line = styled.div`
   gap: 4px 10px;
   align-items: center;
   h2 {
-    font-size: 1rem;
+    font-size: var(--t-body);
     font-weight: 650;
   }
   a {
@@ -61,7 +61,7 @@ const Stamp = styled.b`
 `;
 const Time = styled.b`
   font-family: var(--mono);
-  font-size: 1.15rem;
+  font-size: var(--t-lead);
   font-variant-numeric: tabular-nums;
   min-width: 6ch;
 `;
@@ -100,12 +100,12 @@ const Faces = styled.dl`
     }
   }
   dt {
-    font-size: 0.82rem;
+    font-size: var(--t-tiny);
     color: var(--soft);
   }
   dd {
     font-family: var(--mono);
-    font-size: 1.08rem;
+    font-size: var(--t-lead);
     font-weight: 620;
     font-variant-numeric: tabular-nums;
   }

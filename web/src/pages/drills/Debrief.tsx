@@ -15,7 +15,7 @@ const Head = styled.header`
   gap: 6px;
   h1 b {
     font-family: var(--mono);
-    font-size: 2.2rem;
+    font-size: var(--t-number);
     margin-right: 0.3em;
   }
 `;
@@ -51,7 +51,7 @@ const Key = styled.p`
   display: flex;
   flex-wrap: wrap;
   gap: 4px 20px;
-  font-size: 0.92rem;
+  font-size: var(--t-note);
   svg {
     vertical-align: 3px;
     margin-right: 0.5em;

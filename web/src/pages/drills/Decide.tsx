@@ -24,7 +24,7 @@ const Sure = styled(Slider)`
   }
   output {
     font-family: var(--mono);
-    font-size: 1.2rem;
+    font-size: var(--t-large);
     font-weight: 650;
   }
   .track {

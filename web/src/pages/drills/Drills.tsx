@@ -27,7 +27,7 @@ const Levels = styled.div`
   small {
     display: block;
     color: var(--soft);
-    font-size: 0.9rem;
+    font-size: var(--t-small);
     font-weight: 450;
   }
 `;

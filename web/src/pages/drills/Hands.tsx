@@ -11,7 +11,7 @@ const Groups = styled.div`
   display: grid;
   gap: 14px;
   h3 {
-    font-size: 0.92rem;
+    font-size: var(--t-note);
     color: var(--soft);
   }
 `;
@@ -38,7 +38,7 @@ const Asked = styled.form`
 const Log = styled.ol`
   display: grid;
   gap: 6px;
-  font-size: 0.95rem;
+  font-size: var(--t-note);
   li {
     display: grid;
     grid-template-columns: 4em 1fr;

@@ -212,7 +212,7 @@ export function PairPhone() {
         </Note>
       )}
       <p>
-        <Mono style={{ fontSize: "1.5rem", letterSpacing: "0.1em" }}>
+        <Mono style={{ fontSize: "var(--t-head)", letterSpacing: "0.1em" }}>
           {p.code.slice(0, 5)} {p.code.slice(5)}
         </Mono>{" "}
         for another {span((p.ends_ms - now) / 1000)}, once.

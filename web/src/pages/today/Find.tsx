@@ -45,7 +45,7 @@ const Row = styled(Link)`
   }
   span span {
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
   strong {
     display: block;

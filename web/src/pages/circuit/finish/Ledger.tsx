@@ -30,7 +30,7 @@ const Line = styled.li`
   }
   small {
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
 `;
 

@@ -36,7 +36,7 @@ const Two = styled.div`
   small {
     display: block;
     color: var(--soft);
-    font-size: 0.92rem;
+    font-size: var(--t-note);
   }
 `;
 const Table = styled.div`
@@ -58,7 +58,7 @@ const Table = styled.div`
   th {
     font-weight: 600;
     color: var(--soft);
-    font-size: 0.9rem;
+    font-size: var(--t-small);
   }
   td:first-child,
   th:first-child {

@@ -21,7 +21,7 @@ export const Rows = styled.ul`
 `;
 export const Huge = styled.p`
   font-family: var(--mono);
-  font-size: 2.3rem;
+  font-size: var(--t-number);
   font-weight: 650;
   line-height: 1.1;
   font-variant-numeric: tabular-nums;

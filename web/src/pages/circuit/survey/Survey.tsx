@@ -39,7 +39,7 @@ const Box = styled(Form)`
     min-width: 0;
   }
   legend {
-    font-size: 1.05rem;
+    font-size: var(--t-lead);
     font-weight: 650;
     padding: 0;
     margin-bottom: 4px;
@@ -57,7 +57,7 @@ const Facts = styled.dl`
   }
   b {
     font-family: var(--mono);
-    font-size: 1.15rem;
+    font-size: var(--t-lead);
   }
 `;
 const Measure = styled.details`
