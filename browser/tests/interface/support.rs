@@ -504,6 +504,8 @@ impl Page {
     }
     /// A picture for docs/screenshots; kept there only when RUHE_PICTURES is set.
     pub async fn picture(&self, name: &str) {
+        // Pictures start at the top of the page.
+        self.js("window.scrollTo(0, 0)", vec![]).await;
         tokio::time::sleep(Duration::from_millis(700)).await;
         let bytes = self.driver.screenshot_as_png().await.expect("picture");
         let dir = if std::env::var_os("RUHE_PICTURES").is_some() {
