@@ -211,7 +211,9 @@ fn watch(v: &mut DecayFinding, r: &Rise, known: &Background, found: Option<&Expl
     let leak = shape.map_or(0.0, |f| f.matters);
     let slowest = known.negligible.0 / known.negligible.1;
     v.leak_likely = leak >= LIKELY;
-    v.rising = rate > slowest || leak >= UNLIKELY;
+    // Where something happened in the trace nothing says what it did since: any rise that counts is watched.
+    let is_odd = found.is_some_and(|f| !f.fits) && r.last - r.first > known.negligible.0;
+    v.rising = rate > slowest || leak >= UNLIKELY || is_odd;
     // A leak that hides in a levelling trace goes on for ever: its own slope counts then.
     let onward = rate.max(if v.leak_likely { known.matters } else { 0.0 });
     v.reaches_s =
