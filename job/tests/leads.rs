@@ -112,24 +112,7 @@ fn a_hold_that_fell_is_opened_again_as_it_was_at_the_pressure_that_is_asked_for(
         p.sky = Some(Sky::SunCloud);
     });
     // A later one, lower, is no measure for the pressure.
-    let low = {
-        let mut b = hold_input(150.0);
-        b.plan.planned_s = Some(1_800.0);
-        w.now += 1_000;
-        let (c, id) = (w.circuit(), w.fresh());
-        let deeds = plan_test(
-            &c,
-            b,
-            stock(&no_kit()),
-            today(),
-            &id,
-            w.now,
-            Units::default(),
-        )
-        .unwrap();
-        w.keep(&id, deeds);
-        id
-    };
+    let low = planned(&mut w, |p| p.test_pa = Some(150.0 * PSI));
     w.mark(&low, EventKind::SupplyIsolated);
     w.read(&low, 150.0, 0.0);
     w.end(&low);
