@@ -112,7 +112,8 @@ def optimum(case):
 def weigh(g, ne, nl, ks, kw, log_noise, first, kelvin, mean_f, sd_f, slow, matters, negligible, case):
     y, out = g.shape[0] - 1, []
     share = P["causes"]
-    fastest = P["leak_micron_per_min"]["to"] / 60
+    leaks = P["leak_micron_per_min"]
+    fastest, gross = leaks["to"] / 60, leaks["gross"]
     # Combinations of evening time, shape and drift, flattened.
     kinds = [("none", np.zeros(1, int))] + [("lev", np.arange(nl))] + [("bend", np.arange(2))]
     for kind, which in kinds:
@@ -145,8 +146,9 @@ def weigh(g, ne, nl, ks, kw, log_noise, first, kelvin, mean_f, sd_f, slow, matte
         ms, my, mm = left(parts, line), left(parts, target), left(parts, parts)
         log_leak = np.log(np.log(fastest / slow))
 
-        def leak_only(log_share, base, ys, ss):
+        def leak_only(log_share, base, ys, ss, slow, fastest):
             x, w = pieces(ys / ss, 1 / np.sqrt(ss), slow, fastest)
+            log_leak = np.log(np.log(fastest / slow))
             f = base[:, None] + log_share - log_leak + ys[:, None] * x - 0.5 * ss[:, None] * x**2 - np.log(x)
             return split(f, w, x)
 
@@ -158,7 +160,8 @@ def weigh(g, ne, nl, ks, kw, log_noise, first, kelvin, mean_f, sd_f, slow, matte
 
         if kind == "none":
             out.append((np.logaddexp.reduce(base) + np.log(share["still"]), 0.0))
-            out.append(leak_only(np.log(share["leak"]), base, ys, ss))
+            out.append(leak_only(np.log(share["leak"] * (1 - gross["share"])), base, ys, ss, slow, fastest))
+            out.append(leak_only(np.log(share["leak"] * gross["share"]), base, ys, ss, fastest, gross["to"] / 60))
             continue
         most = P["rise_micron"]["to"]
         bands = {"lev": [("moisture", "leak_and_moisture", negligible, most)], "bend": [("outgassing", "leak_and_outgassing", negligible, most)]}[kind]

@@ -6,7 +6,7 @@ use ruhe_core::quantity::MICRON;
 use ruhe_core::vacuum::judge_decay;
 use ruhe_sim::DrawnDecay;
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{RULE, decay};
 

@@ -7,7 +7,7 @@ use ruhe_core::hold::{HoldOutcome, KnownPlant, judge_hold, loss_bound};
 use ruhe_core::reading::*;
 use ruhe_sim::{HoldTruth, PSI, Weather};
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{Draw, any_truth, hold, second_probe};
 

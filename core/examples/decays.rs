@@ -12,7 +12,7 @@ use ruhe_sim::DrawnDecay;
 use serde_json::json;
 use std::io::Write;
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{Draw, RULE, Trouble, decay};
 

@@ -6,7 +6,7 @@ use ruhe_core::hold::{HoldOutcome, judge_hold};
 use ruhe_core::reading::{Placement, Recording};
 use ruhe_sim::Weather;
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{Draw, any_truth, hold};
 

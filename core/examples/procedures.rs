@@ -9,7 +9,7 @@ use ruhe_core::reason::Reason;
 use ruhe_sim::{HoldTruth, PSI, Weather};
 use std::time::Instant;
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{Draw, Missing, any_truth, hold, on_two_cores};
 

@@ -6,7 +6,7 @@ use ruhe_core::hold::{HoldFinding, HoldOutcome, judge_hold};
 use ruhe_core::reading::{Event, EventKind, HoldLimit};
 use ruhe_sim::{PSI, Weather};
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 use plants::{Draw, any_truth, any_weather, hold, on_two_cores};
 

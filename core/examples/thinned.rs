@@ -2,7 +2,7 @@
 //! `cargo run --release -p ruhe-core --example thinned -- [N [FIRST SEED [holds|leak-bys|decays]]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
-#[path = "../tests/plants/mod.rs"]
+#[path = "../tests/all/plants/mod.rs"]
 mod plants;
 
 use plants::{Draw, Missing, RULE, any_truth, any_weather, decay, halves, hold, second_probe};

@@ -2,9 +2,9 @@
 //! and would have hurt. Run: `cargo run --release -p ruhe-job --example walks -- 10000 40`
 #![allow(clippy::unwrap_used, clippy::print_stdout)]
 
-#[path = "../tests/walk/mod.rs"]
+#[path = "../tests/all/walk/mod.rs"]
 mod walk;
-#[path = "../tests/work/mod.rs"]
+#[path = "../tests/all/work/mod.rs"]
 mod work;
 
 use walk::Walk;

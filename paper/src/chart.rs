@@ -38,6 +38,8 @@ fn ticks(low: f64, high: f64, count: f64) -> Vec<f64> {
 /// What is drawn, as curves in units, the first one thick.
 pub struct Drawn {
     curves: Vec<Vec<(f64, f64)>>,
+    /// What each curve is, where there is more than one.
+    names: &'static [&'static str],
     /// A level not to pass.
     limit: Option<f64>,
     /// The levels lie decades apart: drawn by their logarithms.
@@ -55,6 +57,7 @@ pub fn drawn(t: &TestView, u: Units) -> Option<Drawn> {
                     curve(t, |p| p.corrected.map(by)),
                     curve(t, |p| Some(by(p.value))),
                 ],
+                names: &["at the start’s temperature", "as read"],
                 limit: None,
                 is_log: false,
                 unit: format!(
@@ -68,12 +71,14 @@ pub fn drawn(t: &TestView, u: Units) -> Option<Drawn> {
                 curve(t, |p| Some(u.pressure.delta_of_si(p.value))),
                 curve(t, |p| p.corrected.map(|c| u.pressure.delta_of_si(c))),
             ],
+            names: &["half A", "half B"],
             limit: None,
             is_log: false,
             unit: u.pressure.info().label.into(),
         },
         Kind::VacuumDecay | Kind::PullDown | Kind::RigCheck => Drawn {
             curves: vec![curve(t, |p| Some(u.vacuum.of_si(p.value)))],
+            names: &[],
             limit: t.plan.level_pa.map(|l| u.vacuum.of_si(l)),
             is_log: t.kind != Kind::VacuumDecay,
             unit: u.vacuum.info().label.into(),
@@ -99,6 +104,8 @@ pub fn draw(c: &mut Canvas<'_>, d: &Drawn) {
             })
     };
     let ((x0, x1), (mut y0, mut y1)) = (ends(|p| p.0), ends(|p| p.1));
+    // From the start, unless what is drawn begins long after it.
+    let x0 = if x0 < 0.2 * x1 { x0.min(0.0) } else { x0 };
     let limit = d.limit.map(scaled).filter(|l| d.is_log || *l < 6.0 * y1);
     if let Some(l) = limit {
         (y0, y1) = (y0.min(l), y1.max(l));
@@ -143,9 +150,22 @@ pub fn draw(c: &mut Canvas<'_>, d: &Drawn) {
             c.line(vec![(x, py(l)), ((x + 5.0).min(right), py(l))], 0.9, BLACK);
             x += 9.0;
         }
+        c.text(right, py(l) - 3.0, "limit", true);
+    }
+    let pen = |i: usize| if i == 0 { (1.6, ACCENT) } else { (0.6, SOFT) };
+    let mut end = right;
+    for (i, name) in d.names.iter().enumerate().rev() {
+        let (width, ink) = pen(i);
+        let begins = c.text(end, top - 4.0, name, true);
+        c.line(
+            vec![(begins - 22.0, top - 6.5), (begins - 5.0, top - 6.5)],
+            width,
+            ink,
+        );
+        end = begins - 34.0;
     }
     for (i, points) in d.curves.iter().enumerate().rev() {
-        let (width, ink) = if i == 0 { (1.6, ACCENT) } else { (0.6, SOFT) };
+        let (width, ink) = pen(i);
         c.line(
             points
                 .iter()

@@ -4,11 +4,11 @@ use crate::Fault;
 use crate::font::Fonts;
 use crate::sheet::{Block, Ink, Laid, Mark};
 use krilla::color::rgb;
-use krilla::configure::{Accessibility, ConfigurationBuilder};
+use krilla::configure::{Accessibility, Archival, ConfigurationBuilder};
 use krilla::destination::XyzDestination;
 use krilla::geom::{PathBuilder, Point, Size, Transform};
 use krilla::image::Image;
-use krilla::metadata::Metadata;
+use krilla::metadata::{DateTime, Metadata};
 use krilla::num::NormalizedF32;
 use krilla::outline::{Outline, OutlineNode};
 use krilla::page::PageSettings;
@@ -180,23 +180,43 @@ fn tree(blocks: &[Block], ids: &mut [Option<Identifier>]) -> TagTree {
     out
 }
 
-/// Writes what was laid out.
-pub fn write(laid: Laid, fonts: &Fonts, title: &str) -> Result<Vec<u8>, Fault> {
+/// A moment as a PDF keeps it.
+fn moment(ms: i64) -> Option<DateTime> {
+    let at = jiff::Timestamp::from_millisecond(ms).ok()?;
+    let at = jiff::tz::Offset::UTC.to_datetime(at);
+    let part = |n: i8| u8::try_from(n).unwrap_or(0);
+    Some(
+        DateTime::new(u16::try_from(at.year()).ok()?)
+            .month(part(at.month()))
+            .day(part(at.day()))
+            .hour(part(at.hour()))
+            .minute(part(at.minute()))
+            .second(part(at.second()))
+            .utc_offset_hour(0)
+            .utc_offset_minute(0),
+    )
+}
+
+/// Writes what was laid out, at a moment (ms since 1970 UTC), to be kept for years (PDF/A-2a) and read aloud (PDF/UA-1).
+pub fn write(laid: Laid, fonts: &Fonts, title: &str, at_ms: i64) -> Result<Vec<u8>, Fault> {
     let broken = |e: &dyn std::fmt::Debug| Fault(format!("the PDF cannot be made: {e:?}"));
     let configuration = ConfigurationBuilder::new()
         .with_accessibility_validator(Accessibility::UA1)
+        .with_archival_validator(Archival::A2_A)
         .finish()
         .map_err(|e| broken(&e))?;
     let mut document = Document::new_with(SerializeSettings {
         configuration,
         ..SerializeSettings::default()
     });
-    document.set_metadata(
-        Metadata::new()
-            .title(title.into())
-            .language("en".into())
-            .creator("Ruhe".into()),
-    );
+    let about = Metadata::new()
+        .title(title.into())
+        .language("en".into())
+        .creator("Ruhe".into());
+    document.set_metadata(match moment(at_ms) {
+        Some(t) => about.creation_date(t),
+        None => about,
+    });
     let mut ids: Vec<Option<Identifier>> = vec![None; laid.leaves];
     for page in 0..laid.pages {
         let settings = PageSettings::from_wh(laid.width, laid.height)

@@ -54,7 +54,8 @@ impl Fonts {
         self.0.get(&face).map(|l| l.font.clone())
     }
 
-    /// A text with only letters that the face has: signs of another alphabet print as a box nobody can read.
+    /// A text with only letters that the face has: Latin, Greek and Cyrillic. One of another alphabet is named by its
+    /// number, U+6F22, so that a signed page says which it was, and never stands for another.
     pub fn clean(&self, face: Face, text: &str) -> String {
         let Some(loaded) = self.0.get(&face) else {
             return String::new();
@@ -68,7 +69,7 @@ impl Fonts {
                 '≥' => out.push_str("at least"),
                 'µ' => out.push('u'),
                 c if loaded.widths.contains_key(&c) => out.push(c),
-                _ => out.push('?'),
+                _ => out.push_str(&format!("U+{:04X} ", u32::from(c))),
             }
         }
         out
@@ -91,9 +92,17 @@ impl Fonts {
         let fits = |t: &str| self.width(face, size, t) <= most;
         let mut out: Vec<String> = vec![];
         let mut line = String::new();
-        for word in text.split(' ').filter(|w| !w.is_empty()) {
+        // A sign of its own stays with its figure.
+        let mut words: Vec<String> = vec![];
+        for w in text.split(' ').filter(|w| !w.is_empty()) {
+            match words.last_mut() {
+                Some(before) if w.starts_with('%') => before.push_str(&format!(" {w}")),
+                _ => words.push(w.to_owned()),
+            }
+        }
+        for word in &words {
             let longer = if line.is_empty() {
-                word.to_owned()
+                word.clone()
             } else {
                 format!("{line} {word}")
             };
@@ -143,8 +152,20 @@ mod tests {
                     .all(|l| f.width(Face::Regular, 10.0, l.trim_end()) <= 120.0)
         );
         assert_eq!(lines.concat(), text);
+        let share = f.lines(Face::Regular, 10.0, "0.14 % of it", 34.0);
+        assert_eq!(share[0], "0.14 % ");
         let long = f.lines(Face::Mono, 9.0, &"f".repeat(64), 100.0);
         assert!(long.len() > 2 && long.concat() == "f".repeat(64));
-        assert_eq!(f.clean(Face::Regular, "3 → 4 °F, 漢"), "3 to 4 °F, ?");
+        assert_eq!(f.clean(Face::Regular, "3 → 4 °F, 漢"), "3 to 4 °F, U+6F22 ");
+        for name in [
+            "Hà Nội",
+            "Łódź, Győr, Reykjavík",
+            "Μεγάλη αποθήκη",
+            "Холодный склад, Ёлка",
+        ] {
+            for face in [Face::Regular, Face::Bold, Face::Mono] {
+                assert_eq!(f.clean(face, name), name);
+            }
+        }
     }
 }

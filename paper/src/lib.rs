@@ -115,5 +115,6 @@ pub fn pdf(record: &RecordView, print: &Print<'_>) -> Result<Vec<u8>, Fault> {
         w.finish(),
         &fonts,
         &format!("{}, circuit {}", record.circuit.system, record.circuit.tag),
+        record.printed_ms,
     )
 }

@@ -429,7 +429,7 @@ impl<'a> Writer<'a> {
             })
             .collect();
         self.sheet
-            .table(&["Gate", "", "Evidence"], &rows, &[2.2, 0.9, 4.2], &[]);
+            .table(&["Gate", "State", "Evidence"], &rows, &[2.2, 0.9, 4.2], &[]);
         let struck: Vec<String> = self
             .c()
             .struck

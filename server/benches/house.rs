@@ -3,7 +3,7 @@
 //! `cargo bench -p ruhe-server --bench house`
 #![allow(clippy::unwrap_used, clippy::print_stdout)]
 
-#[path = "../tests/support/mod.rs"]
+#[path = "../tests/all/support/mod.rs"]
 mod support;
 
 use ruhe_job::log::{Entry, sha256};

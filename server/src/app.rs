@@ -104,9 +104,8 @@ async fn guard(
     Ok(next.call(request).await?.map_into_left_body())
 }
 
-/// The OpenAPI description, from the code.
-#[must_use]
-pub fn specification() -> utoipa::openapi::OpenApi {
+/// What the code of the routes says of itself.
+pub fn routes() -> utoipa::openapi::OpenApi {
     let (_, mut spec) = App::new()
         .into_utoipa_app()
         .configure(api)

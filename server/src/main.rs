@@ -203,7 +203,9 @@ fn run(command: Command) -> Result<ExitCode, String> {
             say(&found.words(&named));
             return Ok(ExitCode::from(found.code(&named)));
         }
-        Command::Openapi => say(&specification().to_pretty_json().map_err(|e| text(&e))?),
+        Command::Openapi => {
+            say(&serde_json::to_string_pretty(&specification()).map_err(|e| text(&e))?)
+        }
         Command::Gauge {
             server,
             token,

@@ -4,6 +4,7 @@ use crate::drills::Drills;
 use crate::error::ApiError;
 use crate::feeds::Feeds;
 use crate::heads::Heads;
+use crate::held::Held;
 use crate::key;
 use crate::people::{Pairings, Refusals, Streams, Throttle};
 use crate::service::{Confirmed, Running, Waiting};
@@ -96,6 +97,8 @@ pub struct AppState {
     pub refusals: Arc<Refusals>,
     /// Live streams that are open.
     pub streams: Arc<Streams>,
+    /// Loggers' files that are being looked at.
+    pub held: Arc<Held>,
     /// Recordings are taken one at a time.
     pub importing: Arc<Mutex<()>>,
     /// Records are printed one at a time.
@@ -140,6 +143,7 @@ impl AppState {
             pairings: Arc::default(),
             refusals: Arc::default(),
             streams: Arc::default(),
+            held: Arc::default(),
             importing: Arc::default(),
             printing: Arc::default(),
             confirmed: Arc::default(),

@@ -78,13 +78,15 @@ impl DrawnDecay {
         let negligible = (2.0 * digit).max(0.05 * (limit - t.start));
         let over = at_s.max(600.0);
         if cause.contains("leak") {
-            t.leak = even(
-                (
-                    negligible / over,
-                    number("/leak_micron_per_min/to")? * MICRON / 60.0,
-                ),
-                &mut rng,
-            );
+            let micron = |path: &str| Ok::<_, String>(number(path)? * MICRON / 60.0);
+            let most = micron("/leak_micron_per_min/to")?;
+            let gross = number("/leak_micron_per_min/gross/share").unwrap_or(0.0);
+            let sizes = if cause == "leak" && rng.random::<f64>() < gross {
+                (most, micron("/leak_micron_per_min/gross/to")?)
+            } else {
+                (negligible / over, most)
+            };
+            t.leak = even(sizes, &mut rng);
         }
         let rise = even((negligible, number("/rise_micron/to")? * MICRON), &mut rng);
         t.moisture_time = even(ends("/levelling_s")?, &mut rng);

@@ -16,7 +16,7 @@ const Scale = lazy(() => import("./pages/Scale"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
 const Drills = lazy(() => import("./pages/drills/Drills"));
 const Debrief = lazy(() => import("./pages/drills/Debrief"));
-const Kit = lazy(() => import("./pages/Kit"));
+const Kit = lazy(() => import("./pages/kit/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
 const People = lazy(() => import("./pages/people/People"));
 const Pair = lazy(() => import("./pages/Pair"));

@@ -8,9 +8,13 @@ import { BrowserRouter } from "react-router";
 import { readySound } from "./api/alerts";
 import { drill, room } from "./api/room";
 import { App } from "./App";
+import { askEarly } from "./early";
 import { Global } from "./look/global";
 import { rememberedTheme, setTheme } from "./look/theme";
 import { UnitsProvider } from "./units/units";
+
+/** So long after the start the page begins to be kept for when there is no network, ms. */
+const KEPT_AFTER = 3_000;
 
 setTheme(rememberedTheme());
 // A drill that was thrown away has no rooms: to the shelf.
@@ -21,14 +25,22 @@ if (drill !== null)
   );
 readySound();
 // Only over TLS and on this machine itself: elsewhere a browser has none.
+// What it keeps is fetched once the page stands: on a slow network the two would take each other's turn.
 if ("serviceWorker" in navigator && import.meta.env.PROD)
-  void navigator.serviceWorker.register("/keeper.js").catch(() => undefined);
+  window.setTimeout(
+    () =>
+      void navigator.serviceWorker
+        .register("/keeper.js")
+        .catch(() => undefined),
+    KEPT_AFTER,
+  );
 // The stream says what changed; asking again on focus would only make evidence jump.
 const cache = new QueryClient({
   defaultOptions: {
     queries: { refetchOnWindowFocus: false, retry: 1, networkMode: "always" },
   },
 });
+askEarly(cache).catch(() => undefined);
 const root = document.getElementById("root");
 if (root)
   createRoot(root).render(

@@ -43,12 +43,26 @@ fn an_imported_package_is_judged_and_a_broken_one_named() {
                 body.join("\n")
             )
         };
+        // Ten minutes, or ten hours: both are shown with what they give, and nothing is taken before one is chosen.
+        let clock: String = (0..=40)
+            .map(|k| format!("{:02}:{:02},{}\n", k / 4, k % 4 * 15, 1_250 - k))
+            .collect();
+        give("clock.csv", "text/csv", format!("Time,P kPa\n{clock}")).await;
+        p.says("What does its time column count?").await;
+        p.says("lasts 10 h: P kPa 1250 → 1210").await;
+        p.says("lasts 10 min:").await;
+        p.cannot_press("Take these columns").await;
+        p.press("minutes and seconds").await;
+        p.says("41 readings").await;
+        p.press("Ask again how it is to be read").await;
+        p.press("hours and minutes").await;
+        p.says("10 h long").await;
         give("logger.csv", "text/csv", wide.replace("\n600,", "\n600 s,")).await;
         p.says("Please confirm the rest").await;
-        p.press("Take these columns").await;
         p.says("logger.csv, line").await;
+        p.cannot_press("Take these columns").await;
         give("logger.csv", "text/csv", wide).await;
-        p.says("low side psig").await;
+        p.says("40 min long").await;
         p.press("Take these columns").await;
         p.says("from logger.csv").await;
         p.says("Holds").await;

@@ -3,6 +3,7 @@
 use ruhe_job::people::{PersonInput, Role};
 use ruhe_server::{AppState, Reach, Said, demo, serve};
 use serde_json::{Value, json};
+use std::collections::{HashMap, HashSet};
 use std::future::Future;
 use std::io::{BufRead, BufReader};
 use std::net::SocketAddr;
@@ -343,12 +344,27 @@ impl Page {
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
     }
+    /// A button of this name is there and cannot be pressed.
+    pub async fn cannot_press(&self, name: &str) {
+        let is_so = "return [...document.querySelectorAll('button')].some((b) => b.textContent.trim() === arguments[0] && b.disabled)";
+        let until = Instant::now() + PATIENCE;
+        while self.js(is_so, vec![json!(name)]).await != true {
+            assert!(Instant::now() < until, "“{name}” can be pressed");
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+    }
     /// A real click on a button, link or option.
     pub async fn press(&self, name: &str) {
         let until = Instant::now() + PATIENCE;
         loop {
             let e = self.find("press", name).await;
             let _ = e.scroll_into_view().await;
+            // A button that is shut opens when what it waits for is there.
+            if !e.is_enabled().await.unwrap_or(true) {
+                assert!(Instant::now() < until, "“{name}” stays shut");
+                tokio::time::sleep(Duration::from_millis(80)).await;
+                continue;
+            }
             match e.click().await {
                 Ok(()) => return,
                 // It may have been drawn anew, or something may still slide over it.
@@ -501,6 +517,61 @@ impl Page {
             vec![],
         ).await;
         assert_eq!(small, json!([]), "targets under 48 px on {what}");
+        self.is_told_apart(what).await;
+    }
+    /// What a screen reader is told: whatever can be worked has a name, and no two in one place have the same.
+    async fn is_told_apart(&self, what: &str) {
+        let tree = self
+            .driver
+            .cdp()
+            .send_raw("Accessibility.getFullAXTree", json!({}))
+            .await
+            .expect("the accessibility tree");
+        let nodes = tree["nodes"].as_array().expect("nodes");
+        let by_id: HashMap<&str, &Value> = nodes
+            .iter()
+            .map(|n| (n["nodeId"].as_str().unwrap_or(""), n))
+            .collect();
+        let text = |n: &Value, field: &str| n[field]["value"].as_str().unwrap_or("").to_owned();
+        let worked = [
+            "button",
+            "link",
+            "textbox",
+            "searchbox",
+            "combobox",
+            "checkbox",
+            "radio",
+            "switch",
+            "slider",
+            "spinbutton",
+            "DisclosureTriangle",
+        ];
+        // A thing of a list is a place of its own; so is what has a name.
+        let place = |n: &Value| match text(n, "role").as_str() {
+            "listitem" | "row" => Some(n["nodeId"].to_string()),
+            "group" | "region" | "form" | "dialog" | "navigation" | "list" | "radiogroup"
+            | "Date" => Some(text(n, "name")).filter(|x| !x.is_empty()),
+            _ => None,
+        };
+        let mut seen = HashSet::new();
+        let mut faults = vec![];
+        for n in nodes {
+            let role = text(n, "role");
+            if n["ignored"] == json!(true) || !worked.contains(&role.as_str()) {
+                continue;
+            }
+            let mut path = vec![];
+            let mut up = n["parentId"].as_str();
+            while let Some(parent) = up.and_then(|id| by_id.get(id)) {
+                path.extend(place(parent));
+                up = parent["parentId"].as_str();
+            }
+            let name = text(n, "name");
+            if name.is_empty() || !seen.insert((path.clone(), role.clone(), name.clone())) {
+                faults.push(format!("{role} “{name}” in {path:?}"));
+            }
+        }
+        assert!(faults.is_empty(), "not told apart on {what}: {faults:#?}");
     }
     /// A picture for docs/screenshots; kept there only when RUHE_PICTURES is set.
     pub async fn picture(&self, name: &str) {

@@ -155,6 +155,10 @@ fn from_the_kit_to_a_broken_vacuum() {
         p.fill("What, with commas between", "core tool").await;
         p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
+        // With the hoses in it, what they are connected through counts, too.
+        p.says("Say whether the valve cores are out").await;
+        p.pick("Valve cores", "out").await;
+        p.press("Open the test").await;
         p.says("Shut the valve at the system").await;
         series(&p, 9, |t| 240.0 + 700.0 * (1.0 - (-t / 520.0).exp())).await;
         p.says("Not isolated yet").await;
@@ -173,6 +177,7 @@ fn from_the_kit_to_a_broken_vacuum() {
         // Repeated after the break: less, so it is drying.
         p.press("Test again").await;
         p.pick("Pump hoses during the test", "stay in it").await;
+        p.pick("Valve cores", "out").await;
         p.pick("It sits", "far from the pump").await;
         p.press("Open the test").await;
         p.says("Decay 2").await;

@@ -74,7 +74,7 @@ pub struct Reach {
 }
 
 /// Intervals as they come out are so much wider than the bound that knows noise and lag (docs/method.md; set so that
-/// foretold and shown agree there and in core/tests/pressure_laws.rs): under sun and cloud the lag must be found too.
+/// foretold and shown agree there and in core/tests/all/pressure_laws.rs): under sun and cloud the lag must be found too.
 fn wider(f: &Foreseen) -> f64 {
     match (f.sky, f.probe) {
         (Sky::Cloud(_), Some(Placement::Strapped)) => 1.1,

@@ -61,6 +61,10 @@ pub const SUN: f64 = 15.0;
 /// No gauge is steadier than this share of its range. Common practice, no source.
 const STEADIEST: f64 = 1e-5;
 
+/// No gas follows what probes tell more nearly than this share of the swing, however quiet its gauge: a model of it is
+/// never better. Common practice, no source.
+const SHAPE: f64 = 3e-3;
+
 /// What is believed of a hold before its trace is looked at.
 #[must_use]
 pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
@@ -139,6 +143,8 @@ pub fn fitted<'a>(
         }
     }
     let traces = traces(gas)?;
+    let swing = traces.thermal.iter().fold(0f64, |m, v| m.max(v.abs()));
+    priors.noise.0 = priors.noise.0.max(SHAPE * swing);
     let fit = fit(&traces, &priors)?;
     let settling = settle(&fit, &traces.t, threshold, planned);
     let settled = by_hand.or(settling.at.filter(|t| last - t >= 60.0));

@@ -26,6 +26,9 @@ const LEAST: f64 = 3e4;
 /// Nothing holds before so long after the shut supply, s, with a hair for a reading just before; nor before half the
 /// planned time (CP).
 const SOONEST: f64 = 595.0;
+/// Nothing holds by an interval whose half width is more than so many limits: its upper end lies within the limit then
+/// only because its middle says that gas was gained. While it is looked at again and again, before its time is up: of one.
+const WIDEST: (f64, f64) = (1.0, 1.5);
 /// A difference over the record errs by so many times the rounding that lasts (least squares under noise of half the
 /// record's correlation time).
 const DIFFERENCE: f64 = 1.4;
@@ -286,7 +289,11 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
     let (limit, half) = (v.limit.rate(), 0.5 * (loss.high - loss.low));
     // Looked at again and again before its time is up, a hold must convince more than once it is over.
     let is_early = f.last < gas.start + recording.settings.planned_s.unwrap_or(0.0);
-    let most = if is_early { loss.at_most } else { loss.high };
+    let (most, widest) = if is_early {
+        (loss.at_most, WIDEST.0)
+    } else {
+        (loss.high, WIDEST.1)
+    };
     let held = gas.pressure.at(f.from).unwrap_or(0.0) - recording.atmosphere().0.pa();
     let planned = recording.settings.test_pa.filter(|t| held < BELOW * t);
     if let Some(channel) = recording.beyond_range() {
@@ -306,9 +313,9 @@ fn weigh(mut v: HoldFinding, loss: Loss, f: &Fitted<'_>) -> ControlFlow<HoldFind
         );
     } else if loss.at_most < 0.0 && -loss.value * (f.last - f.from) > gas.digit {
         v.reasons.push(Reason::Gained);
-    } else if most <= limit && half <= limit && f.last - gas.start < soonest(recording) {
+    } else if most <= limit && half <= widest * limit && f.last - gas.start < soonest(recording) {
         v.reasons.push(Reason::TooSoon);
-    } else if most <= limit && half <= limit {
+    } else if most <= limit && half <= widest * limit {
         v.outcome = HoldOutcome::Holds;
         v.reasons.push(if v.loss_detected {
             Reason::LossWithinLimit

@@ -160,6 +160,27 @@ impl Unit {
     pub fn code(self) -> &'static str {
         self.info().code
     }
+    /// By the Unified Code for Units of Measure (UCUM 2.2), as other programs read units; above the air or from nothing is
+    /// not told by it.
+    #[must_use]
+    pub fn ucum(self) -> &'static str {
+        match self {
+            Self::Psi | Self::Psig | Self::Psia => "[psi]",
+            Self::KPa => "kPa",
+            Self::Bar => "bar",
+            Self::MPa => "MPa",
+            Self::KgfCm2 => "kgf/cm2",
+            Self::Pa => "Pa",
+            Self::HPa => "hPa",
+            Self::Mbar => "mbar",
+            Self::Micron => "um[Hg]",
+            Self::Torr | Self::MmHg => "mm[Hg]",
+            Self::InHg => "[in_i'Hg]",
+            Self::DegF => "[degF]",
+            Self::DegC => "Cel",
+            Self::K => "K",
+        }
+    }
     /// Looks a unit up by its code; letter case matters only where it tells units apart (it does not here).
     #[must_use]
     pub fn from_code(code: &str) -> Option<Self> {

@@ -6,6 +6,7 @@ use super::{
     Sky,
 };
 use crate::flow::Rig;
+use crate::matter::refrigerant;
 use crate::quantity::{Dimension, Unit};
 use serde::{Deserialize, Serialize};
 use serde_json::Value;
@@ -90,6 +91,23 @@ impl TryFrom<String> for RateUnit {
     }
 }
 
+/// A pressure as somebody will have said it: in the unit that takes the fewest digits and gives back just this figure.
+fn as_said(pa: f64, units: &[Unit]) -> (f64, Unit) {
+    let said = |unit: Unit| {
+        (0..=MOST_DECIMALS).find_map(|decimals| {
+            let text = format!("{:.*}", decimals, unit.of_si(pa));
+            let value: f64 = text.parse().ok()?;
+            let digits = text.len() - usize::from(decimals > 0);
+            (value > 0.0 && unit.to_si(value) == pa).then_some((digits, value, unit))
+        })
+    };
+    let shortest = units.iter().filter_map(|u| said(*u)).min_by_key(|s| s.0);
+    shortest.map_or((pa, Unit::Pa), |(_, value, unit)| (value, unit))
+}
+
+/// Nobody says more.
+const MOST_DECIMALS: usize = 3;
+
 /// A pressure, absolute or a difference.
 #[derive(Clone, Copy, Serialize, Deserialize)]
 struct Pressure {
@@ -99,9 +117,20 @@ struct Pressure {
 
 impl Pressure {
     fn of(pa: f64) -> Self {
+        let (value, unit) = as_said(
+            pa,
+            &[
+                Unit::Pa,
+                Unit::HPa,
+                Unit::KPa,
+                Unit::Bar,
+                Unit::Psi,
+                Unit::Micron,
+            ],
+        );
         Self {
-            value: Positive(pa),
-            unit: PressureUnit(Unit::Pa),
+            value: Positive(value),
+            unit: PressureUnit(unit),
         }
     }
     fn pa(self) -> f64 {
@@ -118,9 +147,10 @@ struct Gauge {
 
 impl Gauge {
     fn of(pa: f64) -> Self {
+        let (value, unit) = as_said(pa, &[Unit::Pa, Unit::KPa, Unit::Bar, Unit::Psig]);
         Self {
-            value: Positive(pa),
-            unit: GaugeUnit(Unit::Pa),
+            value: Positive(value),
+            unit: GaugeUnit(unit),
         }
     }
     fn pa(self) -> f64 {
@@ -176,7 +206,7 @@ struct Share {
     test: Option<String>,
 }
 
-/// The object itself. Whatever is not known is left out.
+/// The object itself. Whatever is not known is left out, and said.
 #[derive(Serialize, Deserialize)]
 struct Ruhe {
     version: Option<u32>,
@@ -239,11 +269,12 @@ fn fault(field: &str, message: impl Into<String>) -> Fault {
     Fault::field(FILE, &format!("ruhe.{field}"), message)
 }
 
-/// Reads what a descriptor says of the test.
+/// Reads what a descriptor says of the test. What it says beyond is named in `remarks`: a name that is misspelt decides
+/// nothing, and somebody meant it to.
 ///
 /// # Errors
 /// The first thing that is wrong, with its field.
-pub(super) fn read(text: &str) -> Result<Settings, Fault> {
+pub(super) fn read(text: &str, remarks: &mut Vec<String>) -> Result<Settings, Fault> {
     let root: Value = serde_json::from_str(text).map_err(|e| Fault {
         line: Some(e.line() as u64),
         ..Fault::file(FILE, format!("is not JSON: {e}"))
@@ -255,7 +286,15 @@ pub(super) fn read(text: &str) -> Result<Settings, Fault> {
             "the object \"ruhe\" with at least \"kind\" is missing",
         )
     })?;
-    let said: Ruhe = serde_path_to_error::deserialize(ruhe).map_err(|e| {
+    let mut unknown = |path: serde_ignored::Path<'_>| {
+        // A field that may be missing is a question mark on the way to what is inside it.
+        let path = path.to_string().replace(".?", "");
+        remarks.push(format!(
+            "“ruhe.{path}” in {FILE} is no field that is known: it was left out and decides nothing."
+        ));
+    };
+    let noting = serde_ignored::Deserializer::new(ruhe, &mut unknown);
+    let said: Ruhe = serde_path_to_error::deserialize(noting).map_err(|e| {
         let path = e.path().to_string();
         let field = if path == "." {
             "ruhe".into()
@@ -264,6 +303,13 @@ pub(super) fn read(text: &str) -> Result<Settings, Fault> {
         };
         Fault::field(FILE, &field, plain(&e.into_inner().to_string()))
     })?;
+    if let Some(name) = said.refrigerant.as_deref()
+        && refrigerant::find(name).is_none()
+    {
+        remarks.push(format!(
+            "The refrigerant “{name}” is not in Ruhe’s tables: nothing is worked out with it."
+        ));
+    }
     said.settings()
 }
 

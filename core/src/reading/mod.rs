@@ -18,11 +18,14 @@ pub use behind::Behind;
 pub use channel::{CALIBRATION_DUE, Channel, Position, Principle, Quantity, Reference};
 pub use event::{Event, EventKind};
 pub use fault::Fault;
-pub use logger::{ColumnGuess, LoggerMapping, MappedColumn, Understood, read_logger, understand};
+pub use logger::{
+    Answers, Ask, Choice, ColumnGuess, DayOrder, Figures, LoggerFile, LoggerMapping, MOST_READINGS,
+    MappedColumn, Open, Question, SameTime, Taken, TimeIs, Understood, doubts,
+};
 pub use package::{PackageFiles, impossible, read_package};
 pub use recording::{
     DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings,
 };
 pub use series::Series;
 pub use surroundings::{Placement, Sky};
-pub use write::write_package;
+pub use write::{Cell, Sheet, write_package, write_sheets};

@@ -51,13 +51,58 @@ impl PackageFiles {
     }
 }
 
-/// Reads a package.
+/// The file of each table, where the descriptor gives it another name than the table's.
+fn named(files: &PackageFiles) -> Vec<(&'static str, String)> {
+    let about = files.0.get(descriptor::FILE).map(Vec::as_slice);
+    let about: serde_json::Value =
+        serde_json::from_slice(about.unwrap_or_default()).unwrap_or_default();
+    let resources = about["resources"].as_array().cloned().unwrap_or_default();
+    let path = |table: &str| {
+        let r = resources
+            .iter()
+            .find(|r| r["name"] == table.trim_end_matches(".csv"))?;
+        let path = r["path"].as_str().or_else(|| r["path"][0].as_str())?;
+        // Folders of a .zip are not kept.
+        let file = path.rsplit('/').next()?;
+        (file != table).then(|| file.to_owned())
+    };
+    [CHANNELS, READINGS, EVENTS]
+        .into_iter()
+        .filter_map(|table| Some((table, path(table)?)))
+        .collect()
+}
+
+/// Reads a package. Its tables are found by the names of their resources, wherever these lie.
 ///
 /// # Errors
 /// The first thing that is wrong, with its place.
 pub fn read_package(files: &PackageFiles) -> Result<Recording, Fault> {
+    let others = named(files);
+    if others.is_empty() {
+        return read(files);
+    }
+    let mut renamed = files.clone();
+    // All are taken out before one is put back: two may have changed names.
+    let taken = others
+        .iter()
+        .map(|(table, file)| {
+            let bytes = renamed.0.remove(file);
+            let bytes = bytes.ok_or_else(|| Fault::file(file, "is missing from the package"));
+            Ok(((*table).to_owned(), bytes?))
+        })
+        .collect::<Result<Vec<_>, Fault>>()?;
+    renamed.0.extend(taken);
+    read(&renamed).map_err(|mut fault| {
+        if let Some((_, file)) = others.iter().find(|(table, _)| *table == fault.file) {
+            fault.file.clone_from(file);
+        }
+        fault
+    })
+}
+
+fn read(files: &PackageFiles) -> Result<Recording, Fault> {
     let mut remarks = Vec::new();
-    let settings = descriptor::read(files.required(descriptor::FILE)?)?;
+    let settings = descriptor::read(files.required(descriptor::FILE)?, &mut remarks)?;
     let channels = read_channels(files.required(CHANNELS)?, &mut remarks)?;
     let rows = read_rows(files.required(READINGS)?, &channels)?;
     let mut clock = None;
@@ -181,7 +226,7 @@ impl<'a> Table<'a> {
 
 fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, Fault> {
     let table = Table::read(CHANNELS, text, &["channel", "quantity", "unit"])?;
-    const KNOWN: [&str; 10] = [
+    const KNOWN: [&str; 11] = [
         "channel",
         "quantity",
         "unit",
@@ -192,6 +237,8 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
         "volume_share",
         "reference",
         "principle",
+        // Follows from the unit: written for other programs.
+        "ucum",
     ];
     let mut out: Vec<Channel> = Vec::new();
     for (line, row) in &table.rows {

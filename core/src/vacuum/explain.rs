@@ -93,6 +93,7 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     if low < series.len() && low < 4 {
         return gross(series, low, known);
     }
+    let highest = series.v.iter().copied().fold(0.0, f64::max);
     let series = &Series {
         t: series.t[..low].to_vec(),
         v: series.v[..low].to_vec(),
@@ -104,7 +105,10 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     let level = series.v[0].max(1e-3);
     // A gauge near the pump reads hardly anything at first: what the ends come to scales how uneven they may be.
     let even = level.max(series.at(EVEN.0).unwrap_or(level).min(EVEN.1));
-    let (common, hypotheses) = (common(known, level, even), hypotheses(known));
+    let (common, mut hypotheses) = (common(known, level, even), hypotheses(known));
+    if highest > most_vapour(known) {
+        hypotheses.retain(|h| h.cause.has_leak());
+    }
     let columns = Columns::of(&b, &common, &hypotheses);
     let noises = noises(series, known.digit);
     let moved = moved(&b, known.digit);
@@ -124,6 +128,12 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     .up(&b, known, series.t[low - 1] + 3600.0)
 }
 
+/// No water lifts a system further than this, Pa, and rubber and oil by far not so far: what stands higher is an inflow,
+/// also where the trace was cut off long before.
+fn most_vapour(known: &Background) -> f64 {
+    prior().water_band.ends[1] * known.saturation.unwrap_or(WARM)
+}
+
 /// So steep that fewer than four readings lie below a thirtieth of the air's pressure: air flows in.
 fn gross(s: &Series, low: usize, known: &Background) -> Option<Explanations> {
     let before = low.checked_sub(1)?;
@@ -132,8 +142,7 @@ fn gross(s: &Series, low: usize, known: &Background) -> Option<Explanations> {
     let risen = AIR * ((s.v[low] - s.v[0]) / AIR).min(0.98).atanh();
     let least = 0.97 * (s.v[low] - s.v[0]) / (s.t[low] - s.t[0]);
     let most = 1.03 * risen / (s.t[low] - s.t[before]).max(1.0);
-    let vapour = prior().water_band.ends[1] * known.saturation.unwrap_or(WARM);
-    if least < GROSS && s.v[low] < vapour {
+    if least < GROSS && s.v[low] < most_vapour(known) {
         return None;
     }
     let rate = (least * most).sqrt();

@@ -122,11 +122,16 @@ fn drift(known: &Background) -> (f64, f64) {
 pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
     let p = prior();
     let slowest = known.negligible.0 / known.negligible.1;
-    let straight = Part {
+    let leaks = &p.leak_micron_per_min;
+    let a_minute = MICRON / 60.0;
+    let inflow = |teeth: Vec<Tooth>| Part {
         shape: Shape::Straight,
-        teeth: comb(slowest, p.leak_micron_per_min.to * MICRON / 60.0),
+        teeth,
         riders: vec![],
     };
+    let straight = inflow(comb(slowest, leaks.to * a_minute));
+    // A valve left open: beside ordinary leaks, so that what may be so large takes nothing from what is small.
+    let gross = inflow(comb(leaks.to * a_minute, leaks.gross.to * a_minute));
     let rise = comb(known.negligible.0.max(0.1), p.rise_micron.to * MICRON);
     let (drift, doubt) = drift(known);
     let vapour = p.vapour_per_k / 3600.0;
@@ -193,7 +198,8 @@ pub fn hypotheses(known: &Background) -> Vec<Hypothesis> {
     };
     let mut out = vec![
         of(Cause::Still, 1.0, vec![still]),
-        of(Cause::Leak, 1.0, vec![straight.clone()]),
+        of(Cause::Leak, 1.0 - leaks.gross.share, vec![straight.clone()]),
+        of(Cause::Leak, leaks.gross.share, vec![gross]),
     ];
     let mut levels = |share: f64, part: &Part| {
         let (alone, teeth) = (part.clone(), wet.clone());

@@ -59,6 +59,22 @@ pub struct To {
     /// Largest.
     pub to: f64,
 }
+/// Sizes of a leak.
+#[derive(Debug, Deserialize)]
+pub struct Leaks {
+    /// Largest ordinary one, micron a minute.
+    pub to: f64,
+    /// A valve left open.
+    pub gross: Gross,
+}
+/// Leaks beyond the ordinary ones.
+#[derive(Debug, Deserialize)]
+pub struct Gross {
+    /// Share of all leaks.
+    pub share: f64,
+    /// Largest, micron a minute.
+    pub to: f64,
+}
 /// Two ends.
 #[derive(Debug, Deserialize)]
 pub struct Ends {
@@ -85,8 +101,8 @@ pub struct Uneven {
 pub struct Prior {
     /// Share of each cause by its code.
     pub causes: BTreeMap<String, f64>,
-    /// Largest leak.
-    pub leak_micron_per_min: To,
+    /// Largest leaks.
+    pub leak_micron_per_min: Leaks,
     /// Largest levelling or bending rise.
     pub rise_micron: To,
     /// Time constant of levelling, s.

@@ -116,12 +116,16 @@ pub fn read_gauge(
         // Converted, it would no longer be what the gauge showed, digits and all.
         return Err(Refusal::wrong(
             "unit",
-            format!(
-                "{} is read in {} here, and the gauge sends {}: set the gauge, or plan the test in its unit",
-                of.channel.name,
-                of.channel.unit.code(),
-                s.unit.code()
-            ),
+            if (of.channel.unit, s.unit) == (Unit::Psig, Unit::Psi) {
+                "“psi” does not say whether it counts from the air: a gauge sends psig".to_owned()
+            } else {
+                format!(
+                    "{} is read in {} here, and the gauge sends {}: set the gauge, or plan the test in its unit",
+                    of.channel.name,
+                    of.channel.unit.code(),
+                    s.unit.code()
+                )
+            },
         ));
     }
     let at_ms = logged_at(s.at_ms, gauge.sent_ms, now);

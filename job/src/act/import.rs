@@ -7,10 +7,8 @@ use crate::people::By;
 use crate::plan::Plan;
 use crate::refusal::Refusal;
 use crate::state::{Circuit, KitState, Test};
-use ruhe_core::reading::Recording;
+use ruhe_core::reading::{MOST_READINGS, Recording};
 
-/// Most readings of one file: a day of four channels every second, and some.
-const MOST: usize = 400_000;
 /// How far a file's clock may be ahead, ms.
 const FILE_AHEAD: i64 = 5 * 60_000;
 
@@ -82,10 +80,10 @@ pub fn import(
             "there are no readings in it",
         ));
     }
-    if recording.readings.len() > MOST {
+    if recording.readings.len() > MOST_READINGS {
         return Err(Refusal::wrong(
             "readings.csv",
-            format!("at most {MOST} readings; thin it out, or take it in parts"),
+            format!("at most {MOST_READINGS} readings; thin it out, or take it in parts"),
         ));
     }
     let digest = recording_digest(recording);

@@ -25,6 +25,27 @@ pub fn keep_kit(kit: &KitState, id: &str, doc: KitDoc) -> Result<Vec<Deed>, Refu
     if kit.find(id).is_some_and(|t| t.doc.kind != doc.kind) {
         return Err(Refusal::wrong("kind", "a thing stays what it is"));
     }
+    if doc
+        .certificate_photo
+        .as_ref()
+        .is_some_and(|p| !kit.photos.contains(p))
+    {
+        return Err(Refusal::wrong(
+            "certificate_photo",
+            "there is no such photo in the kit",
+        ));
+    }
+    let sender = |d: &KitDoc| d.sends.clone().filter(|_| !d.is_retired);
+    let other = kit
+        .things
+        .iter()
+        .find(|t| t.id != id && sender(&t.doc).is_some() && sender(&t.doc) == sender(&doc));
+    if let Some(t) = other {
+        return Err(Refusal::wrong(
+            "sends",
+            format!("“{}” sends so already", t.doc.name),
+        ));
+    }
     let can_be_part =
         |kind: KitKind| matches!(kind, KitKind::Pump | KitKind::Hose | KitKind::CoreTool);
     let is_part = |p: &String| kit.find(p).is_some_and(|t| can_be_part(t.doc.kind));

@@ -38,7 +38,7 @@ pub use read::{ReadingInput, ReadingsInput, read};
 pub use search::{LookInput, RepairInput, look, mend};
 pub use sign::{SignatureInput, sign};
 pub use strike::{StrikeInput, VoidInput, strike, strike_reading};
-pub use survey::{SurveyInput, keep_survey, picture, take_photo};
+pub use survey::{SurveyInput, keep_survey, photo, picture, take_photo};
 pub use visit::{AdditionInput, VisitInput, WitnessInput, add_words, come_back, countersign};
 
 use crate::log::{KIT, PROCEDURES, SITES};

@@ -61,12 +61,20 @@ pub fn picture(bytes: &[u8]) -> Option<&'static str> {
 /// Most points of a photo: what phones take, and what can be printed.
 const POINTS: usize = 50_000_000;
 
-/// Takes a photo (JPEG, PNG or WebP).
+/// Takes a photo (JPEG, PNG or WebP) of something of a circuit.
 ///
 /// # Errors
-/// If it is no such picture.
+/// If it is no such picture, or the circuit is signed.
 pub fn take_photo(c: &Circuit, bytes: &[u8]) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
+    photo(bytes)
+}
+
+/// Takes a photo of a certificate, for the kit.
+///
+/// # Errors
+/// If it is no picture.
+pub fn photo(bytes: &[u8]) -> Result<Vec<Deed>, Refusal> {
     let mime = picture(bytes)
         .ok_or_else(|| Refusal::wrong("photo", "this is not a JPEG, PNG or WebP picture"))?;
     // A picture of some kilobytes may be of a size that nobody can draw.

@@ -1,7 +1,7 @@
 //! The kit as JSON: things with their facts, what a test used of it, and the rig put together from it.
 #![allow(missing_docs)] // a field says what its name says
 
-use super::{Arranged, FlowUnit, Hose, KitKind, assemble, litres};
+use super::{Arranged, FlowUnit, Hose, KitKind, SentBy, assemble, litres};
 use crate::refusal::Refusal;
 use crate::survey::Typed;
 use ruhe_core::flow::{Pump, Rig, Tube};
@@ -30,6 +30,10 @@ pub struct KitDoc {
     pub serial: Option<String>,
     /// Number of its last certificate.
     pub certificate: Option<String>,
+    /// Id of a photo of that certificate.
+    pub certificate_photo: Option<String>,
+    /// Gauges and probes that send by themselves: as which gauge of the door.
+    pub sends: Option<SentBy>,
     /// It switches itself off after so long, min.
     pub auto_off_min: Option<f64>,
     /// Pump: flow in l/min, m3/h or cfm.
@@ -151,6 +155,9 @@ impl KitDoc {
             if text.as_ref().is_some_and(|t| t.chars().count() > 80) {
                 return Err(Refusal::wrong(name, "at most 80 letters"));
             }
+        }
+        if self.sends.is_some() && !is_read {
+            return Err(Refusal::wrong("sends", "only what reads something sends"));
         }
         day("calibration_due", self.calibration_due.as_ref())?;
         day("oil_changed", self.oil_changed.as_ref())?;

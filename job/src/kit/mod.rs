@@ -4,9 +4,11 @@
 
 mod doc;
 mod in_use;
+mod sends;
 
 pub use doc::*;
 pub use in_use::*;
+pub use sends::*;
 
 use ruhe_core::flow::{CORE_IN, CORE_TOOL, Pump, Restriction, Rig, TEE, Tube};
 use ruhe_core::named;

@@ -1,6 +1,9 @@
 //! Adding to a log, and checking one that somebody hands over.
 
 use super::{Deed, Entry, Unkept, Who, sha256};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
 
 /// Hash before the first entry.
 const NOTHING: &str = "0000000000000000000000000000000000000000000000000000000000000000";
@@ -93,21 +96,58 @@ pub struct Fault {
     pub what: String,
 }
 
-/// Reads one line of a log; the line must be the canonical form of what it says.
+/// Reads a line that was kept. It must be in canonical form, and this program must know all it says: the line itself is what
+/// was hashed, so that a field which a later version adds closes nothing that is older.
+///
+/// # Errors
+/// What is wrong with it.
+pub fn exactly<T: DeserializeOwned + Serialize>(line: &str) -> Result<T, String> {
+    let unread = |e: &dyn std::fmt::Display| format!("it cannot be read: {e}");
+    let said: Value = serde_json::from_str(line).map_err(|e| unread(&e))?;
+    if serde_jcs::to_string(&said).map_err(|e| unread(&e))? != line {
+        return Err("it is not in the canonical form it was kept in".into());
+    }
+    let read: T = serde_json::from_str(line).map_err(|e| unread(&e))?;
+    let known = serde_json::to_value(&read).map_err(|e| unread(&e))?;
+    match unlike(&said, &known) {
+        None => Ok(read),
+        Some(at) => Err(format!(
+            "it says something of “{at}” that this version does not know"
+        )),
+    }
+}
+
+/// Reads one line of a log.
 ///
 /// # Errors
 /// What is wrong, with the place it should have.
 pub fn parse(line: &str, seq: u64) -> Result<Entry, Fault> {
-    let fault = |what: String| Fault { seq, what };
-    let entry: Entry =
-        serde_json::from_str(line).map_err(|e| fault(format!("it cannot be read: {e}")))?;
-    let canonical = entry.canonical().map_err(|e| fault(e.to_string()))?;
-    if canonical != line {
-        return Err(fault(
-            "it is not in the canonical form it was kept in".into(),
-        ));
+    exactly(line).map_err(|what| Fault { seq, what })
+}
+
+/// The first place at which something is said that is not known, or is known as another; what is known beside it is no
+/// fault.
+fn unlike(said: &Value, known: &Value) -> Option<String> {
+    let within = |name: String, a: &Value, b: Option<&Value>| {
+        let inner = b.map_or_else(|| Some(String::new()), |b| unlike(a, b))?;
+        Some(match inner.as_str() {
+            "" => name,
+            inner => format!("{name}.{inner}"),
+        })
+    };
+    match (said, known) {
+        (Value::Object(a), Value::Object(b)) => {
+            a.iter().find_map(|(k, v)| within(k.clone(), v, b.get(k)))
+        }
+        (Value::Array(a), Value::Array(b)) if a.len() == b.len() => a
+            .iter()
+            .zip(b)
+            .enumerate()
+            .find_map(|(i, (v, w))| within(i.to_string(), v, Some(w))),
+        // 5 and 5.0 are one number, and one text in canonical form.
+        (Value::Number(a), Value::Number(b)) if a.as_f64() == b.as_f64() => None,
+        (a, b) => (a != b).then(String::new),
     }
-    Ok(entry)
 }
 
 /// Checks a whole log, a line an entry: canonical form, places, chain. Returns the entries and the hash of the last.

@@ -236,6 +236,8 @@ pub enum HouseDeed {
         test: String,
         channel: String,
     },
+    /// A channel of a test is read by hand again.
+    GaugeUnbound { test: String, channel: String },
     /// The log was signed anew, with another key.
     KeyRenewed { key: String },
 }

@@ -12,7 +12,7 @@ mod digest;
 mod finish;
 mod inside;
 
-pub use chain::{Chain, Fault, check, parse};
+pub use chain::{Chain, Fault, check, exactly, parse};
 pub use correct::{Corrected, Is, MovedAway};
 pub use deed::{
     Confirmed, Deed, Ended, HouseDeed, Looked, Marked, Mended, Opened, Overridden, Planned,

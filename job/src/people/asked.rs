@@ -38,7 +38,7 @@ const BOTH: bool = true;
 /// Every address there is. `POST /api/people` is open to whoever sits at the machine as long as nobody is known;
 /// `DELETE /api/devices/{id}` asks for the right over people where the device is another's.
 #[rustfmt::skip] // a row an address
-pub const ADDRESSES: [Address; 101] = [
+pub const ADDRESSES: [Address; 105] = [
     ("POST", "/api/bench/additional", LOOK, BOTH),
     ("POST", "/api/bench/corrected", LOOK, BOTH),
     ("POST", "/api/bench/enough", LOOK, BOTH),
@@ -56,6 +56,7 @@ pub const ADDRESSES: [Address; 101] = [
     ("POST", "/api/circuits/{id}/consents", WORK, BOTH),
     ("POST", "/api/circuits/{id}/correction", WORK, BOTH),
     ("POST", "/api/circuits/{id}/csv", WORK, BOTH),
+    ("POST", "/api/circuits/{id}/csv/look", WORK, BOTH),
     ("POST", "/api/circuits/{id}/entries/{entry}/strike", WORK, BOTH),
     ("POST", "/api/circuits/{id}/ledger", WORK, BOTH),
     ("POST", "/api/circuits/{id}/looks", WORK, BOTH),
@@ -106,6 +107,7 @@ pub const ADDRESSES: [Address; 101] = [
     ("GET", "/api/kit", LOOK, BOTH),
     ("POST", "/api/kit", WORK, BOTH),
     ("GET", "/api/kit/in-use", LOOK, BOTH),
+    ("POST", "/api/kit/photos", WORK, BOTH),
     ("PUT", "/api/kit/{id}", WORK, BOTH),
     ("GET", "/api/live", LOOK, BOTH),
     ("GET", "/api/meta", NOBODY, BOTH),
@@ -119,6 +121,7 @@ pub const ADDRESSES: [Address; 101] = [
     ("POST", "/api/procedures", PROCEDURES, BOTH),
     ("POST", "/api/readings/{id}/strike", WORK, BOTH),
     ("GET", "/api/search", LOOK, HOUSE),
+    ("GET", "/api/season.zip", LOOK, HOUSE),
     ("DELETE", "/api/session", ANYBODY, BOTH),
     ("GET", "/api/session", NOBODY, BOTH),
     ("GET", "/api/refusals", PEOPLE, HOUSE),
@@ -128,6 +131,7 @@ pub const ADDRESSES: [Address; 101] = [
     ("DELETE", "/api/sessions", ANYBODY, HOUSE),
     ("GET", "/api/tests/{id}", LOOK, BOTH),
     ("GET", "/api/tests/{id}/calendar.ics", LOOK, BOTH),
+    ("DELETE", "/api/tests/{id}/channels/{channel}/gauge", WORK, HOUSE),
     ("PUT", "/api/tests/{id}/channels/{channel}/gauge", WORK, HOUSE),
     ("POST", "/api/tests/{id}/clock", WORK, BOTH),
     ("POST", "/api/tests/{id}/end", WORK, BOTH),

@@ -34,6 +34,23 @@ pub struct ChannelInput {
 }
 
 impl ChannelInput {
+    /// A gauge or probe of which nothing else is said.
+    #[must_use]
+    pub fn new(name: &str, quantity: Quantity, unit: Unit) -> Self {
+        Self {
+            name: name.into(),
+            quantity,
+            unit,
+            resolution: None,
+            accuracy: None,
+            range: None,
+            position: None,
+            volume_share: None,
+            reference: None,
+            principle: None,
+            calibration_due: None,
+        }
+    }
     /// Core's channel.
     ///
     /// # Errors

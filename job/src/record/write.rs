@@ -1,7 +1,8 @@
 //! Writing a record.
 
 use super::{
-    Files, LOG, MANIFEST, Manifest, SEALED, about, extension, folder, photos, recording_of,
+    Files, LOG, MANIFEST, Manifest, SEALED, about, extension, folder, own_hash, photos,
+    recording_of,
 };
 use crate::log::{ReadingLine, check, sha256};
 use crate::refusal::Refusal;
@@ -62,7 +63,8 @@ pub fn files(from: &Sources<'_>) -> Result<(Circuit, Files), Refusal> {
             .collect(),
         sha256: String::new(),
     };
-    manifest.sha256 = manifest.own_hash();
+    let said = serde_json::to_value(&manifest).map_err(|e| broken(&e))?;
+    manifest.sha256 = own_hash(&said);
     let text = serde_json::to_string_pretty(&manifest).map_err(|e| broken(&e))? + "\n";
     out.insert(MANIFEST.into(), text.into_bytes());
     Ok((c, out))

@@ -20,6 +20,8 @@ pub struct KitThing {
 pub struct KitState {
     /// All of it.
     pub things: Vec<KitThing>,
+    /// Ids of photos that were taken for it.
+    pub photos: Vec<String>,
     /// The end of its log.
     pub chain: Chain,
 }
@@ -29,7 +31,11 @@ impl KitState {
     #[must_use]
     pub fn fold(entries: Vec<Entry>, chain: Chain) -> Self {
         let mut things: Vec<KitThing> = Vec::new();
+        let mut photos = Vec::new();
         for e in entries {
+            if matches!(e.deed, Deed::PhotoTaken { .. }) {
+                photos.push(e.id.clone());
+            }
             if let Deed::KitKept { item, doc } = e.deed {
                 let thing = KitThing {
                     id: item,
@@ -42,7 +48,11 @@ impl KitState {
                 }
             }
         }
-        Self { things, chain }
+        Self {
+            things,
+            photos,
+            chain,
+        }
     }
     /// One of its things.
     #[must_use]

@@ -122,15 +122,20 @@ pub fn index_row(c: &Circuit) -> IndexRow {
     }
 }
 
-/// When somebody has to come back to a signed visit: eight in the morning of that day, by the world's clock.
+/// The day on which somebody has to come back to a signed visit.
 #[must_use]
-pub fn revisit_ms(c: &Circuit) -> Option<i64> {
+pub fn revisit_day(c: &Circuit) -> Option<jiff::civil::Date> {
     let s = &c.signature.as_ref()?.said;
-    let day = s
-        .state
+    s.state
         .is_to_be_revisited()
-        .then_some(&s.carries.carried.revisit_on)?;
-    let at = day.parse::<jiff::civil::Date>().ok()?.at(8, 0, 0, 0);
+        .then_some(&s.carries.carried.revisit_on)?
+        .parse()
+        .ok()
+}
+
+/// Eight in the morning of that day by the world's clock, for the order of Today.
+fn revisit_ms(c: &Circuit) -> Option<i64> {
+    let at = revisit_day(c)?.at(8, 0, 0, 0);
     Offset::UTC
         .to_timestamp(at)
         .ok()

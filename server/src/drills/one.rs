@@ -5,12 +5,16 @@ use super::feed::feed;
 use super::kept::{Kept, Learner};
 use crate::error::ApiError;
 use crate::lock::lock;
-use crate::service::{Said, now_ms};
+use crate::service::{Said, now_ms, today};
 use crate::state::{AppState, Clock};
-use ruhe_core::reading::Kind;
+use ruhe_core::quantity::{Unit, Units};
+use ruhe_core::reading::{Kind, Quantity};
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
-use ruhe_job::act::{CircuitInput, JobInput, PlateInput, SeenInput, see};
+use ruhe_job::act::{
+    CircuitInput, JobInput, PlateInput, SeenInput, Stock, TestInput, plan_test, see,
+};
 use ruhe_job::log::{GaugeSide, Left};
+use ruhe_job::plan::{ChannelInput, Plan};
 use ruhe_job::procedure::JobKind;
 use ruhe_job::survey::Typed;
 use ruhe_job::tell::ProcedureInput;
@@ -116,7 +120,7 @@ fn as_told(s: &Scenario) -> Option<ProcedureInput> {
         kind: Kind::PressureHold,
         pressure_pa: Some(pa),
         share_of_plate: None,
-        time_s: 60.0 * s.sheet.hold_minutes.unwrap_or(HOLD_MINUTES),
+        time_s: hold_s(s),
         start_max_pa: None,
         targets_pa: vec![],
         gives_up: String::new(),
@@ -128,10 +132,20 @@ fn as_told(s: &Scenario) -> Option<ProcedureInput> {
 /// So long a hold is planned where the situation says nothing, min.
 const HOLD_MINUTES: f64 = 30.0;
 
+/// How long the hold of the situation is, s.
+fn hold_s(s: &Scenario) -> f64 {
+    60.0 * s.sheet.hold_minutes.unwrap_or(HOLD_MINUTES)
+}
+
+/// What a gauge showed as the situation was handed over.
+fn shown_first(session: &Session, sensor: Sensor) -> Option<f64> {
+    let faces = &session.plant().history().first()?.faces;
+    faces.iter().find(|f| f.sensor == sensor)?.value
+}
+
 /// What the gauges showed as it was handed over: whoever comes reads them first.
 fn handed_over(session: &Session) -> Option<SeenInput> {
-    let faces = &session.plant().history().first()?.faces;
-    let shows = |s: Sensor| faces.iter().find(|f| f.sensor == s)?.value;
+    let shows = |s| shown_first(session, s);
     let vacuum = shows(Sensor::Vacuum).filter(|pa| *pa < 3_000.0);
     let (typed, unit) = match vacuum {
         Some(pa) => (format!("{:.0}", pa / MICRON), "micron"),
@@ -151,7 +165,58 @@ fn handed_over(session: &Session) -> Option<SeenInput> {
     })
 }
 
+/// Whether the situation begins with the test pressure in it: then its logger runs already.
+fn is_pressed_up(session: &Session, s: &Scenario) -> bool {
+    shown_first(session, Sensor::Pressure)
+        .zip(s.sheet.test_pa)
+        .is_some_and(|(p, wanted)| p > 0.95 * wanted)
+}
+
+/// The hold that the logger of the situation runs in: one gauge, one probe, as it was told.
+fn logged(s: &Scenario, code: &str) -> TestInput {
+    let channel = |name, quantity, unit| ChannelInput {
+        resolution: Some(0.1),
+        ..ChannelInput::new(name, quantity, unit)
+    };
+    TestInput {
+        kind: Kind::PressureHold,
+        plan: Plan {
+            school: Some(code.into()),
+            test_pa: s.sheet.test_pa,
+            planned_s: Some(hold_s(s)),
+            ..Plan::default()
+        },
+        channels: vec![
+            channel("Pressure", Quantity::GaugePressure, Unit::Psig),
+            channel("Pipe probe", Quantity::Temperature, Unit::DegF),
+        ],
+    }
+}
+
 impl Drill {
+    /// Its logger runs in a hold; where something must come before a plan, the learner is told so by the page.
+    fn watch(&self, kept: &Kept, code: &str, said: &Said) {
+        let planned = self.state.act(&kept.circuit, said, |tx, c, who| {
+            let stock = Stock {
+                kit: &self.state.kit(tx)?,
+                rig: None,
+                procedures: &self.state.procedures(tx)?.own,
+            };
+            Ok(plan_test(
+                c,
+                logged(&kept.scenario, code),
+                stock,
+                today(),
+                &who.id,
+                kept.begun_ms,
+                Units::default(),
+            )?)
+        });
+        if let Err(e) = planned {
+            tracing::debug!("no hold runs as the drill begins: {e}");
+        }
+    }
+
     pub(super) fn begin(
         main: &AppState,
         folder: &Path,
@@ -192,7 +257,10 @@ impl Drill {
                 .map(|_| ())?;
         }
         if let Some(told) = as_told(&kept.scenario) {
-            drill.state.keep_procedure(told, &said)?;
+            let code = drill.state.keep_procedure(told, &said)?;
+            if is_pressed_up(&lock(&drill.inner).session, &kept.scenario) {
+                drill.watch(&kept, &code, &said);
+            }
         }
         kept.save(folder)?;
         lock(&drill.inner).kept = kept;

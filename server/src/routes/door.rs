@@ -5,10 +5,12 @@ use crate::error::{ApiError, Refusals};
 use crate::gauge::{DoneByHand, DoorView, RefusedLine};
 use crate::lock::lock;
 use crate::people::{Calling, House, Secret};
-use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms};
+use crate::service::{Patience, Said, entry_rows, fresh_id, now_ms, place};
 use crate::state::{AppState, ChangedBy, Heard, HeardView};
 use actix_web::{HttpRequest, HttpResponse, delete, get, post, put, web};
+use ruhe_core::reading::fault::plain;
 use ruhe_job::act::{FromGauge, GaugeLine, Sent, ms_since_1970, read_gauge, sent};
+use ruhe_job::kit::SentBy;
 use ruhe_job::log::HouseDeed;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::tell::Created;
@@ -16,6 +18,9 @@ use ruhe_store::{Tx, rows};
 use serde::{Deserialize, Serialize};
 use std::collections::{BTreeMap, BTreeSet};
 use utoipa::ToSchema;
+
+/// What a call holds: a JSON object a line.
+const KIND: &str = "application/x-ndjson";
 
 /// Most lines of one call.
 const LINES: usize = 2_000;
@@ -68,10 +73,24 @@ fn lines(body: &[u8]) -> Result<Vec<Result<Sent, Refusal>>, ApiError> {
         return Err(ApiError::TooLarge(format!("at most {LINES} lines a call")));
     }
     let read = |line: &str| {
-        let line: GaugeLine = serde_json::from_str(line).map_err(|e| Refusal::Wrong {
+        let told: serde_json::Value = serde_json::from_str(line).map_err(|e| Refusal::Wrong {
             field: None,
-            message: format!("this line cannot be read: {e}"),
+            message: format!("this line is no JSON: {e}"),
         })?;
+        if told["value"].is_number() {
+            return Err(Refusal::wrong(
+                "value",
+                "a figure comes as a text, so that its last digits are not lost: \"300.20\"",
+            ));
+        }
+        let line: GaugeLine =
+            serde_path_to_error::deserialize(&told).map_err(|e| Refusal::Wrong {
+                field: Some(e.path().to_string()).filter(|p| p != "."),
+                message: format!(
+                    "this line cannot be read: {}",
+                    plain(&e.inner().to_string())
+                ),
+            })?;
         sent(&line)
     };
     Ok(all.into_iter().map(read).collect())
@@ -108,6 +127,12 @@ pub async fn door(
     body: Raw,
 ) -> Result<web::Json<DoorView>, ApiError> {
     let header = |name: &str| request.headers().get(name).and_then(|v| v.to_str().ok());
+    let kind = header("Content-Type").and_then(|t| t.split(';').next());
+    if !body.0.is_empty() && kind.map(str::trim) != Some(KIND) {
+        return Err(ApiError::Unreadable(format!(
+            "the door takes Content-Type: {KIND}, a reading a line"
+        )));
+    }
     let sent_ms = header("Ruhe-Sent")
         .map(|t| ms_since_1970("Ruhe-Sent", t))
         .transpose()?;
@@ -367,31 +392,36 @@ pub async fn bind(
                 if t.is_over() {
                     return Err(ApiError::Conflict(format!("{} has ended", t.title)));
                 }
-                let at = t
-                    .channels
-                    .iter()
-                    .position(|x| x.id == channel)
-                    .ok_or_else(|| ApiError::Missing("there is no such channel".into()))?;
+                let at = place(t, &channel)?;
                 if !tx.gauges()?.iter().any(|g| g.id == b.gauge) {
                     return Err(ApiError::wrong("gauge", "there is no such gauge"));
                 }
-                tx.bind(&rows::Binding {
+                let by = SentBy {
                     gauge: b.gauge.clone(),
                     source: b.source.clone(),
-                    test: row.n,
-                    channel: i32::try_from(at).unwrap_or(0),
-                })?;
-                let done = HouseDeed::GaugeBound {
-                    gauge: b.gauge.clone(),
-                    source: b.source.clone(),
-                    test: id.clone(),
-                    channel: channel.clone(),
                 };
-                s.note_house(tx, &said, done)?;
+                s.bind(tx, &row, t, (at, by), &said)?;
                 Ok((row.circuit, id.clone()))
             })
         })
         .await?;
     state.changed(&circuit, Some(&test));
     Ok(HttpResponse::Created().json(Created { id: test }))
+}
+
+/// Reads a channel by hand again.
+#[utoipa::path(responses((status = 204), Refusals))]
+#[delete("/api/tests/{id}/channels/{channel}/gauge")]
+pub async fn unbind(
+    state: House,
+    path: web::Path<(String, String)>,
+    said: Said,
+) -> Result<HttpResponse, ApiError> {
+    let (test, channel) = path.into_inner();
+    let of = test.clone();
+    let circuit = state
+        .work(move |s| s.unbind(&test, &channel, &said))
+        .await?;
+    state.changed(&circuit, Some(&of));
+    Ok(HttpResponse::NoContent().finish())
 }

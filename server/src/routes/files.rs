@@ -1,57 +1,28 @@
-//! Files in and out: data packages, logger CSV through a mapping the user confirms, the whole record.
+//! Files in and out: data packages, the whole record. Loggers' files are in `csv`.
 
-use crate::body::{Body, Raw};
+use crate::body::Raw;
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::files;
-use crate::query::FileQuery;
+use crate::lock::lock;
+use crate::query::{FileQuery, UnitsQuery};
 use crate::record::write_record;
-use crate::service::{Said, now_ms};
+use crate::service::{Patience, Said, now_ms, readings_of};
 use crate::state::AppState;
 use actix_web::{HttpResponse, get, post, web};
-use base64::prelude::{BASE64_STANDARD, Engine as _};
-use ruhe_core::reading::{
-    Kind, LoggerMapping, MappedColumn, Recording, read_logger, read_package, understand,
-    write_package,
-};
-use ruhe_job::plan::{ChannelInput, Plan};
+use jiff::civil::{Date, Time};
+use jiff::tz::TimeZone;
+use ruhe_core::reading::{Recording, read_package, write_package};
+use ruhe_job::plan::Plan;
+use ruhe_job::procedure::JobKind;
 use ruhe_job::state::Test;
-use ruhe_job::tell::{ColumnView, Created, FileView};
+use ruhe_job::tell::{Created, Season};
+use ruhe_store::Wanted;
 use serde::Deserialize;
-use utoipa::ToSchema;
-
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct CsvColumn {
-    pub heading: String,
-    pub channel: ChannelInput,
-}
-
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct CsvImport {
-    pub file: String,
-    /// The bytes of the file in base64: not every logger writes UTF-8.
-    pub content: String,
-    pub kind: Kind,
-    pub plan: Plan,
-    pub time_heading: String,
-    /// Heading of the date's column, where the time column holds only the time of day.
-    pub date_heading: Option<String>,
-    /// Minutes east of UTC for stamps without an offset.
-    pub offset_minutes: i32,
-    /// Dates like 04/05/2026 have the day first; to be said where both could.
-    pub day_first: Option<bool>,
-    pub columns: Vec<CsvColumn>,
-}
-
-#[derive(Debug, Deserialize, ToSchema)]
-pub struct CsvInput {
-    pub file: String,
-    /// The bytes of the file in base64.
-    pub content: String,
-}
+use utoipa::IntoParams;
 
 /// A start for files that give only elapsed seconds: so that they end now.
-fn start_of(recording: &Recording) -> i64 {
+pub(super) fn start_of(recording: &Recording) -> i64 {
     recording.start_ms.unwrap_or_else(|| {
         let lasted = recording.readings.last().map_or(0.0, |r| r.at_s);
         now_ms().saturating_sub((lasted * 1e3) as i64)
@@ -139,6 +110,84 @@ pub async fn package_out(state: Here, id: web::Path<String>) -> Result<HttpRespo
     Ok(zipped(&here, &name, bytes))
 }
 
+#[derive(Debug, Deserialize, IntoParams)]
+pub struct SeasonQuery {
+    /// First day, ISO 8601.
+    pub from: String,
+    /// Last day.
+    pub to: String,
+    /// Where its days begin, as in the list of time zones; none: UTC.
+    pub zone: Option<String>,
+}
+
+impl SeasonQuery {
+    /// From the beginning of the first day until the end of the last, ms since 1970 UTC.
+    fn span(&self) -> Result<(i64, i64), ApiError> {
+        let zone = match self.zone.as_deref().filter(|z| !z.is_empty()) {
+            None => TimeZone::UTC,
+            Some(name) => TimeZone::get(name)
+                .map_err(|_| ApiError::wrong("zone", format!("“{name}” is no time zone")))?,
+        };
+        let day = |field: &str, text: &str| {
+            text.parse::<Date>().map_err(|_| {
+                ApiError::wrong(field, format!("“{text}” is not a date such as 2026-03-31"))
+            })
+        };
+        let begin = |d: Date| {
+            let at = zone.to_timestamp(d.to_datetime(Time::midnight()));
+            at.map(|t| t.as_millisecond())
+        };
+        let (from, to) = (day("from", &self.from)?, day("to", &self.to)?);
+        if to < from {
+            return Err(ApiError::wrong("to", "it ends before it begins"));
+        }
+        let far = |e: jiff::Error| ApiError::wrong("to", e.to_string());
+        Ok((
+            begin(from).map_err(far)?,
+            begin(to.tomorrow().map_err(far)?).map_err(far)?,
+        ))
+    }
+}
+
+/// Visits, tests and what their channels showed, a row each, as a data package of three tables: for the office's
+/// spreadsheet.
+#[utoipa::path(params(SeasonQuery, UnitsQuery), responses((status = 200, content_type = "application/zip"), Refusals))]
+#[get("/api/season.zip")]
+pub async fn season(
+    state: Here,
+    q: web::Query<SeasonQuery>,
+    units: web::Query<UnitsQuery>,
+) -> Result<HttpResponse, ApiError> {
+    let here = state.clone();
+    let span = q.span()?;
+    let title = format!("Season from {} to {}", q.from, q.to);
+    let name = format!("{title}.zip");
+    let bytes = state
+        .work(move |s| {
+            // One at a time, a circuit at a time: whoever writes meanwhile does not wait for it.
+            let _alone = lock(&s.printing);
+            let mut out = Season::new(span, units.units());
+            let wanted = Wanted {
+                from_ms: Some(span.0),
+                most: i64::MAX,
+                ..Wanted::default()
+            };
+            let not = JobKind::Kit.code();
+            let all = s
+                .store
+                .read(|tx| Ok::<_, ApiError>(tx.search(&wanted, not)?))?;
+            for row in all.iter().rev() {
+                s.store.read(|tx| {
+                    let c = s.circuit(tx, &row.id, Patience::Any)?;
+                    out.add(&c, |test| readings_of(tx, test))
+                })?;
+            }
+            files::zip(&out.files(&title)).map_err(|e| ApiError::Inside(e.to_string()))
+        })
+        .await?;
+    Ok(zipped(&here, &name, bytes))
+}
+
 /// The whole record of a circuit as one file: its log, a data package and the sealed readings of each test, its photos.
 /// `ruhe verify` checks it.
 #[utoipa::path(responses((status = 200, content_type = "application/zip"), Refusals))]
@@ -154,86 +203,4 @@ pub async fn whole_record(state: Here, id: web::Path<String>) -> Result<HttpResp
         })
         .await?;
     Ok(zipped(&here, &name, bytes))
-}
-
-/// Guesses what the columns of a logger's CSV are.
-#[utoipa::path(request_body = CsvInput, responses((status = 200, body = FileView), Refusals))]
-#[post("/api/csv")]
-pub async fn csv_columns(body: Body<CsvInput>) -> Result<web::Json<FileView>, ApiError> {
-    let found = understand(&body.0.file, &content(&body.0.content)?)?;
-    let columns = found.columns.into_iter().map(|g| ColumnView {
-        heading: g.heading,
-        is_time: g.is_time,
-        is_date: g.is_date,
-        quantity: g.quantity,
-        unit: g.unit,
-        example: g.example,
-    });
-    Ok(web::Json(FileView {
-        columns: columns.collect(),
-        words: found.words,
-        asks_day_order: found.asks_day_order,
-        shape: found.shape,
-        sample: found.sample,
-    }))
-}
-
-/// The bytes of a file that came in JSON.
-fn content(base64: &str) -> Result<Vec<u8>, ApiError> {
-    BASE64_STANDARD
-        .decode(base64)
-        .map_err(|e| ApiError::wrong("content", format!("this is not base64: {e}")))
-}
-
-/// Takes a logger's CSV as confirmed, as a finished test.
-#[utoipa::path(request_body = CsvImport, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/csv")]
-pub async fn csv_in(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<CsvImport>,
-) -> Result<HttpResponse, ApiError> {
-    let (circuit, b) = (id.into_inner(), body.into_inner());
-    b.plan.check()?;
-    let columns = b
-        .columns
-        .iter()
-        .map(|c| {
-            Ok(MappedColumn {
-                heading: c.heading.clone(),
-                channel: c.channel.parse()?,
-            })
-        })
-        .collect::<Result<Vec<_>, ApiError>>()?;
-    let of = circuit.clone();
-    let test = state
-        .work(move |s| {
-            let mapping = LoggerMapping {
-                time_heading: b.time_heading,
-                date_heading: b.date_heading,
-                offset_minutes: b.offset_minutes,
-                day_first: b.day_first,
-                columns,
-            };
-            let (start_ms, readings) = read_logger(&b.file, &content(&b.content)?, &mapping)?;
-            let recording = Recording {
-                settings: b.plan.settings(b.kind),
-                channels: mapping.columns.into_iter().map(|c| c.channel).collect(),
-                readings,
-                events: vec![],
-                start_ms,
-                duplicates: 0,
-                remarks: vec![],
-            };
-            let plan = Plan {
-                imported_from: Some(b.file),
-                ..b.plan
-            };
-            let from = (start_of(&recording), "imported");
-            s.take_recording(&of, &recording, plan, from, (&said, None))
-        })
-        .await?;
-    state.changed(&circuit, Some(&test));
-    Ok(HttpResponse::Created().json(Created { id: test }))
 }

@@ -1,6 +1,6 @@
 //! The kit, and procedures of one's own.
 
-use crate::body::Body;
+use crate::body::{Body, Raw};
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::query::UnitsQuery;
@@ -37,6 +37,16 @@ pub async fn add_kit(
     body: Body<KitDoc>,
 ) -> Result<HttpResponse, ApiError> {
     let id = state.work(move |s| s.keep_kit(None, body.0, &said)).await?;
+    Ok(HttpResponse::Created().json(Created { id }))
+}
+
+/// Keeps a photo of a certificate (JPEG, PNG or WebP), for a thing of the kit to name.
+#[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 201, body = Created), Refusals))]
+#[post("/api/kit/photos")]
+pub async fn add_certificate(state: Here, said: Said, body: Raw) -> Result<HttpResponse, ApiError> {
+    let id = state
+        .work(move |s| s.keep_certificate(&body.0, &said))
+        .await?;
     Ok(HttpResponse::Created().json(Created { id }))
 }
 

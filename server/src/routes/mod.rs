@@ -4,6 +4,7 @@ mod assets;
 mod bench;
 mod calendar;
 mod circuits;
+mod csv;
 mod door;
 mod drills;
 mod files;
@@ -53,9 +54,11 @@ pub fn api(c: &mut ServiceConfig) {
         .service(test::unlisten);
     c.service(files::package_in)
         .service(files::package_out)
-        .service(files::csv_columns)
-        .service(files::csv_in)
-        .service(files::whole_record);
+        .service(csv::csv_columns)
+        .service(csv::csv_look)
+        .service(csv::csv_in)
+        .service(files::whole_record)
+        .service(files::season);
     c.service(calendar::calendar)
         .service(calendar::revisit)
         .service(live::live);
@@ -87,7 +90,8 @@ pub fn api(c: &mut ServiceConfig) {
         .service(door::gauges)
         .service(door::add_gauge)
         .service(door::drop_gauge)
-        .service(door::bind);
+        .service(door::bind)
+        .service(door::unbind);
     c.service(drills::drills)
         .service(drills::begin)
         .service(drills::add_own)
@@ -118,6 +122,7 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(kit::kit_in_use)
         .service(kit::show_kit)
         .service(kit::add_kit)
+        .service(kit::add_certificate)
         .service(kit::change_kit)
         .service(kit::add_procedure);
 }

@@ -55,6 +55,10 @@ pub async fn add_test(
                 }
                 Ok(deeds)
             })
+            .and_then(|acted| {
+                s.listen_to_kit(&acted.id, &said)?;
+                Ok(acted)
+            })
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))

@@ -19,7 +19,8 @@ use ruhe_job::plan::Plan;
 use ruhe_job::refusal::Refusal;
 use ruhe_job::state::{Circuit, Now, Test, record};
 use ruhe_job::tell::{
-    JudgedAgain, RecordView, SHOWN, TestRecord, circuit_view, judged_again, schools, test_view,
+    JudgedAgain, RecordView, SHOWN, TestRecord, Verdict, circuit_view, judged_again, schools,
+    test_view,
 };
 use ruhe_store::{StoreError, Tx};
 
@@ -87,6 +88,33 @@ impl AppState {
         })?;
         self.changed(&circuit, Some(&test));
         Ok(())
+    }
+
+    /// The verdict that a recording would have as a test of a circuit; nothing is kept.
+    pub fn tried(
+        &self,
+        circuit: &str,
+        recording: &Recording,
+        plan: Plan,
+        from: (i64, &str),
+        (said, units): (&Said, Units),
+    ) -> Result<Verdict, ApiError> {
+        let (who, now) = (said.who(), self.now_ms());
+        let _alone = lock(&self.importing);
+        let rig = plan.rig.as_ref().and_then(|r| r.rig_id.clone());
+        let (entries, end, kit, rig) = self.store.read(|tx| {
+            let (entries, end) = self.kept(tx, circuit)?;
+            if entries.is_empty() {
+                return Err(ApiError::Missing("there is no such circuit".into()));
+            }
+            Ok((entries, end, self.kit(tx)?, self.rig(tx, rig.as_deref())?))
+        })?;
+        let c = Circuit::fold(entries.clone(), &end.hash)?;
+        let as_kept = (&kit, rig.as_ref(), today());
+        let taken = import(&c, recording, plan, from, as_kept, (&who.id, &said.by), now)?;
+        let (_, found, _) =
+            judged_as_taken(entries, &end, &taken.deeds, &taken.readings, (&who, now))?;
+        Ok(Verdict::of(&found.finding, units))
     }
 
     /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns its id.

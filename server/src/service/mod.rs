@@ -2,6 +2,7 @@
 //! immediate transaction; and it shows states to the views.
 
 mod act;
+mod bound;
 mod check;
 mod end;
 mod keep;
@@ -12,6 +13,7 @@ mod running;
 mod shelf;
 
 pub use act::{Acted, Said};
+pub use bound::place;
 pub use check::HouseChecked;
 pub use load::{entry_rows, judged_whole, line, readings_of};
 pub use people::{Confirmed, Known, PersonChange};

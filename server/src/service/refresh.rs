@@ -112,6 +112,7 @@ pub async fn refresh_forever(state: AppState) {
                 .work(|s| {
                     // A session that ran out ends its streams too.
                     s.people_changed();
+                    s.held.sweep();
                     s.write_refusals()
                 })
                 .await;

@@ -3,7 +3,7 @@
 use super::act::Said;
 use crate::error::ApiError;
 use crate::state::AppState;
-use ruhe_job::act::{JobInput, keep_kit, keep_procedure, open_job, shelf};
+use ruhe_job::act::{JobInput, keep_kit, keep_procedure, open_job, photo, shelf};
 use ruhe_job::kit::{KitDoc, KitKind};
 use ruhe_job::log::{Chain, Deed, KIT, PROCEDURES, SITES, Who};
 use ruhe_job::tell::ProcedureInput;
@@ -56,6 +56,32 @@ impl AppState {
     ) -> Result<(), ApiError> {
         self.append(tx, &mut Chain::empty(id), &named(who, id), now, deeds)?;
         self.follow(tx, id)
+    }
+
+    /// Keeps a photo for the kit. Returns its id.
+    pub fn keep_certificate(&self, bytes: &[u8], said: &Said) -> Result<String, ApiError> {
+        let who = said.who();
+        let now = self.now_ms();
+        self.write_for(said, |tx| {
+            if let Some(known) = tx.entry(&who.id)? {
+                return Ok(known.id);
+            }
+            self.kept(tx, KIT)?;
+            let deeds = photo(bytes)?;
+            for d in &deeds {
+                if let Deed::PhotoTaken { mime, .. } = d {
+                    tx.add_photo(&rows::Photo {
+                        id: who.id.clone(),
+                        circuit: KIT.into(),
+                        mime: mime.clone(),
+                        bytes: bytes.to_vec(),
+                    })?;
+                }
+            }
+            let mut chain = self.kit(tx)?.chain;
+            self.append(tx, &mut chain, &who, now, deeds)?;
+            Ok(who.id.clone())
+        })
     }
 
     /// Keeps a thing of the kit; without an id it is a new one. Returns its id.

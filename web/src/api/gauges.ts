@@ -9,11 +9,24 @@ export const useGauges = (every = 5_000) =>
     refetchInterval: every,
   }).data;
 
+/** A sensor by the name of its gauge. */
+export const named = (
+  all: Schemas["GaugeView"][] | undefined,
+  by: Schemas["SentBy"],
+) =>
+  `${all?.find((g) => g.id === by.gauge)?.name ?? "a gauge that was shut out"}, ${by.source}`;
+
 export const gauges = {
   add: (body: Schemas["GaugeInput"]) =>
     told(client.POST("/api/gauges", { body })),
   shutOut: (id: string) =>
     told(client.DELETE("/api/gauges/{id}", { params: { path: { id } } })),
+  unbind: (test: string) => (channel: string) =>
+    told(
+      client.DELETE("/api/tests/{id}/channels/{channel}/gauge", {
+        params: { path: { id: test, channel } },
+      }),
+    ),
   bind:
     (test: string) =>
     ({ channel, ...body }: Schemas["BindInput"] & { channel: string }) =>

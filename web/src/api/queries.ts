@@ -1,31 +1,50 @@
 import {
   keepPreviousData,
+  queryOptions,
   useMutation,
   useQuery,
   useQueryClient,
 } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
-import { useUnits } from "../units/units";
+import { useUnits, type Chosen } from "../units/units";
 import { client, Refusal, said, told, type Schemas } from "./client";
 import { port } from "./port";
 import { here } from "./room";
 import { confirmed } from "./session";
 
 /** The units sentences are asked for in. */
-export function useSentences() {
-  const { chosen } = useUnits();
-  return {
-    pressure: chosen.pressure,
-    temperature: chosen.temperature,
-    vacuum: chosen.vacuum,
-  };
-}
+export const sentencesIn = ({ pressure, temperature, vacuum }: Chosen) => ({
+  pressure,
+  temperature,
+  vacuum,
+});
+export const useSentences = () => sentencesIn(useUnits().chosen);
+type Sentences = ReturnType<typeof sentencesIn>;
 
-export function useToday() {
-  const query = useSentences();
-  return useQuery({
+export const todayQuery = (query: Sentences) =>
+  queryOptions({
     queryKey: ["today", query],
     queryFn: () => told(client.GET("/api/today", { params: { query } })),
+  });
+export const circuitQuery = (id: string, query: Sentences) =>
+  queryOptions({
+    queryKey: ["circuit", id, query],
+    queryFn: () =>
+      told(
+        client.GET("/api/circuits/{id}", { params: { path: { id }, query } }),
+      ),
+  });
+
+export const testQuery = (id: string, query: Sentences) =>
+  queryOptions({
+    queryKey: ["test", id, query],
+    queryFn: () =>
+      told(client.GET("/api/tests/{id}", { params: { path: { id }, query } })),
+  });
+
+export function useToday() {
+  return useQuery({
+    ...todayQuery(useSentences()),
     placeholderData: keepPreviousData,
   });
 }
@@ -42,16 +61,9 @@ function useLast<T>(
 }
 
 export function useCircuit(id: string | undefined) {
-  const query = useSentences();
   const asked = useQuery({
-    queryKey: ["circuit", id, query],
+    ...circuitQuery(id ?? "", useSentences()),
     enabled: Boolean(id),
-    queryFn: () =>
-      told(
-        client.GET("/api/circuits/{id}", {
-          params: { path: { id: id ?? "" }, query },
-        }),
-      ),
     placeholderData: keepPreviousData,
   });
   return { data: useLast(id, asked.data), error: asked.error };
@@ -61,15 +73,8 @@ export function useCircuit(id: string | undefined) {
 const PRESSING = 2_000;
 
 export function useTest(id: string | undefined) {
-  const query = useSentences();
   const asked = useQuery({
-    queryKey: ["test", id, query],
-    queryFn: () =>
-      told(
-        client.GET("/api/tests/{id}", {
-          params: { path: { id: id ?? "" }, query },
-        }),
-      ),
+    ...testQuery(id ?? "", useSentences()),
     enabled: id !== undefined,
     placeholderData: keepPreviousData,
     // While one presses up, the step one is at moves with the gauge.
@@ -194,6 +199,30 @@ export function useBench<Out>(
     placeholderData: keepPreviousData,
     retry: false,
     staleTime: Infinity,
+  });
+}
+
+/** How a logger's file is to be read, without the file. */
+export type FileReading = Schemas["CsvImport"];
+
+/** What a logger's file would give when it is read so; null: it is not asked. */
+export function useFileLook(circuit: string, reading: FileReading | null) {
+  const query = useSentences();
+  const asked = useSettled(reading);
+  return useQuery({
+    queryKey: ["file", circuit, query, asked],
+    queryFn: () =>
+      told(
+        client.POST("/api/circuits/{id}/csv/look", {
+          params: { path: { id: circuit }, query },
+          body: asked as FileReading,
+        }),
+      ),
+    enabled: asked !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+    staleTime: Infinity,
+    gcTime: 0,
   });
 }
 
@@ -363,8 +392,6 @@ export const writes = {
             params: { path: { id: test } },
           }),
         ),
-  columns: (body: Schemas["CsvInput"]) =>
-    told(client.POST("/api/csv", { body })),
   csv: (circuit: string) => (body: Schemas["CsvImport"]) =>
     told(
       client.POST("/api/circuits/{id}/csv", {
@@ -397,6 +424,39 @@ async function sendBytes(
   ).id;
 }
 
+/** Sends a logger's file as it is: what it seems to be. `onSent`: the share that is out; a request that can be watched so
+ * is one of the older kind. */
+export function sendLog(
+  file: File,
+  onSent: (share: number) => void,
+): Promise<Schemas["FileView"]> {
+  const request = new XMLHttpRequest();
+  const name = encodeURIComponent(file.name);
+  request.open("POST", here(`/api/csv?file=${name}`));
+  request.setRequestHeader("Content-Type", "application/octet-stream");
+  for (const [header, value] of Object.entries(said()))
+    request.setRequestHeader(header, value);
+  request.responseType = "json";
+  request.upload.onprogress = (e) => {
+    if (e.lengthComputable) onSent(e.loaded / e.total);
+  };
+  const answered = new Promise<void>((done, fail) => {
+    request.onload = () => done();
+    request.onerror = () =>
+      fail(new Error("Ruhe is not reached: the file was not sent."));
+  });
+  request.send(file);
+  return answered.then(() =>
+    told(
+      Promise.resolve({
+        data: request.response as Schemas["FileView"],
+        error: request.response as unknown,
+        response: new Response(null, { status: request.status }),
+      }),
+    ),
+  );
+}
+
 /** Sends a .zip as it is. */
 export const sendPackage = (circuit: string, file: File) =>
   sendBytes(
@@ -405,8 +465,12 @@ export const sendPackage = (circuit: string, file: File) =>
     file,
   );
 
-/** Sends a photo, made smaller if it is a large one: a plate is legible at 1600 px. */
-export async function sendPhoto(circuit: string, file: File): Promise<string> {
+/** Sends a photo, made smaller if it is a large one: a plate is legible at 1600 px.
+ * Without a circuit it is of the kit. */
+export async function sendPhoto(
+  circuit: string | null,
+  file: File,
+): Promise<string> {
   const bitmap = await createImageBitmap(file).catch(() => null);
   const scale = bitmap
     ? Math.min(1, 1600 / Math.max(bitmap.width, bitmap.height))
@@ -426,7 +490,7 @@ export async function sendPhoto(circuit: string, file: File): Promise<string> {
     );
   }
   return sendBytes(
-    `/api/circuits/${circuit}/photos`,
+    circuit === null ? "/api/kit/photos" : `/api/circuits/${circuit}/photos`,
     "application/octet-stream",
     body,
   );

@@ -13,7 +13,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a maker adds for the length of a line. */
+        /**
+         * What a maker adds for the length of a line.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_additional"];
         delete?: never;
         options?: never;
@@ -30,7 +33,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What two readings say once temperature is taken out. */
+        /**
+         * What two readings say once temperature is taken out.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_corrected"];
         delete?: never;
         options?: never;
@@ -47,7 +53,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How long is enough, and what would help. */
+        /**
+         * How long is enough, and what would help.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_enough"];
         delete?: never;
         options?: never;
@@ -64,7 +73,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A mass as typed, in every form, and what else may be meant. */
+        /**
+         * A mass as typed, in every form, and what else may be meant.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_mass"];
         delete?: never;
         options?: never;
@@ -81,7 +93,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Whether the bottle reaches, and what is left. */
+        /**
+         * Whether the bottle reaches, and what is left.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_nitrogen"];
         delete?: never;
         options?: never;
@@ -98,7 +113,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** How long a dry and tight system takes to a target. */
+        /**
+         * How long a dry and tight system takes to a target.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_pull"];
         delete?: never;
         options?: never;
@@ -115,7 +133,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a leak found at one pressure does at another. */
+        /**
+         * What a leak found at one pressure does at another.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_retest"];
         delete?: never;
         options?: never;
@@ -132,7 +153,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What a rise means, as a leak or as water. */
+        /**
+         * What a rise means, as a leak or as water.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_rise"];
         delete?: never;
         options?: never;
@@ -149,7 +173,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Both lines of a refrigerant, and what a pipe's temperature means. */
+        /**
+         * Both lines of a refrigerant, and what a pipe's temperature means.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_saturation"];
         delete?: never;
         options?: never;
@@ -166,7 +193,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The system's volume from what a fill took out of the bottle. */
+        /**
+         * The system's volume from what a fill took out of the bottle.
+         * @description Asks for the right: look.
+         */
         post: operations["bench_volume"];
         delete?: never;
         options?: never;
@@ -181,7 +211,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One circuit. */
+        /**
+         * One circuit.
+         * @description Asks for the right: look.
+         */
         get: operations["show_circuit"];
         put?: never;
         post?: never;
@@ -200,7 +233,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Adds words to a signed visit. */
+        /**
+         * Adds words to a signed visit.
+         * @description Asks for the right: work.
+         */
         post: operations["add_addition"];
         delete?: never;
         options?: never;
@@ -217,7 +253,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps how a system was found. */
+        /**
+         * Keeps how a system was found.
+         * @description Asks for the right: work.
+         */
         post: operations["add_arrival"];
         delete?: never;
         options?: never;
@@ -232,7 +271,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A circuit with its readings, or what was added since an earlier bag. */
+        /**
+         * A circuit with its readings, or what was added since an earlier bag.
+         * @description Asks for the right: look.
+         */
         get: operations["bag"];
         put?: never;
         post?: never;
@@ -251,7 +293,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a consent. */
+        /**
+         * Keeps a consent.
+         * @description Asks for the right: work.
+         */
         post: operations["add_consent"];
         delete?: never;
         options?: never;
@@ -268,7 +313,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Corrects what the circuit is: letter, name, kind, refrigerant; its tests are judged again. */
+        /**
+         * Corrects what the circuit is: letter, name, kind, refrigerant; its tests are judged again.
+         * @description Asks for the right: work.
+         */
         post: operations["add_correction"];
         delete?: never;
         options?: never;
@@ -285,8 +333,32 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a logger's CSV as confirmed, as a finished test. */
+        /**
+         * Takes a logger's CSV as confirmed, as a finished test.
+         * @description Asks for the right: work.
+         */
         post: operations["csv_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/circuits/{id}/csv/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a logger's CSV would give when it is read as said: nothing is kept. What may be read in two ways comes back with
+         *     what either gives.
+         * @description Asks for the right: work.
+         */
+        post: operations["csv_look"];
         delete?: never;
         options?: never;
         head?: never;
@@ -302,7 +374,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strikes out an event, a step, a look, a repair, an override, the end of a test, or a test; nothing is erased. */
+        /**
+         * Strikes out an event, a step, a look, a repair, an override, the end of a test, or a test; nothing is erased.
+         * @description Asks for the right: work.
+         */
         post: operations["strike_entry"];
         delete?: never;
         options?: never;
@@ -319,7 +394,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Adds a row to the ledger. */
+        /**
+         * Adds a row to the ledger.
+         * @description Asks for the right: work.
+         */
         post: operations["add_row"];
         delete?: never;
         options?: never;
@@ -336,7 +414,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Logs a look at a place. */
+        /**
+         * Logs a look at a place.
+         * @description Asks for the right: work.
+         */
         post: operations["add_look"];
         delete?: never;
         options?: never;
@@ -353,7 +434,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may. */
+        /**
+         * Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may.
+         * @description Asks for the right: work.
+         */
         post: operations["add_override"];
         delete?: never;
         options?: never;
@@ -370,7 +454,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Answers for what somebody else said was not done. */
+        /**
+         * Answers for what somebody else said was not done.
+         * @description Asks for the right: override.
+         */
         post: operations["add_approval"];
         delete?: never;
         options?: never;
@@ -387,7 +474,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a data package (.zip) as a finished test of a circuit. */
+        /**
+         * Takes a data package (.zip) as a finished test of a circuit.
+         * @description Asks for the right: work.
+         */
         post: operations["package_in"];
         delete?: never;
         options?: never;
@@ -404,7 +494,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a photo (JPEG, PNG or WebP). */
+        /**
+         * Keeps a photo (JPEG, PNG or WebP).
+         * @description Asks for the right: work.
+         */
         post: operations["add_photo"];
         delete?: never;
         options?: never;
@@ -421,7 +514,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps the next version of the register of ports. */
+        /**
+         * Keeps the next version of the register of ports.
+         * @description Asks for the right: work.
+         */
         post: operations["add_ports"];
         delete?: never;
         options?: never;
@@ -436,7 +532,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The whole record of a circuit, for paper. */
+        /**
+         * The whole record of a circuit, for paper.
+         * @description Asks for the right: look.
+         */
         get: operations["record"];
         put?: never;
         post?: never;
@@ -453,7 +552,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The record of a visit as a PDF, for a reader. */
+        /**
+         * The record of a visit as a PDF, for a reader.
+         * @description Asks for the right: look.
+         */
         get: operations["record_pdf"];
         put?: never;
         post?: never;
@@ -473,6 +575,7 @@ export interface paths {
         /**
          * The whole record of a circuit as one file: its log, a data package and the sealed readings of each test, its photos.
          *     `ruhe verify` checks it.
+         * @description Asks for the right: look.
          */
         get: operations["whole_record"];
         put?: never;
@@ -492,7 +595,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Logs a repair; the next hold is its re-test. */
+        /**
+         * Logs a repair; the next hold is its re-test.
+         * @description Asks for the right: work.
+         */
         post: operations["add_repair"];
         delete?: never;
         options?: never;
@@ -507,7 +613,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The day somebody has to come back to a signed visit. */
+        /**
+         * The day somebody has to come back to a signed visit.
+         * @description Asks for the right: look.
+         */
         get: operations["revisit"];
         put?: never;
         post?: never;
@@ -526,7 +635,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a reading outside any test: what is inside now. */
+        /**
+         * Keeps a reading outside any test: what is inside now.
+         * @description Asks for the right: work.
+         */
         post: operations["add_seen"];
         delete?: never;
         options?: never;
@@ -543,7 +655,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a reading set of the running unit. */
+        /**
+         * Keeps a reading set of the running unit.
+         * @description Asks for the right: work.
+         */
         post: operations["add_set"];
         delete?: never;
         options?: never;
@@ -560,7 +675,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Signs a circuit; afterwards it is read-only. */
+        /**
+         * Signs a circuit; afterwards it is read-only.
+         * @description Asks for the right: sign.
+         */
         post: operations["sign"];
         delete?: never;
         options?: never;
@@ -577,7 +695,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Confirms a step with words. */
+        /**
+         * Confirms a step with words.
+         * @description Asks for the right: work.
+         */
         post: operations["add_step"];
         delete?: never;
         options?: never;
@@ -593,7 +714,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keeps a new version of the survey; the old ones stay. */
+        /**
+         * Keeps a new version of the survey; the old ones stay.
+         * @description Asks for the right: work.
+         */
         put: operations["put_survey"];
         post?: never;
         delete?: never;
@@ -611,7 +735,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps what the maker wants inside. */
+        /**
+         * Keeps what the maker wants inside.
+         * @description Asks for the right: work.
+         */
         post: operations["add_target"];
         delete?: never;
         options?: never;
@@ -628,7 +755,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Plans a test; above a plate or the gauge's range it is refused with the reason. */
+        /**
+         * Plans a test; above a plate or the gauge's range it is refused with the reason.
+         * @description Asks for the right: work.
+         */
         post: operations["add_test"];
         delete?: never;
         options?: never;
@@ -645,7 +775,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** What was found, worked out while it is typed. */
+        /**
+         * What was found, worked out while it is typed.
+         * @description Asks for the right: look.
+         */
         post: operations["try_arrival"];
         delete?: never;
         options?: never;
@@ -662,7 +795,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A reading set, worked out while it is typed. */
+        /**
+         * A reading set, worked out while it is typed.
+         * @description Asks for the right: look.
+         */
         post: operations["try_set"];
         delete?: never;
         options?: never;
@@ -679,7 +815,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** The number to stop at, for a scale as it stands there. */
+        /**
+         * The number to stop at, for a scale as it stands there.
+         * @description Asks for the right: look.
+         */
         post: operations["try_stop"];
         delete?: never;
         options?: never;
@@ -696,7 +835,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A target, worked out while it is typed. */
+        /**
+         * A target, worked out while it is typed.
+         * @description Asks for the right: look.
+         */
         post: operations["try_target"];
         delete?: never;
         options?: never;
@@ -713,7 +855,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Writes down how the vacuum was broken. */
+        /**
+         * Writes down how the vacuum was broken.
+         * @description Asks for the right: work.
+         */
         post: operations["add_break"];
         delete?: never;
         options?: never;
@@ -730,7 +875,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Begins the next visit. */
+        /**
+         * Begins the next visit.
+         * @description Asks for the right: work.
+         */
         post: operations["add_visit"];
         delete?: never;
         options?: never;
@@ -747,7 +895,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A witness signs beside the technician. */
+        /**
+         * A witness signs beside the technician.
+         * @description Asks for the right: countersign.
+         */
         post: operations["add_witness"];
         delete?: never;
         options?: never;
@@ -764,7 +915,11 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Guesses what the columns of a logger's CSV are. */
+        /**
+         * Takes a logger's file as it is, to be looked at, and guesses what its columns are. It is held for a while; nothing is
+         *     kept of it.
+         * @description Asks for the right: work.
+         */
         post: operations["csv_columns"];
         delete?: never;
         options?: never;
@@ -779,7 +934,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Devices that are signed in: one's own, or everybody's for who may say who comes in. */
+        /**
+         * Devices that are signed in: one's own, or everybody's for who may say who comes in.
+         * @description For whoever is signed in.
+         */
         get: operations["devices"];
         put?: never;
         post?: never;
@@ -799,7 +957,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Shuts a device out: one's own, or anybody's for who may say who comes in; with all that were let in from there. */
+        /**
+         * Shuts a device out: one's own, or anybody's for who may say who comes in; with all that were let in from there.
+         * @description For whoever is signed in.
+         */
         delete: operations["shut_out"];
         options?: never;
         head?: never;
@@ -815,7 +976,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes readings of a gauge: JSON lines. Sent twice, they are kept once. */
+        /**
+         * Takes readings of a gauge: JSON lines. Sent twice, they are kept once.
+         * @description For gauges that were let in.
+         */
         post: operations["door"];
         delete?: never;
         options?: never;
@@ -830,10 +994,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The shelf: drills there are, drills begun, how sure and how right. */
+        /**
+         * The shelf: drills there are, drills begun, how sure and how right.
+         * @description Asks for the right: look.
+         */
         get: operations["drills"];
         put?: never;
-        /** Begins a drill. */
+        /**
+         * Begins a drill.
+         * @description Asks for the right: work.
+         */
         post: operations["begin"];
         delete?: never;
         options?: never;
@@ -850,7 +1020,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Takes a drill that a teacher handed out, as its file. */
+        /**
+         * Takes a drill that a teacher handed out, as its file.
+         * @description Asks for the right: work.
+         */
         post: operations["add_own"];
         delete?: never;
         options?: never;
@@ -865,7 +1038,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The file of a drill of one's own, to hand out. It holds the truth. */
+        /**
+         * The file of a drill of one's own, to hand out. It holds the truth.
+         * @description Asks for the right: look.
+         */
         get: operations["own_file"];
         put?: never;
         post?: never;
@@ -884,7 +1060,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Makes a drill from a teacher's form. */
+        /**
+         * Makes a drill from a teacher's form.
+         * @description Asks for the right: work.
+         */
         post: operations["make"];
         delete?: never;
         options?: never;
@@ -899,11 +1078,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One drill: its clock, what the gauges show, what can be done; after its end what it was worth. */
+        /**
+         * One drill: its clock, what the gauges show, what can be done; after its end what it was worth.
+         * @description Asks for the right: look.
+         */
         get: operations["show"];
         put?: never;
         post?: never;
-        /** Throws a drill away. */
+        /**
+         * Throws a drill away.
+         * @description Asks for the right: work.
+         */
         delete: operations["forget"];
         options?: never;
         head?: never;
@@ -919,7 +1104,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Does something with one's hands; the clock jumps by what it takes. */
+        /**
+         * Does something with one's hands; the clock jumps by what it takes.
+         * @description Asks for the right: work.
+         */
         post: operations["act"];
         delete?: never;
         options?: never;
@@ -936,7 +1124,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Decides, and ends the drill. */
+        /**
+         * Decides, and ends the drill.
+         * @description Asks for the right: work.
+         */
         post: operations["decide"];
         delete?: never;
         options?: never;
@@ -953,7 +1144,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A look at Ruhe's words, where they are hidden; it costs two points. */
+        /**
+         * A look at Ruhe's words, where they are hidden; it costs two points.
+         * @description Asks for the right: work.
+         */
         post: operations["look"];
         delete?: never;
         options?: never;
@@ -968,7 +1162,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The result as a file, for a teacher. */
+        /**
+         * The result as a file, for a teacher.
+         * @description Asks for the right: look.
+         */
         get: operations["result_file"];
         put?: never;
         post?: never;
@@ -986,7 +1183,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes how fast its clock goes. */
+        /**
+         * Changes how fast its clock goes.
+         * @description Asks for the right: work.
+         */
         put: operations["speed"];
         post?: never;
         delete?: never;
@@ -1002,10 +1202,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Gauges that were let in, and what each sent last. */
+        /**
+         * Gauges that were let in, and what each sent last.
+         * @description Asks for the right: look.
+         */
         get: operations["gauges"];
         put?: never;
-        /** Lets a gauge in. */
+        /**
+         * Lets a gauge in.
+         * @description Asks for the right: work.
+         */
         post: operations["add_gauge"];
         delete?: never;
         options?: never;
@@ -1023,7 +1229,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Shuts a gauge out: its token opens nothing any more. */
+        /**
+         * Shuts a gauge out: its token opens nothing any more.
+         * @description Asks for the right: work.
+         */
         delete: operations["drop_gauge"];
         options?: never;
         head?: never;
@@ -1039,7 +1248,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A new job: site, system, circuits with their plates. */
+        /**
+         * A new job: site, system, circuits with their plates.
+         * @description Asks for the right: work.
+         */
         post: operations["add_job"];
         delete?: never;
         options?: never;
@@ -1054,10 +1266,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The kit as it is now, rigs with their tests. */
+        /**
+         * The kit as it is now, rigs with their tests.
+         * @description Asks for the right: look.
+         */
         get: operations["show_kit"];
         put?: never;
-        /** Registers a thing of the kit. */
+        /**
+         * Registers a thing of the kit.
+         * @description Asks for the right: work.
+         */
         post: operations["add_kit"];
         delete?: never;
         options?: never;
@@ -1072,10 +1290,33 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What of the kit is on which circuit now. */
+        /**
+         * What of the kit is on which circuit now.
+         * @description Asks for the right: look.
+         */
         get: operations["kit_in_use"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keeps a photo of a certificate (JPEG, PNG or WebP), for a thing of the kit to name.
+         * @description Asks for the right: work.
+         */
+        post: operations["add_certificate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1090,7 +1331,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes a thing: its next version. Tests keep what it was when they used it. */
+        /**
+         * Changes a thing: its next version. Tests keep what it was when they used it.
+         * @description Asks for the right: work.
+         */
         put: operations["change_kit"];
         post?: never;
         delete?: never;
@@ -1106,7 +1350,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Server-sent events: one for every change of what the page shows. It ends with the session it was opened in. */
+        /**
+         * Server-sent events: one for every change of what the page shows. It ends with the session it was opened in.
+         * @description Asks for the right: look.
+         */
         get: operations["live"];
         put?: never;
         post?: never;
@@ -1123,7 +1370,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Units, job kinds, procedures, refrigerants, sites. */
+        /**
+         * Units, job kinds, procedures, refrigerants, sites.
+         * @description Open: it is needed to come in at all.
+         */
         get: operations["meta"];
         put?: never;
         post?: never;
@@ -1145,6 +1395,7 @@ export interface paths {
         /**
          * Shows a code with which another device signs in as the same person, once, within ten minutes. It asks for the
          *     password.
+         * @description For whoever is signed in.
          */
         post: operations["pairing"];
         delete?: never;
@@ -1162,7 +1413,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Gives a code back: this device is signed in. */
+        /**
+         * Gives a code back: this device is signed in.
+         * @description Open: it is needed to come in at all.
+         */
         post: operations["pair"];
         delete?: never;
         options?: never;
@@ -1177,10 +1431,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Everybody who is known here. */
+        /**
+         * Everybody who is known here.
+         * @description For whoever is signed in.
+         */
         get: operations["people"];
         put?: never;
-        /** Lets somebody in. The first, made on the machine itself, is a lead and is signed in at once. */
+        /**
+         * Lets somebody in. The first, made on the machine itself, is a lead and is signed in at once.
+         * @description Asks for the right: people.
+         */
         post: operations["add_person"];
         delete?: never;
         options?: never;
@@ -1196,7 +1456,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes what somebody is here, or shuts them out. */
+        /**
+         * Changes what somebody is here, or shuts them out.
+         * @description Asks for the right: people.
+         */
         put: operations["change_person"];
         post?: never;
         delete?: never;
@@ -1212,7 +1475,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A photo. */
+        /**
+         * A photo.
+         * @description Asks for the right: look.
+         */
         get: operations["show_photo"];
         put?: never;
         post?: never;
@@ -1229,7 +1495,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Kit, procedures, sites, and which circuits are in work. */
+        /**
+         * Kit, procedures, sites, and which circuits are in work.
+         * @description Asks for the right: look.
+         */
         get: operations["shelf"];
         put?: never;
         post?: never;
@@ -1248,7 +1517,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Keeps a procedure; the same code again is its next version. */
+        /**
+         * Keeps a procedure; the same code again is its next version.
+         * @description Asks for the right: procedures.
+         */
         post: operations["add_procedure"];
         delete?: never;
         options?: never;
@@ -1265,7 +1537,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Strikes a reading out; nothing is erased. */
+        /**
+         * Strikes a reading out; nothing is erased.
+         * @description Asks for the right: work.
+         */
         post: operations["strike"];
         delete?: never;
         options?: never;
@@ -1280,7 +1555,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What was refused at the door lately, for who may say who comes in. */
+        /**
+         * What was refused at the door lately, for who may say who comes in.
+         * @description Asks for the right: people.
+         */
         get: operations["refusals"];
         put?: never;
         post?: never;
@@ -1297,8 +1575,32 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest first. */
+        /**
+         * All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest first.
+         * @description Asks for the right: look.
+         */
         get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/season.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Visits, tests and what their channels showed, a row each, as a data package of three tables: for the office's
+         *     spreadsheet.
+         * @description Asks for the right: look.
+         */
+        get: operations["season"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1314,12 +1616,21 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in here. */
+        /**
+         * Who is signed in here.
+         * @description Open: it is needed to come in at all.
+         */
         get: operations["session"];
         put?: never;
-        /** Signs in. */
+        /**
+         * Signs in.
+         * @description Open: it is needed to come in at all.
+         */
         post: operations["sign_in"];
-        /** Signs this device out. */
+        /**
+         * Signs this device out.
+         * @description For whoever is signed in.
+         */
         delete: operations["sign_out"];
         options?: never;
         head?: never;
@@ -1335,7 +1646,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Confirms who signs, just before it. */
+        /**
+         * Confirms who signs, just before it.
+         * @description For whoever is signed in.
+         */
         post: operations["again"];
         delete?: never;
         options?: never;
@@ -1351,7 +1665,10 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Changes one's own password. */
+        /**
+         * Changes one's own password.
+         * @description For whoever is signed in.
+         */
         put: operations["change_password"];
         post?: never;
         delete?: never;
@@ -1370,7 +1687,10 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Signs every device of this person out, this one too. */
+        /**
+         * Signs every device of this person out, this one too.
+         * @description For whoever is signed in.
+         */
         delete: operations["sign_out_everywhere"];
         options?: never;
         head?: never;
@@ -1384,7 +1704,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** One test. */
+        /**
+         * One test.
+         * @description Asks for the right: look.
+         */
         get: operations["show_test"];
         put?: never;
         post?: never;
@@ -1401,7 +1724,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** When the test is due, its readings, and when the gauge switches itself off. */
+        /**
+         * When the test is due, its readings, and when the gauge switches itself off.
+         * @description Asks for the right: look.
+         */
         get: operations["calendar"];
         put?: never;
         post?: never;
@@ -1419,10 +1745,17 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Reads a sensor of a gauge into a channel of a test, until that ends. */
+        /**
+         * Reads a sensor of a gauge into a channel of a test, until that ends.
+         * @description Asks for the right: work.
+         */
         put: operations["bind"];
         post?: never;
-        delete?: never;
+        /**
+         * Reads a channel by hand again.
+         * @description Asks for the right: work.
+         */
+        delete: operations["unbind"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1437,7 +1770,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Starts the clock by hand, with a reason; the record says so. */
+        /**
+         * Starts the clock by hand, with a reason; the record says so.
+         * @description Asks for the right: work.
+         */
         post: operations["start_clock"];
         delete?: never;
         options?: never;
@@ -1454,7 +1790,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Ends a test; what is found is frozen as it stands. */
+        /**
+         * Ends a test; what is found is frozen as it stands.
+         * @description Asks for the right: work.
+         */
         post: operations["end_test"];
         delete?: never;
         options?: never;
@@ -1471,7 +1810,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Marks something that was done. */
+        /**
+         * Marks something that was done.
+         * @description Asks for the right: work.
+         */
         post: operations["add_event"];
         delete?: never;
         options?: never;
@@ -1488,9 +1830,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Listens to a simulated gauge. */
+        /**
+         * Listens to a simulated gauge.
+         * @description Asks for the right: work.
+         */
         post: operations["listen"];
-        /** Stops listening. */
+        /**
+         * Stops listening.
+         * @description Asks for the right: work.
+         */
         delete: operations["unlisten"];
         options?: never;
         head?: never;
@@ -1504,7 +1852,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** An ended test judged again by this version of the method, beside what was frozen when it ended. */
+        /**
+         * An ended test judged again by this version of the method, beside what was frozen when it ended.
+         * @description Asks for the right: look.
+         */
         get: operations["judged_again"];
         put?: never;
         post?: never;
@@ -1523,7 +1874,10 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Moves a test to the circuit it was made on. Answers with its id there. */
+        /**
+         * Moves a test to the circuit it was made on. Answers with its id there.
+         * @description Asks for the right: work.
+         */
         post: operations["move_test"];
         delete?: never;
         options?: never;
@@ -1538,7 +1892,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A test as a data package. */
+        /**
+         * A test as a data package.
+         * @description Asks for the right: look.
+         */
         get: operations["package_out"];
         put?: never;
         post?: never;
@@ -1555,10 +1912,16 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A test's readings as a table, a row a moment, the newest first. */
+        /**
+         * A test's readings as a table, a row a moment, the newest first.
+         * @description Asks for the right: look.
+         */
         get: operations["show_table"];
         put?: never;
-        /** Stores readings, all or none; one sent twice is stored once. */
+        /**
+         * Stores readings, all or none; one sent twice is stored once.
+         * @description Asks for the right: work.
+         */
         post: operations["add_readings"];
         delete?: never;
         options?: never;
@@ -1573,7 +1936,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Circuits in work. */
+        /**
+         * Circuits in work.
+         * @description Asks for the right: look.
+         */
         get: operations["today"];
         put?: never;
         post?: never;
@@ -1756,6 +2122,11 @@ export interface components {
             stops: string[];
             words: string[];
         };
+        /**
+         * @description What is asked about a file.
+         * @enum {string}
+         */
+        Ask: "figures" | "time_is" | "day_order" | "same_time" | "every";
         /** @description A risky repair that somebody has to agree to. */
         AskedView: {
             place: string;
@@ -2077,6 +2448,12 @@ export interface components {
             resolution?: number | null;
             unit: components["schemas"]["Unit"];
         };
+        /** @description One way to read it, and what that gives where nothing else is open. */
+        ChoiceView: {
+            code: string;
+            gives?: components["schemas"]["TakenView"] | null;
+            words: string;
+        };
         /** @description A circuit. */
         CircuitInput: {
             /** @description Kind of job. */
@@ -2354,27 +2731,25 @@ export interface components {
             heading: string;
         };
         CsvImport: {
+            /** @description Where the file may be read in two ways. */
+            answers?: components["schemas"]["Answers"];
             columns: components["schemas"]["CsvColumn"][];
-            /** @description The bytes of the file in base64: not every logger writes UTF-8. */
-            content: string;
             /** @description Heading of the date's column, where the time column holds only the time of day. */
             date_heading?: string | null;
-            /** @description Dates like 04/05/2026 have the day first; to be said where both could. */
-            day_first?: boolean | null;
-            file: string;
+            /** @description What looks odd about it is right. */
+            is_sure?: boolean;
             kind: components["schemas"]["Kind"];
             /**
              * Format: int32
-             * @description Minutes east of UTC for stamps without an offset.
+             * @description The same in minutes east of UTC, all year round.
              */
-            offset_minutes: number;
+            offset_minutes?: number | null;
             plan: components["schemas"]["Plan"];
             time_heading: string;
-        };
-        CsvInput: {
-            /** @description The bytes of the file in base64. */
-            content: string;
-            file: string;
+            /** @description Of the file, as it was told when that was sent. */
+            token: string;
+            /** @description Where the logger stood, as in the list of time zones: Europe/Berlin. For stamps without an offset. */
+            zone?: string | null;
         };
         /** @description A cylinder, and what went out of it and came into it. */
         CylinderView: {
@@ -2902,15 +3277,23 @@ export interface components {
             text?: string | null;
             unit: string;
         };
+        /** @description A file looked at before it is taken. */
+        FileLook: {
+            gives?: components["schemas"]["TakenView"] | null;
+            /** @description Its stamps carry no offset: where the logger stood has to be known. */
+            needs_place: boolean;
+            /** @description What is still open. */
+            questions: components["schemas"]["QuestionView"][];
+        };
         /** @description A logger's file as it was understood. */
         FileView: {
-            /** @description Day and month could both come first in its dates. */
-            asks_day_order: boolean;
             columns: components["schemas"]["ColumnView"][];
             /** @description Its first rows as they stand. */
             sample: string[][];
             /** @description The same for every file of this shape. */
             shape: string;
+            /** @description What it is asked for by from now on. */
+            token: string;
             /** @description What was understood, a sentence each. */
             words: string[];
         };
@@ -3302,6 +3685,8 @@ export interface components {
             calibration_due?: string | null;
             /** @description Number of its last certificate. */
             certificate?: string | null;
+            /** @description Id of a photo of that certificate. */
+            certificate_photo?: string | null;
             flow?: components["schemas"]["Typed"] | null;
             /** @description No longer in use. */
             is_retired?: boolean;
@@ -3325,6 +3710,7 @@ export interface components {
              * @description In its unit.
              */
             resolution?: number | null;
+            sends?: components["schemas"]["SentBy"] | null;
             /** @description As the maker numbered it. */
             serial?: string | null;
             ultimate?: components["schemas"]["Typed"] | null;
@@ -3997,10 +4383,7 @@ export interface components {
              *       13000000
              *     ]
              */
-            bottle?: [
-                number,
-                number
-            ];
+            bottle?: number[];
             /**
              * @description Bound water, kg, and how slowly it comes off, s.
              * @default [
@@ -4008,10 +4391,7 @@ export interface components {
              *       900
              *     ]
              */
-            bound_water?: [
-                number,
-                number
-            ];
+            bound_water?: number[];
             /**
              * @description A valve core sits where the hose is.
              * @default false
@@ -4024,10 +4404,7 @@ export interface components {
              *       200
              *     ]
              */
-            fill?: [
-                number,
-                number
-            ];
+            fill?: number[];
             /**
              * @description What still comes out of the oil burns.
              * @default false
@@ -4058,10 +4435,7 @@ export interface components {
              *       200
              *     ]
              */
-            hose_gas?: [
-                number,
-                number
-            ];
+            hose_gas?: number[];
             /**
              * Format: double
              * @description Temperature of the air at the start, K.
@@ -4089,10 +4463,7 @@ export interface components {
              *       900
              *     ]
              */
-            oil_gas?: [
-                number,
-                number
-            ];
+            oil_gas?: number[];
             /**
              * @description Places, leaking and tight.
              * @default []
@@ -4486,6 +4857,12 @@ export interface components {
          * @enum {string}
          */
         Quantity: "gauge_pressure" | "absolute_pressure" | "barometric_pressure" | "temperature";
+        /** @description What of a file may be read in two ways. */
+        QuestionView: {
+            about: components["schemas"]["Ask"];
+            choices: components["schemas"]["ChoiceView"][];
+            words: string;
+        };
         RatingView: {
             name: string;
             /** Format: double */
@@ -5220,6 +5597,13 @@ export interface components {
             unit: string;
             value: string;
         };
+        /** @description How a thing of the kit sends: the gauge that was let in, and which of its sensors it is. */
+        SentBy: {
+            /** @description Id of the gauge. */
+            gauge: string;
+            /** @description Name of its sensor. */
+            source: string;
+        };
         /** @description Who is signed in on this device, and what they may do. */
         SessionView: {
             /** @description What this device is called. */
@@ -5681,6 +6065,36 @@ export interface components {
             /** @description Name and unit of each channel. */
             heads: string[];
             rows: components["schemas"]["MomentView"][];
+        };
+        /** @description A column of a file as it would be taken, in its unit. */
+        TakenColumn: {
+            /** Format: double */
+            first?: number | null;
+            heading: string;
+            /** Format: double */
+            last?: number | null;
+        };
+        /** @description What a file gives when it is read as said. */
+        TakenView: {
+            /** @description Rows that the logger itself says went wrong. */
+            bad: number;
+            /** @description What each column begins and ends with. */
+            columns: components["schemas"]["TakenColumn"][];
+            /** @description What to be sure of before it is taken, a sentence each. */
+            doubts: string[];
+            /** @description Rows that only said again what the row before had said. */
+            duplicates: number;
+            headline: string;
+            /** Format: double */
+            lasts_s: number;
+            readings: number;
+            /**
+             * Format: int64
+             * @description Of the first reading; nothing: the file does not say.
+             */
+            start_ms?: number | null;
+            /** @description The verdict it would have here. */
+            word: string;
         };
         /** @description What the maker wants inside. */
         TargetDoc: {
@@ -6186,8 +6600,103 @@ export interface components {
             statement?: string;
         };
     };
-    responses: never;
-    parameters: never;
+    responses: {
+        /** @description It cannot be read at all. */
+        Refused400: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Nobody is signed in. */
+        Refused401: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Not from here, or not allowed. */
+        Refused403: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description There is no such thing. */
+        Refused404: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description It does not go with what has happened already. */
+        Refused409: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Too large. */
+        Refused413: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description It can be read, but is wrong. */
+        Refused422: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Too often; `Retry-After` says when again. */
+        Refused429: {
+            headers: {
+                /** @description So many seconds */
+                "Retry-After"?: number;
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+        /** @description Something went wrong in Ruhe. */
+        Refused500: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/json": components["schemas"]["Problem"];
+            };
+        };
+    };
+    parameters: {
+        /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+        RuheId: string;
+        /** @description On which device it was said. */
+        RuheDevice: string;
+        /** @description That device's clock when it was said, ms since 1970. */
+        RuheClock: string;
+        /** @description The same clock when it was sent: it may have waited for the network. */
+        RuheSent: string;
+        /** @description Whose it is: refused where somebody else is signed in by now. */
+        RuhePerson: string;
+    };
     requestBodies: never;
     headers: never;
     pathItems: never;
@@ -6197,7 +6706,18 @@ export interface operations {
     bench_additional: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6207,6 +6727,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6215,138 +6736,32 @@ export interface operations {
                     "application/json": components["schemas"]["AdditionalView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_corrected: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6356,6 +6771,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6364,138 +6780,32 @@ export interface operations {
                     "application/json": components["schemas"]["CorrectedView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_enough: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6505,6 +6815,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6513,138 +6824,32 @@ export interface operations {
                     "application/json": components["schemas"]["EnoughView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_mass: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6654,6 +6859,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6662,138 +6868,32 @@ export interface operations {
                     "application/json": components["schemas"]["MassRead"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_nitrogen: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6803,6 +6903,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6811,138 +6912,32 @@ export interface operations {
                     "application/json": components["schemas"]["BudgetView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_pull: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -6952,6 +6947,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -6960,138 +6956,32 @@ export interface operations {
                     "application/json": components["schemas"]["PullTimeView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_retest: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7101,6 +6991,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7109,138 +7000,32 @@ export interface operations {
                     "application/json": components["schemas"]["RetestView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_rise: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7250,6 +7035,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7258,138 +7044,32 @@ export interface operations {
                     "application/json": components["schemas"]["RiseView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_saturation: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7399,6 +7079,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7407,138 +7088,32 @@ export interface operations {
                     "application/json": components["schemas"]["SaturationView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bench_volume: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -7548,6 +7123,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7556,132 +7132,15 @@ export interface operations {
                     "application/json": components["schemas"]["VolumeView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show_circuit: {
@@ -7699,6 +7158,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -7707,138 +7167,32 @@ export interface operations {
                     "application/json": components["schemas"]["CircuitView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_addition: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -7850,6 +7204,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -7858,138 +7213,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_arrival: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -8001,6 +7250,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8009,132 +7259,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bag: {
@@ -8153,6 +7286,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -8161,138 +7295,32 @@ export interface operations {
                     "application/json": components["schemas"]["Bag"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_consent: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -8304,6 +7332,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8312,138 +7341,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_correction: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -8455,6 +7378,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8463,138 +7387,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     csv_in: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -8606,6 +7424,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8614,138 +7433,82 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+        };
+    };
+    csv_look: {
+        parameters: {
+            query?: {
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CsvImport"];
+            };
+        };
+        responses: {
+            /** @description What was asked for. */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
+                    "application/json": components["schemas"]["FileLook"];
                 };
             };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     strike_entry: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
                 entry: string;
@@ -8758,6 +7521,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8766,138 +7530,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_row: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -8909,6 +7567,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -8917,138 +7576,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_look: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -9060,6 +7613,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9068,138 +7622,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_override: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -9211,6 +7659,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9219,138 +7668,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_approval: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
                 entry: string;
@@ -9359,6 +7702,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9367,132 +7711,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     package_in: {
@@ -9501,7 +7728,18 @@ export interface operations {
                 /** @description Name of the file, for messages. */
                 file?: string | null;
             };
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -9509,10 +7747,11 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/zip": number[];
+                "application/zip": string;
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9521,138 +7760,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_photo: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -9660,10 +7793,11 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/octet-stream": number[];
+                "application/octet-stream": string;
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9672,138 +7806,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_ports: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -9815,6 +7843,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -9823,132 +7852,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     record: {
@@ -9974,6 +7886,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -9982,132 +7895,15 @@ export interface operations {
                     "application/json": components["schemas"]["RecordView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     record_pdf: {
@@ -10133,140 +7929,24 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/pdf": unknown;
+                    "application/pdf": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     whole_record: {
@@ -10280,146 +7960,41 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": unknown;
+                    "application/zip": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_repair: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -10431,6 +8006,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -10439,132 +8015,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     revisit: {
@@ -10578,146 +8037,41 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/calendar": unknown;
+                    "text/calendar": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_seen: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -10729,6 +8083,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -10737,138 +8092,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_set: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -10880,6 +8129,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -10888,138 +8138,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     sign: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11031,6 +8175,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -11039,138 +8184,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_step: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11182,6 +8221,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -11190,138 +8230,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     put_survey: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11333,6 +8267,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11341,138 +8276,32 @@ export interface operations {
                     "application/json": components["schemas"]["SurveyView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_target: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11484,6 +8313,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -11492,132 +8322,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_test: {
@@ -11627,7 +8340,18 @@ export interface operations {
                 temperature?: string | null;
                 vacuum?: string | null;
             };
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11639,6 +8363,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -11647,138 +8372,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     try_arrival: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11790,6 +8409,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11798,138 +8418,32 @@ export interface operations {
                     "application/json": components["schemas"]["ArrivalView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     try_set: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -11941,6 +8455,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11949,138 +8464,32 @@ export interface operations {
                     "application/json": components["schemas"]["SetView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     try_stop: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -12092,6 +8501,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12100,138 +8510,32 @@ export interface operations {
                     "application/json": components["schemas"]["StopView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     try_target: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -12243,6 +8547,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12251,138 +8556,32 @@ export interface operations {
                     "application/json": components["schemas"]["TargetView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_break: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -12394,6 +8593,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -12402,138 +8602,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_visit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -12545,6 +8639,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -12553,138 +8648,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_witness: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -12696,6 +8685,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -12704,147 +8694,45 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     csv_columns: {
         parameters: {
-            query?: never;
-            header?: never;
+            query: {
+                /** @description Name of the file. */
+                file: string;
+            };
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CsvInput"];
+                "application/octet-stream": string;
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12853,132 +8741,15 @@ export interface operations {
                     "application/json": components["schemas"]["FileView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     devices: {
@@ -12990,6 +8761,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12998,138 +8770,32 @@ export interface operations {
                     "application/json": components["schemas"]["DeviceView"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     shut_out: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -13137,153 +8803,50 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     door: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
+                /** @example {"source":"P1","n":17,"at":"2026-05-04T10:00:00Z","value":"300.20","unit":"psig"} */
                 "application/x-ndjson": string;
             };
         };
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -13292,132 +8855,15 @@ export interface operations {
                     "application/json": components["schemas"]["DoorView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     drills: {
@@ -13429,6 +8875,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -13437,138 +8884,32 @@ export interface operations {
                     "application/json": components["schemas"]["DrillsView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     begin: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -13578,6 +8919,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -13586,138 +8928,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_own: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -13727,6 +8963,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -13735,132 +8972,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     own_file: {
@@ -13874,6 +8994,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -13882,138 +9003,32 @@ export interface operations {
                     "application/json": components["schemas"]["Scenario"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     make: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -14023,6 +9038,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -14031,132 +9047,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show: {
@@ -14174,6 +9073,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -14182,138 +9082,32 @@ export interface operations {
                     "application/json": components["schemas"]["DrillView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     forget: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -14321,138 +9115,22 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     act: {
@@ -14462,7 +9140,18 @@ export interface operations {
                 temperature?: string | null;
                 vacuum?: string | null;
             };
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -14474,144 +9163,39 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     decide: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -14623,144 +9207,39 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     look: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -14768,138 +9247,22 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     result_file: {
@@ -14913,144 +9276,39 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     speed: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -15062,138 +9320,22 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     gauges: {
@@ -15205,6 +9347,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -15213,138 +9356,32 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeView"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_gauge: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -15354,6 +9391,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -15362,138 +9400,32 @@ export interface operations {
                     "application/json": components["schemas"]["GaugeMade"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     drop_gauge: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -15501,144 +9433,39 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_job: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -15648,6 +9475,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -15656,132 +9484,15 @@ export interface operations {
                     "application/json": components["schemas"]["JobCreated"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show_kit: {
@@ -15797,6 +9508,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -15805,138 +9517,32 @@ export interface operations {
                     "application/json": components["schemas"]["KitView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_kit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -15946,6 +9552,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -15954,132 +9561,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     kit_in_use: {
@@ -16091,6 +9581,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -16099,138 +9590,76 @@ export interface operations {
                     "application/json": components["schemas"]["InUse"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+        };
+    };
+    add_certificate: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description It is kept. */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
+                    "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     change_kit: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -16242,6 +9671,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -16250,132 +9680,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     live: {
@@ -16390,140 +9703,24 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/event-stream": unknown;
+                    "text/event-stream": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     meta: {
@@ -16535,6 +9732,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -16543,138 +9741,32 @@ export interface operations {
                     "application/json": components["schemas"]["Meta"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     pairing: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -16684,6 +9776,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -16692,138 +9785,32 @@ export interface operations {
                     "application/json": components["schemas"]["PairingView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     pair: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -16833,138 +9820,22 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     people: {
@@ -16976,6 +9847,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -16984,138 +9856,32 @@ export interface operations {
                     "application/json": components["schemas"]["PersonView"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_person: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -17125,6 +9891,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -17133,138 +9900,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     change_person: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -17276,138 +9937,22 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show_photo: {
@@ -17421,140 +9966,24 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "image/jpeg": unknown;
+                    "image/jpeg": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     shelf: {
@@ -17566,6 +9995,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -17574,138 +10004,32 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfBag"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_procedure: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -17715,6 +10039,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -17723,138 +10048,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     strike: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -17866,138 +10085,22 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     refusals: {
@@ -18009,6 +10112,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -18017,132 +10121,15 @@ export interface operations {
                     "application/json": components["schemas"]["RefusedView"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     find: {
@@ -18163,6 +10150,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -18171,132 +10159,54 @@ export interface operations {
                     "application/json": components["schemas"]["FoundRow"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+        };
+    };
+    season: {
+        parameters: {
+            query: {
+                /** @description First day, ISO 8601. */
+                from: string;
+                /** @description Last day. */
+                to: string;
+                /** @description Where its days begin, as in the list of time zones; none: UTC. */
+                zone?: string | null;
+                pressure?: string | null;
+                temperature?: string | null;
+                vacuum?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was asked for. */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
+                    "application/zip": string;
                 };
             };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     session: {
@@ -18308,6 +10218,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -18316,138 +10227,32 @@ export interface operations {
                     "application/json": components["schemas"]["SessionView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     sign_in: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -18457,287 +10262,77 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     sign_out: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     again: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -18747,6 +10342,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -18755,138 +10351,32 @@ export interface operations {
                     "application/json": components["schemas"]["ConfirmedView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     change_password: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
@@ -18896,281 +10386,60 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     sign_out_everywhere: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path?: never;
             cookie?: never;
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show_test: {
@@ -19188,6 +10457,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -19196,132 +10466,15 @@ export interface operations {
                     "application/json": components["schemas"]["TestView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     calendar: {
@@ -19335,146 +10488,41 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "text/calendar": unknown;
+                    "text/calendar": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     bind: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
                 channel: string;
@@ -19487,6 +10535,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -19495,138 +10544,73 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
+        };
+    };
+    unbind: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
+            path: {
+                id: string;
+                channel: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description It is done. */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
+                content?: never;
             };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     start_clock: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -19638,6 +10622,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -19646,138 +10631,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     end_test: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -19785,144 +10664,39 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_event: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -19934,6 +10708,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -19942,138 +10717,32 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     listen: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -20081,144 +10750,39 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     unlisten: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -20226,138 +10790,22 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description It is done. */
             204: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content?: never;
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     judged_again: {
@@ -20375,6 +10823,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -20383,138 +10832,32 @@ export interface operations {
                     "application/json": components["schemas"]["JudgedAgain"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     move_test: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -20526,6 +10869,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -20534,132 +10878,15 @@ export interface operations {
                     "application/json": components["schemas"]["Created"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     package_out: {
@@ -20673,140 +10900,24 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/zip": unknown;
+                    "application/zip": string;
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     show_table: {
@@ -20825,6 +10936,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -20833,138 +10945,32 @@ export interface operations {
                     "application/json": components["schemas"]["TableView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     add_readings: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by who sends, at most 40 letters and digits: sent again under it, an act is kept once. */
+                "Ruhe-Id"?: components["parameters"]["RuheId"];
+                /** @description On which device it was said. */
+                "Ruhe-Device"?: components["parameters"]["RuheDevice"];
+                /** @description That device's clock when it was said, ms since 1970. */
+                "Ruhe-Clock"?: components["parameters"]["RuheClock"];
+                /** @description The same clock when it was sent: it may have waited for the network. */
+                "Ruhe-Sent"?: components["parameters"]["RuheSent"];
+                /** @description Whose it is: refused where somebody else is signed in by now. */
+                "Ruhe-Person"?: components["parameters"]["RuhePerson"];
+            };
             path: {
                 id: string;
             };
@@ -20976,6 +10982,7 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It is kept. */
             201: {
                 headers: {
                     [name: string]: unknown;
@@ -20984,132 +10991,15 @@ export interface operations {
                     "application/json": components["schemas"]["StoredView"];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
     today: {
@@ -21125,6 +11015,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
+            /** @description What was asked for. */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -21133,132 +11024,15 @@ export interface operations {
                     "application/json": components["schemas"]["TodayRow"][];
                 };
             };
-            /** @description It cannot be read at all. */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Nobody is signed in. */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Not from here, or not allowed. */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description There is no such thing. */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It does not go with what has happened already. */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too large. */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description It can be read, but is wrong. */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Too often; `Retry-After` says when again. */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
-            /** @description Something went wrong in Ruhe. */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        /** @description Field of the request it belongs to, if one. */
-                        field?: string | null;
-                        /** @description What is wrong, for the person who sent it. */
-                        message: string;
-                    };
-                };
-            };
+            400: components["responses"]["Refused400"];
+            401: components["responses"]["Refused401"];
+            403: components["responses"]["Refused403"];
+            404: components["responses"]["Refused404"];
+            409: components["responses"]["Refused409"];
+            413: components["responses"]["Refused413"];
+            422: components["responses"]["Refused422"];
+            429: components["responses"]["Refused429"];
+            500: components["responses"]["Refused500"];
         };
     };
 }

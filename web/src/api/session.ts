@@ -1,10 +1,20 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { queryOptions, useQuery, useQueryClient } from "@tanstack/react-query";
 import { client, onSignedOut, told, type Schemas } from "./client";
 import { belongsTo, onLeaving } from "./owner";
 import { useEffect } from "react";
 import { isReachable } from "./reach";
 
 export type Session = Schemas["SessionView"];
+
+export const sessionQuery = queryOptions({
+  queryKey: ["session"],
+  queryFn: async () => {
+    const session = await told(client.GET("/api/session"));
+    noted(session);
+    return session;
+  },
+  staleTime: 60_000,
+});
 
 /** Who is signed in here and what they may do. */
 export function useSession() {
@@ -17,15 +27,7 @@ export function useSession() {
       ),
     [cache],
   );
-  return useQuery({
-    queryKey: ["session"],
-    queryFn: async () => {
-      const session = await told(client.GET("/api/session"));
-      noted(session);
-      return session;
-    },
-    staleTime: 60_000,
-  }).data;
+  return useQuery(sessionQuery).data;
 }
 
 /** Notes whose page this is now. */

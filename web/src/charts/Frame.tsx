@@ -156,7 +156,7 @@ export function Frame({
   };
   const text = last >= 0 ? say(shown ?? last) : "";
   return (
-    <Figure>
+    <Figure role="group" aria-label={summary}>
       <Top>
         <Readout aria-hidden>{text}</Readout>
         {extra}

@@ -1,5 +1,7 @@
+import type { Ref } from "react";
 import { ComboBox, ListBox } from "react-aria-components";
-import { Boxed, Drop, Named, Option, Wrong } from "./parts";
+import { Boxed, Named, Wrong } from "./parts";
+import { Drop, Option } from "./Pick";
 
 /** Type to find one of a list, or write down a new one. */
 export function Combo({
@@ -9,6 +11,8 @@ export function Combo({
   options,
   name,
   placeholder,
+  error,
+  inputRef,
 }: {
   label: string;
   value: string;
@@ -16,6 +20,8 @@ export function Combo({
   options: string[];
   name?: string;
   placeholder?: string;
+  error?: string;
+  inputRef?: Ref<HTMLElement>;
 }) {
   return (
     <ComboBox
@@ -26,11 +32,16 @@ export function Combo({
       }}
       allowsCustomValue
       {...(name && { name })}
+      {...(error && { isInvalid: true })}
       validationBehavior="aria"
     >
       <Named>{label}</Named>
-      <Boxed placeholder={placeholder} autoComplete="off" />
-      <Wrong />
+      <Boxed
+        placeholder={placeholder}
+        autoComplete="off"
+        ref={inputRef as Ref<HTMLInputElement>}
+      />
+      <Wrong>{error}</Wrong>
       <Drop>
         <ListBox>
           {options.map((o) => (

@@ -3,7 +3,8 @@ import { tried } from "../api/finish";
 import type { Schemas } from "../api/client";
 import { useBench } from "../api/queries";
 import { useUnits } from "../units/units";
-import { Button, Field, Pick } from "./parts";
+import { Button, Field } from "./parts";
+import { Pick } from "./Pick";
 
 type Typed = Schemas["Typed"];
 type MassView = Schemas["MassView"];
@@ -132,7 +133,7 @@ export function MassField({
   const key = `${text} ${unit}`;
   return (
     <div>
-      <Pair>
+      <Pair role="group" aria-label={label}>
         {unit === "lb-oz" ? (
           <Two>
             <Field

@@ -1,7 +1,7 @@
 import { Camera } from "lucide-react";
 import { FileTrigger } from "react-aria-components";
 import { sendPhoto, useWrite } from "../api/queries";
-import { Button, Note } from "./parts";
+import { Button, Trouble } from "./parts";
 
 /** Takes a photo with the camera that looks away from the person, made smaller; what it shows is said by the text. */
 export function PhotoButton({
@@ -9,7 +9,8 @@ export function PhotoButton({
   text,
   onMade,
 }: {
-  circuit: string;
+  /** Null: it is of the kit. */
+  circuit: string | null;
   text: string;
   onMade: (id: string) => void;
 }) {
@@ -29,11 +30,7 @@ export function PhotoButton({
           {text}
         </Button>
       </FileTrigger>
-      {send.error && (
-        <Note $kind="wrong" role="alert">
-          {send.error.message}
-        </Note>
-      )}
+      <Trouble of={send.error} />
     </>
   );
 }

@@ -24,13 +24,13 @@ import {
 } from "react-aria-components";
 import { Link, useLocation } from "react-router";
 import styled from "styled-components";
-import { OFFERED, span, useUnits, type Kind } from "../units/units";
+import { span, useUnits } from "../units/units";
 import { areKeysOn, KEYS, setKeys, useKey } from "./keys";
 import { setChime, useChime } from "../api/alerts";
 import { drill } from "../api/room";
 import { AllAlerts, useDue } from "./AllAlerts";
 import { useNow } from "./now";
-import { HiddenText, Pick, Quiet, Tag } from "./parts";
+import { HiddenText, Quiet, Tag } from "./parts";
 import { HAND, useInHand } from "./screen";
 import { Unsent } from "./Unsent";
 import { rememberedTheme, setTheme, type Theme } from "./theme";
@@ -163,11 +163,7 @@ const Skip = styled.a`
   }
 `;
 
-const KINDS: [Kind, string][] = [
-  ["pressure", "Pressure"],
-  ["temperature", "Temperature"],
-  ["vacuum", "Vacuum"],
-];
+const UnitPicks = lazy(() => import("./UnitPicks"));
 const THEMES: Theme[] = ["system", "day", "plant"];
 const THEME_NAMES: Record<Theme, string> = {
   system: "as the device",
@@ -176,7 +172,7 @@ const THEME_NAMES: Record<Theme, string> = {
 };
 
 function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
-  const { chosen, choose, unit, label } = useUnits();
+  const { label } = useUnits();
   const [isOpen, setOpen] = useState(false);
   const [hasKeys, setHasKeys] = useState(areKeysOn);
   const hasChime = useChime();
@@ -191,18 +187,9 @@ function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
       <Sheet placement="bottom end">
         <Dialog aria-label="Units">
           <Stack>
-            {KINDS.map(([kind, name]) => (
-              <Pick
-                key={kind}
-                label={name}
-                value={chosen[kind]}
-                onChange={(code) => choose(kind, code)}
-                options={OFFERED[kind].map((id) => ({
-                  id,
-                  text: unit(id)?.label ?? id,
-                }))}
-              />
-            ))}
+            <Suspense fallback={null}>
+              <UnitPicks />
+            </Suspense>
             <p>
               Readings stay as typed. Figures in a form are converted with it.
             </p>

@@ -29,6 +29,11 @@ const State = styled.span`
   font-size: var(--t-note);
   color: var(--falling);
 `;
+const Waits = styled(Quiet)`
+  color: var(--falling);
+  font-weight: 650;
+  white-space: nowrap;
+`;
 const Sheet = styled(Popover)`
   background: var(--raised);
   border: 1.5px solid var(--edge);
@@ -140,16 +145,10 @@ export function Unsent() {
   const refused = all.filter((w) => w.refused).length;
   return (
     <DialogTrigger>
-      <Quiet
-        style={{
-          color: "var(--falling)",
-          fontWeight: 650,
-          whiteSpace: "nowrap",
-        }}
-      >
+      <Waits>
         {!isReachable && <CloudOff size={18} aria-hidden />}
         {all.length} not sent
-      </Quiet>
+      </Waits>
       <Sheet placement="bottom end">
         <Dialog aria-label="Not sent">
           <b>

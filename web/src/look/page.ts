@@ -1,5 +1,5 @@
 import styled from "styled-components";
-import { Form as Checked } from "./Form";
+import { Form as Checked } from "../form/Form";
 
 /** A page of lists, one column wide. */
 export const Page = styled.div`

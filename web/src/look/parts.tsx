@@ -4,19 +4,12 @@ import {
   FieldError,
   Input,
   Label,
-  ListBox,
-  ListBoxItem,
-  Popover,
-  Select,
-  SelectValue,
   Text,
   TextArea,
   TextField,
   type TextFieldProps,
 } from "react-aria-components";
-import { ChevronDown } from "lucide-react";
-import type { ReactNode } from "react";
-import { Refusal } from "../api/client";
+import type { Ref } from "react";
 import styled, { css } from "styled-components";
 
 const press = css`
@@ -107,7 +100,7 @@ export const Sheet = styled(Prompt).attrs<{ "data-question"?: boolean }>({
   }
 `;
 
-const box = css`
+export const box = css`
   width: 100%;
   min-height: 48px;
   padding: 0.45em 0.7em;
@@ -139,14 +132,21 @@ export const Named = styled(Label)`
   color: var(--soft);
   margin-bottom: 3px;
 `;
-export const Wrong = styled(FieldError)`
+const wrong = css`
   display: block;
   color: var(--falling);
   font-size: var(--t-note);
   font-weight: 600;
   margin-top: 3px;
 `;
-const Hint = styled(Text)`
+export const Wrong = styled(FieldError)`
+  ${wrong}
+`;
+/** The same under what is no field of its own. */
+export const Fault = styled.span`
+  ${wrong}
+`;
+export const Hint = styled(Text)`
   display: block;
   color: var(--soft);
   font-size: var(--t-small);
@@ -160,6 +160,7 @@ interface FieldProps extends TextFieldProps {
   placeholder?: string | undefined;
   isLong?: boolean;
   inputMode?: "text" | "decimal" | "none";
+  inputRef?: Ref<HTMLElement>;
 }
 
 /** A labelled text field that keeps exactly what is typed. */
@@ -170,6 +171,7 @@ export function Field({
   placeholder,
   isLong,
   inputMode,
+  inputRef,
   ...rest
 }: FieldProps) {
   return (
@@ -180,103 +182,21 @@ export function Field({
     >
       <Named>{label}</Named>
       {isLong ? (
-        <Area placeholder={placeholder} />
+        <Area
+          placeholder={placeholder}
+          ref={inputRef as Ref<HTMLTextAreaElement>}
+        />
       ) : (
         <Boxed
           placeholder={placeholder}
           inputMode={inputMode}
+          ref={inputRef as Ref<HTMLInputElement>}
           autoComplete={rest.autoComplete ?? "off"}
         />
       )}
       {hint && !error ? <Hint slot="description">{hint}</Hint> : null}
       <Wrong>{error}</Wrong>
     </TextField>
-  );
-}
-
-const Opener = styled(AriaButton)`
-  ${box}
-  display: flex;
-  align-items: center;
-  justify-content: space-between;
-  gap: 0.5em;
-  text-align: left;
-  cursor: pointer;
-  & > span:first-child {
-    overflow: hidden;
-    text-overflow: ellipsis;
-  }
-`;
-export const Drop = styled(Popover)`
-  background: var(--raised);
-  border: 1.5px solid var(--edge);
-  border-radius: 8px;
-  max-height: 60vh;
-  overflow: auto;
-  min-width: var(--trigger-width);
-`;
-export const Option = styled(ListBoxItem)`
-  padding: 0.6em 0.9em;
-  min-height: 48px;
-  cursor: pointer;
-  outline: none;
-  &[data-focused] {
-    background: var(--wash);
-    box-shadow: inset 4px 0 0 var(--accent);
-  }
-  &[data-selected] {
-    font-weight: 650;
-  }
-`;
-
-interface PickProps<T extends string> {
-  label: string;
-  value: T;
-  /** Their ids are values of T. */
-  options: { id: string; text: string }[];
-  onChange: (id: T) => void;
-  hint?: string | undefined;
-  error?: string | null | undefined;
-  /** Of the field that a refusal names. */
-  name?: string;
-}
-
-/** One of a list. */
-export function Pick<T extends string>({
-  label,
-  value,
-  options,
-  onChange,
-  hint,
-  error,
-  name,
-}: PickProps<T>) {
-  return (
-    <Select
-      value={value || null}
-      onChange={(key) => onChange(String(key) as T)}
-      {...(name && { name })}
-      {...(error && { isInvalid: true })}
-      validationBehavior="aria"
-      placeholder="Choose"
-    >
-      <Named>{label}</Named>
-      <Opener>
-        <SelectValue />
-        <ChevronDown size={18} aria-hidden />
-      </Opener>
-      {hint ? <Hint slot="description">{hint}</Hint> : null}
-      <Wrong>{error}</Wrong>
-      <Drop>
-        <ListBox>
-          {options.map((o) => (
-            <Option key={o.id} id={o.id} textValue={o.text}>
-              {o.text}
-            </Option>
-          ))}
-        </ListBox>
-      </Drop>
-    </Select>
   );
 }
 
@@ -332,34 +252,58 @@ export const Note = styled.p<{ $kind?: "wrong" | "calm" }>`
   ${(p) => p.$kind === "wrong" && "font-weight: 600;"}
 `;
 
-/** The end of a form: what was refused and belongs to no field of it, and the press that sends it. */
-export function FormEnd({
-  save,
-  children,
-}: {
-  save: { error: Error | null; isPending: boolean };
-  children: ReactNode;
-}) {
-  const hasField = save.error instanceof Refusal && save.error.field != null;
+/** What went wrong, where it was asked for. */
+export function Trouble({ of }: { of: Error | null | undefined }) {
   return (
-    <>
-      {save.error && !hasField && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          {children}
-        </Primary>
-      </span>
-    </>
+    of && (
+      <Note $kind="wrong" role="alert">
+        {of.message}
+      </Note>
+    )
   );
 }
 
 export const Mono = styled.span`
   font-family: var(--mono);
   font-variant-numeric: tabular-nums;
+`;
+/** A long word of a machine: it breaks where the line ends. */
+export const Code = styled(Mono)`
+  overflow-wrap: anywhere;
+`;
+
+/** Things side by side, on as many lines as they need. */
+export const Row = styled.div`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+`;
+/** The same with fields among them: they stand on one line. */
+export const Low = styled(Row)`
+  align-items: end;
+`;
+/** A heading with what stands at its end. */
+export const Head = styled.header`
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  h2 {
+    flex: 1;
+  }
+`;
+/** Things below each other. */
+export const Stack = styled.section`
+  display: grid;
+  grid-template-columns: minmax(0, 1fr);
+  gap: 12px;
+`;
+/** Fields that are shut together, with nothing to be seen of it. */
+export const Together = styled.fieldset`
+  border: 0;
+  padding: 0;
+  margin: 0;
+  min-width: 0;
 `;
 
 export const Grid = styled.div<{ $min?: number }>`

@@ -4,7 +4,7 @@ import styled from "styled-components";
 import type { Schemas } from "../api/client";
 import { useFound } from "../api/queries";
 import { Button, Field, Tag } from "../look/parts";
-import { onDate } from "../units/units";
+import { onDate, useUnits } from "../units/units";
 import { ComeBack } from "./circuit/finish/ComeBack";
 
 const Row = styled.li`
@@ -60,11 +60,14 @@ function Item({ row }: { row: Schemas["FoundRow"] }) {
 
 /** Systems that Ruhe knows, before a new one is written down: a visit keeps their history. */
 export function Known() {
+  const { meta } = useUnits();
   const [q, setQ] = useState("");
   const asked = q.trim().length > 1;
   const { data } = useFound(
     asked ? { q: q.trim(), state: "", from_ms: null, to_ms: null } : null,
   );
+  // Where nothing is known yet, there is nothing to look for.
+  if (meta.sites.length === 0) return null;
   return (
     <Part aria-label="Known systems">
       <h2>Been here before?</h2>

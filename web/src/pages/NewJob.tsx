@@ -1,23 +1,15 @@
 import { figure } from "../units/typed";
 import { useMay } from "../api/session";
 import { LooksOn } from "../look/LooksOn";
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { useTitle } from "../look/title";
 import styled from "styled-components";
-import { Form } from "../look/Form";
-import { Refusal, type Schemas } from "../api/client";
+import { Form, FormEnd } from "../form/Form";
+import { type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
-import {
-  Button,
-  Field,
-  Grid,
-  Note,
-  Pick,
-  Primary,
-  Quiet,
-  Tag,
-} from "../look/parts";
+import { Button, Field, Grid, Quiet, Tag, Row } from "../look/parts";
+import { Pick } from "../look/Pick";
 import { notANumber, useUnits } from "../units/units";
 import { Known } from "./Known";
 import { QuickStart } from "./QuickStart";
@@ -42,12 +34,6 @@ const Part = styled.section`
   padding-top: 14px;
   display: grid;
   gap: 12px;
-`;
-const Row = styled.div`
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  flex-wrap: wrap;
 `;
 const PlateRow = styled.div`
   display: grid;
@@ -137,7 +123,6 @@ function Whole() {
   const [system, setSystem] = useState({ name: "", model: "", serial: "" });
   const [circuits, setCircuits] = useState([fresh("A", plateUnit)]);
   const [problem, setProblem] = useState<string | null>(null);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const change = (i: number, part: Partial<Draft>) =>
     setCircuits(circuits.map((c, k) => (k === i ? { ...c, ...part } : c)));
   const plate = (i: number, j: number, part: Partial<Plate>) =>
@@ -154,8 +139,7 @@ function Whole() {
         plates: c.plates.map((p) => ({ ...p, unit })),
       })),
     );
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     const bad = notANumber(
       circuits.map((c) => [`Volume of circuit ${c.tag}`, c.volume]),
     );
@@ -202,7 +186,7 @@ function Whole() {
         <h1>New job</h1>
         <Known />
       </Around>
-      <Page refusal={refusal} onSubmit={submit}>
+      <Page save={save} wrong={problem} onSubmit={submit}>
         <Part>
           <h2>Where</h2>
           <Grid>
@@ -321,7 +305,11 @@ function Whole() {
               one that the gas reaches is the ceiling.
             </p>
             {c.plates.map((p, j) => (
-              <PlateRow key={j}>
+              <PlateRow
+                key={j}
+                role="group"
+                aria-label={`Plate of ${p.part || `part ${j + 1}`}`}
+              >
                 <Field
                   label="Part"
                   value={p.part}
@@ -398,16 +386,7 @@ function Whole() {
             Another circuit in this system
           </Button>
         </Row>
-        {(problem ?? save.error) && (
-          <Note $kind="wrong" role="alert">
-            {problem ?? save.error?.message}
-          </Note>
-        )}
-        <Row>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Start the job
-          </Primary>
-        </Row>
+        <FormEnd>Start the job</FormEnd>
       </Page>
     </>
   );

@@ -1,23 +1,21 @@
+import { FormEnd } from "../form/Form";
 import { useState } from "react";
-import { Refusal } from "../api/client";
 import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
 import { Form, Page } from "../look/page";
-import { Field, FormEnd } from "../look/parts";
+import { Field } from "../look/parts";
 
 /** On the phone: the code from the other device, which the QR code has put behind the #. */
 export default function Pair() {
   const [code, setCode] = useState(() => location.hash.slice(1));
   const [device, setDevice] = useState(deviceName);
   const save = useWrite(people.pair);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Page>
       <h1>Pair this device</h1>
       <Form
-        refusal={refusal}
-        onSubmit={(e) => {
-          e.preventDefault();
+        save={save}
+        onSubmit={() => {
           // Let in, the page goes on to Today by itself.
           save.mutate({ code, device });
         }}
@@ -35,7 +33,7 @@ export default function Pair() {
           value={device}
           onChange={setDevice}
         />
-        <FormEnd save={save}>Pair</FormEnd>
+        <FormEnd>Pair</FormEnd>
       </Form>
     </Page>
   );

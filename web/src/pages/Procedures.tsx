@@ -1,43 +1,18 @@
-import { figure } from "../units/typed";
 import { useTitle } from "../look/title";
 import { BadgeCheck, CircleHelp } from "lucide-react";
-import { useState, type FormEvent } from "react";
-import { Refusal, type Schemas } from "../api/client";
+import { useState } from "react";
+import { type Schemas } from "../api/client";
 import styled from "styled-components";
 import { useWrite, writes } from "../api/queries";
 import { useMay } from "../api/session";
 import { usePreferred } from "../units/procedures";
-import { Button, Field, Grid, Mono, Note, Pick, Primary } from "../look/parts";
+import { useEntry } from "../form/entry";
+import { FormEnd } from "../form/Form";
+import { amount, choice, list, text, value } from "../form/schema";
+import { Button, Field, Grid, Mono, Primary } from "../look/parts";
+import { Pick } from "../look/Pick";
 import { Form, Page, Row } from "../look/page";
-import { notANumber, span, trimmed, useUnits } from "../units/units";
-import { useSwitch } from "../units/switch";
-
-interface Draft {
-  code: string | null;
-  title: string;
-  kind: Schemas["Kind"];
-  pressure: string;
-  share: string;
-  minutes: string;
-  start: string;
-  targets: string;
-  gives_up: string;
-  source: string;
-  verified: string;
-}
-const EMPTY: Draft = {
-  code: null,
-  title: "",
-  kind: "pressure-hold",
-  pressure: "",
-  share: "",
-  minutes: "",
-  start: "",
-  targets: "",
-  gives_up: "",
-  source: "",
-  verified: "no",
-};
+import { span, trimmed, useUnits, type Kind } from "../units/units";
 
 const GROUPS = [
   ["pressure-hold", "Pressure holds"],
@@ -50,6 +25,126 @@ const Acts = styled.div`
   flex-wrap: wrap;
   gap: 8px;
 `;
+
+/** What is asked about a procedure; a field that the server knows has its name. */
+const FIELDS = {
+  title: text("Name"),
+  kind: choice<Schemas["Kind"]>("For", "pressure-hold"),
+  targets_pa: list("vacuum", "Targets"),
+  pressure_pa: value("pressure", "Test pressure"),
+  limit_pa: value("vacuum", "Limit"),
+  share: amount("or share of the plate", "%", { times: 0.01 }),
+  start_max_pa: value("vacuum", "Start at most"),
+  time_s: amount("Time", "min", { times: 60, asks: "Say how long it takes." }),
+  source: text("Comes from"),
+  gives_up: text("What it will miss, or costs"),
+  verified: choice<"no" | "yes">("Checked against it", "no"),
+};
+
+/** A procedure of one's own: a new one, the next version, or one that begins with a built-in one. */
+function ProcedureForm({
+  of,
+  onDone,
+}: {
+  of: Schemas["SchoolView"] | null;
+  onDone: () => void;
+}) {
+  const units = useUnits();
+  const show = (kind: Kind, pa: number | null | undefined) =>
+    pa == null ? "" : trimmed(units.of(kind, pa)).replace("−", "-");
+  const entry = useEntry(
+    FIELDS,
+    of
+      ? {
+          title: of.is_own ? of.title : `${of.title}, mine`,
+          kind: of.kind,
+          ...(of.kind === "pressure-hold"
+            ? { pressure_pa: show("pressure", of.pressure_pa) }
+            : { limit_pa: show("vacuum", of.pressure_pa) }),
+          share:
+            of.share_of_plate == null ? "" : trimmed(100 * of.share_of_plate),
+          time_s: trimmed(of.time_s / 60),
+          start_max_pa: show("vacuum", of.start_max_pa),
+          targets_pa: of.targets_pa.map((t) => show("vacuum", t)).join(", "),
+          gives_up: of.gives_up,
+          source: of.is_own ? of.source : "",
+          verified: of.is_verified ? "yes" : "no",
+        }
+      : {},
+  );
+  const { field, text: said, si } = entry;
+  const save = useWrite(writes.procedure);
+  const [isPull, isHold] = [
+    said.kind === "pull-down",
+    said.kind === "pressure-hold",
+  ];
+  const code = of?.is_own ? of.code : null;
+  const limit = isPull ? null : si.limit_pa;
+  const level = isHold ? si.pressure_pa : limit;
+  const submit = () =>
+    save.mutate(
+      {
+        code,
+        title: said.title,
+        kind: said.kind,
+        pressure_pa: level,
+        share_of_plate: isHold ? si.share : null,
+        time_s: si.time_s ?? 0,
+        start_max_pa: isHold || isPull ? null : si.start_max_pa,
+        targets_pa: isPull ? entry.all("targets_pa") : [],
+        gives_up: said.gives_up,
+        source: said.source,
+        is_verified: said.verified === "yes",
+      },
+      { onSuccess: onDone },
+    );
+  return (
+    <Form
+      save={save}
+      entry={entry}
+      also={isHold ? {} : { pressure_pa: "limit_pa" }}
+      onSubmit={submit}
+    >
+      <h2>{code ? "Next version" : "A procedure of my own"}</h2>
+      <Grid $min={190}>
+        <Field {...field("title")} />
+        <Pick
+          {...field("kind")}
+          options={[
+            { id: "pressure-hold", text: "a pressure hold" },
+            { id: "pull-down", text: "an evacuation" },
+            { id: "vacuum-decay", text: "a decay test" },
+          ]}
+        />
+        {isPull && (
+          <Field
+            {...field("targets_pa")}
+            hint="several: a nitrogen break between"
+          />
+        )}
+        {!isPull && <Field {...field(isHold ? "pressure_pa" : "limit_pa")} />}
+        {isHold && <Field {...field("share")} />}
+        {!isHold && !isPull && <Field {...field("start_max_pa")} />}
+        {!isPull && <Field {...field("time_s")} />}
+        <Field
+          {...field("source")}
+          placeholder="maker’s manual, page; code and clause"
+        />
+        <Field {...field("gives_up")} />
+        <Pick
+          {...field("verified")}
+          options={[
+            { id: "no", text: "not yet: a rule of thumb" },
+            { id: "yes", text: "yes, I have read it there" },
+          ]}
+        />
+      </Grid>
+      <FormEnd others={<Button onPress={onDone}>Cancel</Button>}>
+        Keep it
+      </FormEnd>
+    </Form>
+  );
+}
 
 /** Procedures by name: the built-in ones stay as they are, one's own have versions. */
 export default function Procedures() {
@@ -74,87 +169,13 @@ export default function Procedures() {
         : [...mine.hidden, code],
     });
   const units = useUnits();
-  const [draft, setDraft] = useState<Draft | null>(null);
-  useSwitch("pressure", ({ value }) =>
-    setDraft((d) =>
-      d?.kind === "pressure-hold" ? { ...d, pressure: value(d.pressure) } : d,
-    ),
-  );
-  useSwitch("vacuum", ({ value, list }) =>
-    setDraft(
-      (d) =>
-        d && {
-          ...d,
-          pressure: d.kind === "pressure-hold" ? d.pressure : value(d.pressure),
-          start: value(d.start),
-          targets: list(d.targets),
-        },
-    ),
-  );
-  const [problem, setProblem] = useState<string | null>(null);
-  const save = useWrite(writes.procedure);
-  const refusal = save.error instanceof Refusal ? save.error : null;
+  /** The one that is being written; null in it: a new one. */
+  const [draft, setDraft] = useState<{
+    of: Schemas["SchoolView"] | null;
+  } | null>(null);
   const kindOf = (kind: string) =>
     kind === "pressure-hold" ? "pressure" : "vacuum";
-  const edit = (p: Schemas["SchoolView"]) =>
-    setDraft({
-      code: p.is_own ? p.code : null,
-      title: p.is_own ? p.title : `${p.title}, mine`,
-      kind: p.kind,
-      pressure:
-        p.pressure_pa == null
-          ? ""
-          : trimmed(units.of(kindOf(p.kind), p.pressure_pa)),
-      share: p.share_of_plate == null ? "" : trimmed(100 * p.share_of_plate),
-      minutes: trimmed(p.time_s / 60),
-      start:
-        p.start_max_pa == null
-          ? ""
-          : trimmed(units.of("vacuum", p.start_max_pa)),
-      targets: p.targets_pa
-        .map((t) => trimmed(units.of("vacuum", t)))
-        .join(", "),
-      gives_up: p.gives_up,
-      source: p.is_own ? p.source : "",
-      verified: p.is_verified ? "yes" : "no",
-    });
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    if (!draft) return;
-    const list = draft.targets
-      .split(",")
-      .map((t) => t.trim())
-      .filter(Boolean);
-    const bad = notANumber([
-      ["Pressure", draft.pressure],
-      ["Share of the plate", draft.share],
-      ["Time", draft.minutes],
-      ["Start at most", draft.start],
-      ...list.map((t): [string, string] => ["Target", t]),
-    ]);
-    setProblem(bad);
-    if (bad) return;
-    const si = (text: string, kind: "pressure" | "vacuum") =>
-      text.trim() ? units.si(kind, figure(text)) : null;
-    save.mutate(
-      {
-        code: draft.code,
-        title: draft.title,
-        kind: draft.kind,
-        pressure_pa: si(draft.pressure, kindOf(draft.kind)),
-        share_of_plate: draft.share.trim() ? figure(draft.share) / 100 : null,
-        time_s: figure(draft.minutes) * 60,
-        start_max_pa: si(draft.start, "vacuum"),
-        targets_pa: list.map((t) => units.si("vacuum", figure(t))),
-        gives_up: draft.gives_up,
-        source: draft.source,
-        is_verified: draft.verified === "yes",
-      },
-      { onSuccess: () => setDraft(null) },
-    );
-  };
-  const set = (part: Partial<Draft>) =>
-    setDraft({ ...(draft ?? EMPTY), ...part });
+  const edit = (of: Schemas["SchoolView"]) => setDraft({ of });
   const level = (p: Schemas["SchoolView"]) => {
     const k = kindOf(p.kind);
     if (p.targets_pa.length)
@@ -165,8 +186,6 @@ export default function Procedures() {
       ? `${trimmed(100 * p.share_of_plate)} % of the lowest plate`
       : "";
   };
-  const isPull = draft?.kind === "pull-down";
-  const isHold = draft?.kind !== "vacuum-decay" && !isPull;
   return (
     <Page>
       <h1>Procedures</h1>
@@ -176,110 +195,11 @@ export default function Procedures() {
         somebody has checked one against those, it is a rule of thumb.
       </p>
       {draft ? (
-        <Form refusal={refusal} onSubmit={submit}>
-          <h2>{draft.code ? "Next version" : "A procedure of my own"}</h2>
-          <Grid $min={190}>
-            <Field
-              label="Name"
-              value={draft.title}
-              onChange={(title) => set({ title })}
-              name="title"
-            />
-            <Pick
-              label="For"
-              value={draft.kind}
-              onChange={(kind) => set({ kind })}
-              options={[
-                { id: "pressure-hold", text: "a pressure hold" },
-                { id: "pull-down", text: "an evacuation" },
-                { id: "vacuum-decay", text: "a decay test" },
-              ]}
-            />
-            {isPull && (
-              <Field
-                label={`Targets, ${units.label("vacuum")}`}
-                value={draft.targets}
-                onChange={(targets) => set({ targets })}
-                hint="several: a nitrogen break between"
-                name="targets_pa"
-              />
-            )}
-            {!isPull && (
-              <Field
-                label={
-                  isHold
-                    ? `Test pressure, ${units.label("pressure")}`
-                    : `Limit, ${units.label("vacuum")}`
-                }
-                value={draft.pressure}
-                onChange={(pressure) => set({ pressure })}
-                inputMode="decimal"
-                name="pressure_pa"
-              />
-            )}
-            {isHold && (
-              <Field
-                label="or share of the plate, %"
-                value={draft.share}
-                onChange={(share) => set({ share })}
-                inputMode="decimal"
-              />
-            )}
-            {!isHold && !isPull && (
-              <Field
-                label={`Start at most, ${units.label("vacuum")}`}
-                value={draft.start}
-                onChange={(start) => set({ start })}
-                inputMode="decimal"
-              />
-            )}
-            {!isPull && (
-              <Field
-                label="Time, min"
-                value={draft.minutes}
-                onChange={(minutes) => set({ minutes })}
-                inputMode="decimal"
-                name="time_s"
-              />
-            )}
-            <Field
-              label="Comes from"
-              value={draft.source}
-              onChange={(source) => set({ source })}
-              placeholder="maker’s manual, page; code and clause"
-              name="source"
-            />
-            <Field
-              label="What it will miss, or costs"
-              value={draft.gives_up}
-              onChange={(gives_up) => set({ gives_up })}
-            />
-            <Pick
-              label="Checked against it"
-              value={draft.verified}
-              onChange={(verified) => set({ verified })}
-              options={[
-                { id: "no", text: "not yet: a rule of thumb" },
-                { id: "yes", text: "yes, I have read it there" },
-              ]}
-            />
-          </Grid>
-          {(problem ?? refusal) && (
-            <Note $kind="wrong" role="alert">
-              {problem ?? refusal?.message}
-            </Note>
-          )}
-          <span style={{ display: "flex", gap: 10 }}>
-            <Primary type="submit" isDisabled={save.isPending}>
-              Keep it
-            </Primary>
-            <Button onPress={() => setDraft(null)}>Cancel</Button>
-          </span>
-        </Form>
+        <ProcedureForm of={draft.of} onDone={() => setDraft(null)} />
       ) : (
         mayKeep && (
           <span>
-            <Primary onPress={() => setDraft(EMPTY)}>
+            <Primary onPress={() => setDraft({ of: null })}>
               A procedure of my own
             </Primary>
           </span>

@@ -1,16 +1,23 @@
-import { useState, type FormEvent } from "react";
+import type { Ref } from "react";
 import { ToggleButton } from "react-aria-components";
 import { useNavigate } from "react-router";
 import styled from "styled-components";
-import { client, Refusal, told, type Schemas } from "../api/client";
+import { client, told, type Schemas } from "../api/client";
 import { useWrite, writes } from "../api/queries";
 import { Combo } from "../look/Combo";
-import { Form } from "../look/Form";
-import { Field, Grid, Named, Note, Primary } from "../look/parts";
+import { useEntry } from "../form/entry";
+import { Form, FormEnd } from "../form/Form";
+import { choice, text as typed, value } from "../form/schema";
+import { Fault, Field, Grid, Named } from "../look/parts";
 import { Way } from "../look/Way";
-import { notANumber, useUnits } from "../units/units";
+import { useUnits } from "../units/units";
 import { firstHold } from "./circuit/firstHold";
-import { RefrigerantFields, useSafetyOf } from "./Refrigerant";
+import {
+  RefrigerantFields,
+  takenFields,
+  takenOf,
+  useSafetyOf,
+} from "./Refrigerant";
 
 const Page = styled(Form)`
   display: grid;
@@ -37,12 +44,19 @@ const Kind = styled(ToggleButton)`
     box-shadow: inset 4px 0 0 var(--accent);
   }
 `;
-const Row = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-`;
+
+const FIELDS = {
+  site_name: typed("Site", { asks: "Where is it? Type the site." }),
+  kind: choice<Schemas["JobKind"] | "">(
+    "Kind of job",
+    "",
+    "What kind of job is it?",
+  ),
+  ...takenFields("Which refrigerant?"),
+  plate: value("pressure", "Lowest figure on any plate", {
+    asks: "What may the weakest plate take?",
+  }),
+};
 
 /** What a job is called that nobody named: where it is, and the day. */
 const named = (site: string) =>
@@ -51,18 +65,12 @@ const named = (site: string) =>
 /** The shortest way to the first reading: where, what kind, which refrigerant, what the weakest plate may take. */
 export function QuickStart() {
   const units = useUnits();
-  const { meta, chosen, label } = units;
+  const { meta, chosen } = units;
   const safetyOf = useSafetyOf();
   const go = useNavigate();
-  const [site, setSite] = useState("");
-  const [kind, setKind] = useState<Schemas["JobKind"] | "">("");
-  const [taken, setTaken] = useState({
-    refrigerant: "",
-    isAnother: false,
-    safety: "",
-  });
-  const [plate, setPlate] = useState("");
-  const [problem, setProblem] = useState<string | null>(null);
+  const entry = useEntry(FIELDS);
+  const { field, text } = entry;
+  const taken = takenOf(entry);
   const save = useWrite(async (body: Schemas["JobInput"]) => {
     const made = await writes.job(body);
     const id = made.circuit_ids[0] ?? "";
@@ -79,17 +87,9 @@ export function QuickStart() {
       ? `/circuits/${id}?stage=hold&test=${test.id}`
       : `/circuits/${id}`;
   });
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    const bad =
-      (site.trim() ? null : "Where is it? Type the site.") ??
-      (kind ? null : "What kind of job is it?") ??
-      (taken.refrigerant ? null : "Which refrigerant?") ??
-      (plate.trim() ? null : "What may the weakest plate take?") ??
-      notANumber([["Lowest figure", plate]]);
-    setProblem(bad);
-    if (bad || !kind) return;
+  const submit = () => {
+    const { site_name: site, kind, plate } = text;
+    if (!kind) return;
     const known = meta.sites.find(
       (s) => s.name.toLowerCase() === site.trim().toLowerCase(),
     );
@@ -105,8 +105,8 @@ export function QuickStart() {
             tag: "A",
             name: meta.job_kinds.find((k) => k.code === kind)?.title ?? system,
             kind,
-            refrigerant: taken.refrigerant,
-            safety_class: safetyOf(taken),
+            refrigerant: text.refrigerant,
+            safety_class: safetyOf(taken.value),
             scope: "",
             volume_l: null,
             plates: [
@@ -125,55 +125,47 @@ export function QuickStart() {
     );
   };
   return (
-    <Page refusal={refusal} onSubmit={submit}>
+    <Page
+      save={save}
+      entry={entry}
+      also={{
+        "circuits.0.refrigerant": "refrigerant",
+        "circuits.0.plates.0.high": "plate",
+      }}
+      onSubmit={submit}
+    >
       <Combo
-        label="Site"
-        value={site}
-        onChange={setSite}
+        {...field("site_name")}
         options={meta.sites.map((s) => s.name)}
-        name="site_name"
         placeholder="type to find, or a new one"
       />
       <div role="group" aria-label="Kind of job">
         <Named as="span">Kind of job</Named>
         <Kinds>
-          {meta.job_kinds.map((k) => (
+          {meta.job_kinds.map((k, i) => (
             <Kind
               key={k.code}
-              isSelected={kind === k.code}
-              onChange={() => setKind(k.code as Schemas["JobKind"])}
+              isSelected={text.kind === k.code}
+              onChange={() =>
+                field("kind").onChange(k.code as Schemas["JobKind"])
+              }
+              {...(i === 0 && {
+                ref: field("kind").inputRef as Ref<HTMLButtonElement>,
+              })}
             >
               {k.title}
             </Kind>
           ))}
         </Kinds>
+        {field("kind").error && <Fault>{field("kind").error}</Fault>}
       </div>
       <Grid>
-        <RefrigerantFields
-          value={taken}
-          onChange={(part) => setTaken({ ...taken, ...part })}
-          at="circuits.0."
-        />
-        <Field
-          label={`Lowest figure on any plate, ${label("pressure")}`}
-          value={plate}
-          onChange={setPlate}
-          inputMode="decimal"
-          name="circuits.0.plates.0.high"
-          hint="nitrogen never goes above it"
-        />
+        <RefrigerantFields {...taken} asked={field("refrigerant")} />
+        <Field {...field("plate")} hint="nitrogen never goes above it" />
       </Grid>
-      {(problem ?? (refusal?.field ? null : save.error)) && (
-        <Note $kind="wrong" role="alert">
-          {problem ?? save.error?.message}
-        </Note>
-      )}
-      <Row>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Press up
-        </Primary>
-        <Way to="/jobs/new?all">Fill in everything</Way>
-      </Row>
+      <FormEnd others={<Way to="/jobs/new?all">Fill in everything</Way>}>
+        Press up
+      </FormEnd>
     </Page>
   );
 }

@@ -8,7 +8,8 @@ import { useRecord } from "../api/queries";
 import { Ladder } from "../charts/Ladder";
 import { RunBar } from "../charts/RunBar";
 import { Trace } from "../charts/Trace";
-import { Button, Mono, Note, Pick, Tag } from "../look/parts";
+import { Button, Mono, Note, Tag, Code } from "../look/parts";
+import { Pick } from "../look/Pick";
 import { Word } from "../look/verdict";
 import { Carries, RecordFinish } from "./RecordFinish";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
@@ -383,11 +384,11 @@ function WholeRecord() {
           {onDate(data.printed_ms)} {atClock(data.printed_ms)}.
         </Note>
       )}
-      <p style={{ overflowWrap: "anywhere" }}>
+      <Code as="p">
         <small>
           Entry {c.entries}, SHA-256 {c.hash}
         </small>
-      </p>
+      </Code>
       <List>
         <dt>Circuit</dt>
         <dd>{c.name}</dd>

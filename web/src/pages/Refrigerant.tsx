@@ -1,4 +1,8 @@
-import { Field, Pick } from "../look/parts";
+import type { Ref } from "react";
+import type { Entry } from "../form/entry";
+import { choice, text } from "../form/schema";
+import { Field } from "../look/parts";
+import { Pick } from "../look/Pick";
 import { useUnits } from "../units/units";
 
 const UNKNOWN = "unknown";
@@ -18,15 +22,19 @@ export function RefrigerantFields({
   value,
   onChange,
   at,
+  asked,
 }: {
   value: Taken;
   onChange: (part: Partial<Taken>) => void;
   at: string;
+  /** What is said at it, and how it is gone to. */
+  asked?: { error?: string; inputRef: Ref<HTMLElement> };
 }) {
   const { meta } = useUnits();
   return (
     <>
       <Pick
+        {...(!value.isAnother && asked)}
         label="Refrigerant"
         value={value.isAnother ? ANOTHER : value.refrigerant}
         onChange={(r) =>
@@ -46,6 +54,7 @@ export function RefrigerantFields({
       />
       {value.isAnother && (
         <Field
+          {...asked}
           label="Its name"
           value={value.refrigerant}
           onChange={(refrigerant) => onChange({ refrigerant })}
@@ -72,6 +81,27 @@ export function RefrigerantFields({
       )}
     </>
   );
+}
+
+/** The fields of what a circuit takes, in a form with a schema; `asks`: it may not be left empty. */
+export const takenFields = (asks?: string) => ({
+  refrigerant: text("Refrigerant", asks ? { asks } : {}),
+  isAnother: choice<"yes" | "">("Another refrigerant", ""),
+  safety: text("Its safety class"),
+});
+
+/** Which refrigerant, as such a form has it. */
+export function takenOf(entry: Entry<ReturnType<typeof takenFields>>) {
+  const { refrigerant, isAnother, safety } = entry.text;
+  return {
+    value: { refrigerant, isAnother: isAnother === "yes", safety },
+    onChange: ({ isAnother: is, ...part }: Partial<Taken>) =>
+      entry.set({
+        ...part,
+        ...(is !== undefined && { isAnother: is ? "yes" : "" }),
+      }),
+    at: "",
+  };
 }
 
 /** The safety class as it is sent: of a known one nobody says it. */

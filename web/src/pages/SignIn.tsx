@@ -1,9 +1,9 @@
+import { FormEnd } from "../form/Form";
 import { useState } from "react";
-import { Refusal } from "../api/client";
 import { useWrite } from "../api/queries";
 import { deviceName, people } from "../api/session";
 import { Form, Page } from "../look/page";
-import { Field, FormEnd } from "../look/parts";
+import { Field } from "../look/parts";
 import { Way } from "../look/Way";
 
 /** Who are you? Asked wherever somebody is known by name. */
@@ -14,14 +14,12 @@ export function SignIn() {
     device: deviceName(),
   });
   const save = useWrite(people.signIn);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Page>
       <h1>Sign in</h1>
       <Form
-        refusal={refusal}
-        onSubmit={(e) => {
-          e.preventDefault();
+        save={save}
+        onSubmit={() => {
           save.mutate(form);
         }}
       >
@@ -47,7 +45,7 @@ export function SignIn() {
           onChange={(device) => setForm({ ...form, device })}
           hint="It stands in the list of devices, and beside what is entered on it."
         />
-        <FormEnd save={save}>Sign in</FormEnd>
+        <FormEnd>Sign in</FormEnd>
       </Form>
       <p>
         <Way to="/pair">I have a code</Way>

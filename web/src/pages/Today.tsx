@@ -1,3 +1,4 @@
+import { lazy, Suspense } from "react";
 import { ChevronRight, Plus, Radio } from "lucide-react";
 import { Link, Navigate } from "react-router";
 import styled from "styled-components";
@@ -12,7 +13,8 @@ import { useNow } from "../look/now";
 import { HiddenText, Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
 import { atClock, span, onDate } from "../units/units";
-import { Find } from "./today/Find";
+
+const Find = lazy(() => import("./today/Find"));
 
 const Page = styled.div`
   max-width: 1240px;
@@ -329,7 +331,9 @@ function All() {
           <CircuitRow key={r.circuit_id} row={r} now={now} />
         ))}
       </ul>
-      <Find />
+      <Suspense fallback={null}>
+        <Find />
+      </Suspense>
     </Page>
   );
 }

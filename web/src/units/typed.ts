@@ -8,6 +8,10 @@ export function figure(text: string): number {
   return Number.isFinite(n) ? n : NaN;
 }
 
+/** What is said of something typed that is no number. */
+export const noNumber = (text: string) =>
+  `“${text}” is not a number. Write it with a point, without thousands marks.`;
+
 /** Something was typed, and it is no number. */
 export const isWrong = (text: string) =>
   text.trim() !== "" && Number.isNaN(figure(text));

@@ -1,5 +1,5 @@
-import { isWrong } from "./typed";
-import { useQuery } from "@tanstack/react-query";
+import { isWrong, noNumber } from "./typed";
+import { queryOptions, useQuery } from "@tanstack/react-query";
 import {
   createContext,
   useContext,
@@ -47,7 +47,8 @@ const FIRST: Chosen = {
   vacuum: "micron",
 };
 
-function remembered(): Chosen {
+/** The units that were chosen last. */
+export function remembered(): Chosen {
   try {
     return {
       ...FIRST,
@@ -58,6 +59,12 @@ function remembered(): Chosen {
   }
 }
 
+export const metaQuery = queryOptions({
+  queryKey: ["meta"],
+  queryFn: () => told(client.GET("/api/meta")),
+  staleTime: Infinity,
+});
+
 export function UnitsProvider({
   children,
   whileLoading,
@@ -66,12 +73,7 @@ export function UnitsProvider({
   whileLoading: ReactNode;
 }) {
   const [chosen, setChosen] = useState(remembered);
-  const { data: meta } = useQuery({
-    queryKey: ["meta"],
-    queryFn: () => told(client.GET("/api/meta")),
-    staleTime: Infinity,
-    retry: true,
-  });
+  const { data: meta } = useQuery({ ...metaQuery, retry: true });
   const value = useMemo<Units | null>(() => {
     if (!meta) return null;
     const unit = (code: string) => meta.units.find((u) => u.code === code);
@@ -136,9 +138,7 @@ export const litres = (low: number, high: number) =>
 /** Names the first of some typed fields that is not a number; an empty one is no number and no fault. */
 export function notANumber(fields: [string, string][]): string | null {
   const bad = fields.find(([, text]) => isWrong(text));
-  return bad
-    ? `${bad[0]}: “${bad[1]}” is not a number. Write it with a point, without thousands marks.`
-    : null;
+  return bad ? `${bad[0]}: ${noNumber(bad[1])}` : null;
 }
 
 const clock = new Intl.DateTimeFormat("en-GB", {

@@ -3,7 +3,7 @@
 use crate::reading::Series;
 
 /// How far a temperature nobody reads strays, K per root of ten minutes: believed before a probe's own readings are
-/// looked at, and with the weight of so many of them. Common practice, no source; checked by core/tests/thinned.rs.
+/// looked at, and with the weight of so many of them. Common practice, no source; checked by core/tests/all/thinned.rs.
 const STRAY: (f64, f64) = (0.7, 3.0);
 /// A probe read at least this often is followed, s; beyond, the gas may have strayed since, for no longer than
 /// the gas takes to follow its pipe. Common practice, no source.

@@ -1,8 +1,11 @@
 //! The table in a logger's file: its heading and rows, without what stands before and after it.
 
 use super::decode;
+use super::figures::{Figures, is_figure};
+use super::lines::{Lines, Row};
+use super::long;
 use super::stamp::looks_like_time;
-use crate::quantity::{Unit, parse_number};
+use crate::quantity::Unit;
 use crate::reading::fault::Fault;
 
 /// A table.
@@ -14,20 +17,24 @@ pub struct Sheet {
     pub head_line: u64,
     /// Units in a row of their own under the heading.
     pub units: Vec<Option<Unit>>,
-    /// Line and cells.
-    pub rows: Vec<(u64, Vec<String>)>,
+    /// The same as it stands; empty where there is no such row.
+    pub unit_row: Vec<String>,
+    /// Its rows.
+    pub rows: Lines,
     /// Between cells.
     pub separator: u8,
     /// Its encoding.
     pub encoding: &'static str,
     /// Lines before the heading and after the last row that were left out.
     pub around: (usize, usize),
+    /// It had one reading a row.
+    pub is_long: bool,
 }
 
 impl Sheet {
     /// Line of the first row.
     pub fn first_line(&self) -> u64 {
-        self.rows.first().map_or(1, |r| r.0)
+        self.rows.iter().next().map_or(1, Row::line)
     }
 }
 
@@ -53,17 +60,19 @@ pub fn unit_of(text: &str) -> Option<Unit> {
     match lower.as_str() {
         "f" | "fahrenheit" => Some(Unit::DegF),
         "c" | "celsius" => Some(Unit::DegC),
-        "microns" | "µm" | "um" | "μm" | "µmhg" | "umhg" => Some(Unit::Micron),
+        // A thousandth of a torr is a micron.
+        "microns" | "µm" | "um" | "μm" | "µmhg" | "umhg" | "mtorr" => Some(Unit::Micron),
         "in.hg" | "inhg" | "in hg" => Unit::from_code("inHg"),
         "mm hg" | "mmhg" => Unit::from_code("mmHg"),
         "psi(g)" | "psi g" => Unit::from_code("psig"),
-        "bar(g)" | "barg" => Unit::from_code("bar"),
+        "bar(g)" | "barg" | "bar(a)" | "bara" => Unit::from_code("bar"),
+        "kpaa" | "kpag" | "kpa(a)" | "kpa(g)" => Unit::from_code("kPa"),
         other => Unit::from_code(bare).or_else(|| Unit::from_code(other)),
     }
 }
 
 /// A figure with its unit behind it, if it has one.
-fn split_unit(cell: &str) -> (&str, Option<&str>) {
+pub fn split_unit(cell: &str) -> (&str, Option<&str>) {
     let end = cell
         .char_indices()
         .find(|(i, c)| {
@@ -76,38 +85,34 @@ fn split_unit(cell: &str) -> (&str, Option<&str>) {
     (figure.trim(), Some(unit.trim()).filter(|u| !u.is_empty()))
 }
 
-/// With another separator than a comma, a comma in a cell is a decimal comma; with a comma it cannot be.
-pub fn number(cell: &str, separator: u8) -> Result<f64, String> {
-    let text = if separator == b',' {
-        cell.to_owned()
-    } else {
-        cell.replacen(',', ".", 1)
-    };
-    parse_number(&text).map_err(|e| e.to_string())
-}
-
 /// The figure of a cell; nothing, if it is empty or a dropout.
-pub fn value(cell: &str, separator: u8, unit: Unit) -> Result<Option<f64>, String> {
+pub fn value(cell: &str, figures: Figures, unit: Unit) -> Result<Option<f64>, String> {
     let cell = cell.trim();
     if cell.is_empty() || is_dropout(cell) {
         return Ok(None);
     }
+    let number = |text: &str| {
+        figures.parse(text).map(Some).ok_or_else(|| {
+            let shown: String = text.chars().take(40).collect();
+            format!("“{shown}” is not a number")
+        })
+    };
     let (figure, behind) = split_unit(cell);
     let Some(behind) = behind else {
-        return number(cell, separator).map(Some);
+        return number(cell);
     };
     match unit_of(behind) {
         Some(u)
             if u == unit || u.code().trim_end_matches('g') == unit.code().trim_end_matches('g') =>
         {
-            number(figure, separator).map(Some)
+            number(figure)
         }
         Some(u) => Err(format!(
             "“{cell}” is in {}, and the column was said to be in {}",
             u.code(),
             unit.code()
         )),
-        None => number(cell, separator).map(Some),
+        None => number(cell),
     }
 }
 
@@ -118,52 +123,89 @@ pub fn unit_behind(cell: &str) -> Option<Unit> {
 }
 
 /// A cell of data: a figure, a time, or what stands where there is none.
-fn is_data(cell: &str, separator: u8) -> bool {
+fn is_data(cell: &str) -> bool {
     let cell = cell.trim();
     cell.is_empty()
         || is_dropout(cell)
         || looks_like_time(cell)
-        || number(cell, separator).is_ok()
-        || unit_behind(cell).is_some() && number(split_unit(cell).0, separator).is_ok()
+        || is_figure(cell)
+        || unit_behind(cell).is_some() && is_figure(split_unit(cell).0)
+}
+
+/// What a line under the readings begins with, where it sums them up.
+const SUMS: [&str; 16] = [
+    "min",
+    "max",
+    "avg",
+    "average",
+    "mean",
+    "median",
+    "total",
+    "count",
+    "sum",
+    "std",
+    "stdev",
+    "minimum",
+    "maximum",
+    "mittelwert",
+    "summary",
+    "range",
+];
+
+/// A line that sums up the ones above it.
+fn is_summary(row: Row<'_>) -> bool {
+    let first = row.cells().find(|c| !c.is_empty());
+    let word: String = first
+        .unwrap_or("")
+        .to_lowercase()
+        .chars()
+        .take_while(|c| c.is_alphabetic())
+        .collect();
+    SUMS.contains(&word.as_str())
 }
 
 /// A row of data: at least one time or figure, and little else.
-fn is_data_row(row: &[String], separator: u8) -> bool {
-    let filled: Vec<&String> = row.iter().filter(|c| !c.trim().is_empty()).collect();
-    let good = filled.iter().filter(|c| is_data(c, separator)).count();
-    let some = filled
-        .iter()
-        .any(|c| !is_dropout(c.trim()) && is_data(c, separator));
+fn is_data_row(row: Row<'_>) -> bool {
+    let filled: Vec<&str> = row.cells().filter(|c| !c.is_empty()).collect();
+    // A unit beside its figure, in a column of its own, is data too.
+    let is_good = |c: &&&str| is_data(c) || unit_of(c).is_some();
+    let good = filled.iter().filter(is_good).count();
+    let some = filled.iter().any(|c| !is_dropout(c) && is_data(c));
     row.len() >= 2 && some && good * 10 >= filled.len() * 6
 }
 
-type Lines = Vec<(u64, Vec<String>)>;
-
-fn split(text: &str, separator: u8) -> Lines {
-    let mut reader = csv::ReaderBuilder::new()
-        .delimiter(separator)
-        .has_headers(false)
-        .trim(csv::Trim::All)
-        .flexible(true)
-        .from_reader(text.as_bytes());
-    reader
-        .records()
-        .filter_map(Result::ok)
-        .map(|r| {
-            let line = r.position().map_or(0, csv::Position::line);
-            (line, r.iter().map(Into::into).collect())
-        })
-        .collect()
-}
-
 /// How many cells the rows of data have, as most of them do.
-fn width(rows: &Lines, separator: u8) -> Option<(usize, usize)> {
+fn width(rows: &Lines) -> Option<(usize, usize)> {
     let mut counts = std::collections::BTreeMap::new();
-    for (_, r) in rows.iter().filter(|(_, r)| is_data_row(r, separator)) {
+    for r in rows.iter().filter(|r| is_data_row(*r)) {
         *counts.entry(r.len()).or_insert(0usize) += 1;
     }
     counts.into_iter().max_by_key(|&(_, n)| n)
 }
+
+/// How many rows of data there are, each counted by the share of its cells that are data: cut at the decimal comma of a
+/// file of semicolons, there are as many rows, but not as many cells that say something.
+fn understood(rows: &Lines, width: usize) -> f64 {
+    rows.iter()
+        .filter(|r| r.len() == width && is_data_row(*r))
+        .map(|r| r.cells().filter(|c| is_data(c)).count() as f64 / width as f64)
+        .sum()
+}
+
+/// A unit of time in a units' row, brackets or not.
+fn is_time_unit(cell: &str) -> bool {
+    let bare = cell
+        .trim()
+        .trim_matches(['(', ')', '[', ']'])
+        .to_lowercase();
+    [
+        "s", "sec", "min", "h", "hr", "ms", "days", "mm:ss", "hh:mm:ss", "h:mm:ss", "hh:mm",
+    ]
+    .contains(&bare.as_str())
+}
+
+/// So many letters tell which sign separates cells.
+const ENOUGH: usize = 200_000;
 
 /// Finds the table.
 ///
@@ -180,14 +222,21 @@ pub fn read(file: &str, bytes: &[u8]) -> Result<Sheet, Fault> {
         })
     });
     let offered: Vec<u8> = told.map_or_else(|| vec![b';', b'\t', b',', b'|'], |s| vec![s]);
-    let best = offered
-        .into_iter()
-        .filter_map(|s| {
-            let rows = split(&text, s);
-            width(&rows, s).map(|(w, n)| (n, w, s, rows))
-        })
-        .max_by_key(|(n, w, ..)| (*n, *w));
-    let Some((_, width, separator, all)) = best else {
+    // What separates cells shows long before the end.
+    let begins = match text.char_indices().nth(ENOUGH) {
+        Some((i, _)) => &text[..text[..i].rfind('\n').unwrap_or(i)],
+        None => &text,
+    };
+    let best = |text: &str| {
+        offered
+            .iter()
+            .filter_map(|s| {
+                let rows = Lines::cut(text, *s);
+                width(&rows).map(|(w, _)| (understood(&rows, w), w, *s))
+            })
+            .max_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)))
+    };
+    let Some((.., separator)) = best(begins).or_else(|| best(&text)) else {
         return Err(Fault {
             line: Some(1),
             ..Fault::file(
@@ -196,18 +245,20 @@ pub fn read(file: &str, bytes: &[u8]) -> Result<Sheet, Fault> {
             )
         });
     };
-    let is_row = |r: &[String]| r.len() == width && is_data_row(r, separator);
-    let first = all.iter().position(|(_, r)| is_row(r)).unwrap_or(0);
+    let mut all = Lines::cut(&text, separator);
+    let (width, _) = width(&all).unwrap_or_default();
+    let is_row = |r: Row<'_>| r.len() == width && is_data_row(r);
+    let first = all.iter().position(is_row).unwrap_or(0);
     // A last row with a time in it is data, however odd the rest: it is named, not left out.
-    let is_timed = |r: &[String]| r.len() == width && r.iter().any(|c| looks_like_time(c.trim()));
+    let is_timed = |r: Row<'_>| r.len() == width && r.cells().any(looks_like_time);
     let last = all
         .iter()
-        .rposition(|(_, r)| is_row(r) || is_timed(r))
+        .rposition(|r| (is_row(r) || is_timed(r)) && !is_summary(r))
         .unwrap_or(0);
-    for (line, r) in &all[first..=last] {
+    for r in (first..=last).map(|i| all.row(i)) {
         if r.len() != width {
             return Err(Fault {
-                line: Some(*line),
+                line: Some(r.line()),
                 ..Fault::file(
                     file,
                     "has a row with another number of cells than the heading",
@@ -215,40 +266,49 @@ pub fn read(file: &str, bytes: &[u8]) -> Result<Sheet, Fault> {
             });
         }
     }
-    let is_heading = |r: &[String]| r.len() == width && r.iter().any(|c| !c.trim().is_empty());
-    let is_units = |r: &[String]| {
-        let filled: Vec<&String> = r.iter().filter(|c| !c.trim().is_empty()).collect();
-        let known = filled.iter().filter(|c| unit_of(c).is_some()).count();
+    let is_heading = |r: &Row<'_>| r.len() == width && r.cells().any(|c| !c.is_empty());
+    let is_units = |r: Row<'_>| {
+        let filled: Vec<&str> = r.cells().filter(|c| !c.is_empty()).collect();
+        let known = filled
+            .iter()
+            .filter(|c| unit_of(c).is_some() || is_time_unit(c))
+            .count();
         known > 0 && known * 2 >= filled.len()
     };
-    let above = |k: usize| {
-        first
-            .checked_sub(k)
-            .map(|i| &all[i])
-            .filter(|(_, r)| is_heading(r))
-    };
-    let (head_at, units) = match (above(1), above(2)) {
-        (Some((_, u)), Some(_)) if is_units(u) => {
-            (Some(first - 2), u.iter().map(|c| unit_of(c)).collect())
-        }
-        (Some(_), _) => (Some(first - 1), vec![None; width]),
-        _ => (None, vec![None; width]),
+    let above = |k: usize| first.checked_sub(k).map(|i| all.row(i)).filter(is_heading);
+    let (head_at, unit_row) = match (above(1), above(2)) {
+        (Some(u), Some(_)) if is_units(u) => (Some(first - 2), u.owned()),
+        (Some(_), _) => (Some(first - 1), vec![String::new(); width]),
+        _ => (None, vec![String::new(); width]),
     };
     let head = match head_at {
-        Some(i) => all[i].1.clone(),
+        Some(i) => all.row(i).owned(),
         None => (1..=width).map(|i| format!("column {i}")).collect(),
     };
+    let head_line = head_at.map_or(1, |i| all.row(i).line());
+    let around = (
+        head_at.unwrap_or(first) - usize::from(told.is_some() && head_at != Some(0)),
+        all.len() - 1 - last,
+    );
+    all.keep(first, last);
+    let (head, rows, unit_row, is_long) = match long::widened(&all, width, &head) {
+        // Its units stand in the new headings.
+        Some((head, rows)) => {
+            let none = vec![String::new(); head.len()];
+            (head, rows, none, true)
+        }
+        None => (head, all, unit_row, false),
+    };
     Ok(Sheet {
+        is_long,
         head: unlike(head),
-        head_line: head_at.map_or(1, |i| all[i].0),
-        units,
-        rows: all[first..=last].to_vec(),
+        head_line,
+        units: unit_row.iter().map(|c| unit_of(c)).collect(),
+        unit_row,
+        rows,
         separator,
         encoding,
-        around: (
-            head_at.unwrap_or(first) - usize::from(told.is_some() && head_at != Some(0)),
-            all.len() - 1 - last,
-        ),
+        around,
     })
 }
 
@@ -272,4 +332,40 @@ fn unlike(head: Vec<String>) -> Vec<String> {
         });
     }
     out
+}
+
+/// Words of a column that says whether a row is to be trusted.
+const GOOD: [&str; 6] = ["ok", "good", "valid", "run", "logging", "normal"];
+const BAD: [&str; 9] = [
+    "fault", "bad", "invalid", "alarm", "fail", "failed", "err", "error", "open",
+];
+
+/// A word that says whether a row is to be trusted, or nothing.
+pub fn is_status(cell: &str) -> bool {
+    let lower = cell.to_lowercase();
+    lower.is_empty() || GOOD.contains(&lower.as_str()) || BAD.contains(&lower.as_str())
+}
+
+/// Columns without figures that say of each row whether it is to be trusted.
+fn status_columns(sheet: &Sheet) -> Vec<usize> {
+    (0..sheet.head.len())
+        .filter(|&i| {
+            let cells = || sheet.rows.iter().map(move |r| r.cell(i));
+            cells().all(is_status) && cells().any(|c| !c.is_empty())
+        })
+        .collect()
+}
+
+/// The rows that the logger does not say went wrong; what is read as a figure says nothing of a row.
+pub fn trusted<'a>(sheet: &'a Sheet, read: &[usize]) -> Vec<Row<'a>> {
+    let mut status = status_columns(sheet);
+    status.retain(|i| !read.contains(i));
+    sheet.rows.iter().filter(|r| !is_bad(*r, &status)).collect()
+}
+
+/// Whether the logger itself says that this row went wrong.
+fn is_bad(row: Row<'_>, status: &[usize]) -> bool {
+    status
+        .iter()
+        .any(|&i| BAD.contains(&row.cell(i).to_lowercase().as_str()))
 }

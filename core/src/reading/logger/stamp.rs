@@ -1,13 +1,15 @@
 //! Times as loggers write them.
 
-use super::sheet::{Sheet, number};
+use super::clock::TimeIs;
+use super::figures::Figures;
+use super::lines::Row;
+use super::sheet::Sheet;
 use jiff::civil::{Date, DateTime, Time};
-use jiff::tz::Offset;
+use jiff::tz::{AmbiguousOffset, Offset, TimeZone};
+use jiff::{SignedDuration, Timestamp};
 
 /// Half a day, ms.
 pub const HALF_DAY: f64 = 43_200_000.0;
-/// A plain number above this is milliseconds since 1970; below, seconds, since 1970 or elapsed.
-const EPOCH_MS: f64 = 1e11;
 
 /// What the dates of a file say about which comes first.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -108,8 +110,92 @@ fn seconds(text: &str) -> Option<f64> {
     Some(h * 3600.0 + m * 60.0 + s)
 }
 
+/// How many parts a clock has: 2 for 12:30, 3 for 12:30:05. Nothing: it is none.
+pub fn clock_parts(cell: &str) -> Option<usize> {
+    let n = cell.split(':').count();
+    (n == 2 || n == 3)
+        .then_some(n)
+        .filter(|_| seconds(cell).is_some() || minutes_seconds(cell).is_some())
+}
+
+/// Whether it says which half of the day.
+pub fn has_half(cell: &str) -> bool {
+    let lower = cell.to_ascii_lowercase();
+    ["am", "pm", "a.m.", "p.m."]
+        .iter()
+        .any(|h| lower.trim_end().ends_with(h))
+}
+
+/// Seconds of minutes and seconds, 75:30 or 75:30.5.
+fn minutes_seconds(text: &str) -> Option<f64> {
+    let text = text.trim().replace(',', ".");
+    let (sign, text) = match text.strip_prefix(['-', '\u{2212}']) {
+        Some(rest) => (-1.0, rest.to_owned()),
+        None => (1.0, text),
+    };
+    let (m, s) = text.split_once(':')?;
+    let whole = m.chars().all(|c| c.is_ascii_digit()) && !m.is_empty();
+    let (m, s): (f64, f64) = (m.parse().ok()?, s.parse().ok()?);
+    (whole && (0.0..60.0).contains(&s)).then_some(sign * (60.0 * m + s))
+}
+
+/// An offset behind a time, and what is before it: "+02:00", "+0200", "UTC", "Z".
+fn offset_behind(text: &str) -> Option<(&str, Offset)> {
+    let text = text.trim();
+    for name in ["UTC", "GMT", "Z"] {
+        if let Some(rest) = text.strip_suffix(name) {
+            return rest
+                .ends_with(|c: char| c.is_ascii_digit() || c == ' ')
+                .then_some((rest.trim_end(), Offset::UTC));
+        }
+    }
+    let i = text
+        .rfind(['+', '-'])
+        .filter(|&i| text[..i].contains(':'))?;
+    let (sign, digits) = (
+        if text[i..].starts_with('-') { -1 } else { 1 },
+        &text[i + 1..],
+    );
+    let (h, m) = match digits.len() {
+        2 => (digits, "0"),
+        4 => digits.split_at(2),
+        5 => digits.split_once(':')?,
+        _ => return None,
+    };
+    let (h, m): (i32, i32) = (h.parse().ok()?, m.parse().ok()?);
+    let offset = Offset::from_seconds(sign * (h * 3_600 + m * 60)).ok()?;
+    Some((text[..i].trim_end(), offset))
+}
+
+/// The offset that a heading names, as "Time, GMT-05:00" does.
+pub fn offset_named(heading: &str) -> Option<Offset> {
+    let upper = heading.to_uppercase();
+    let at = ["UTC", "GMT"].iter().find_map(|n| upper.find(n))?;
+    let rest = upper[at + 3..].trim_start();
+    let Some(sign) = rest.chars().next().filter(|c| "+-\u{2212}".contains(*c)) else {
+        return Some(Offset::UTC);
+    };
+    let digits: String = rest[sign.len_utf8()..]
+        .chars()
+        .take_while(|c| c.is_ascii_digit() || *c == ':')
+        .collect();
+    let (h, m) = match digits.split_once(':') {
+        Some((h, m)) => (h.to_owned(), m.to_owned()),
+        None if digits.len() == 4 => (digits[..2].to_owned(), digits[2..].to_owned()),
+        None => (digits, "0".to_owned()),
+    };
+    let (h, m): (i32, i32) = (h.parse().ok()?, m.parse().ok()?);
+    let sign = if sign == '+' { 1 } else { -1 };
+    Offset::from_seconds(sign * (h * 3_600 + m * 60)).ok()
+}
+
+/// Where a file's stamps are read: where its heading says, else there.
+pub fn zone_of(heading: &str, otherwise: &TimeZone) -> TimeZone {
+    offset_named(heading).map_or_else(|| otherwise.clone(), Offset::to_time_zone)
+}
+
 /// The date and the time of day in one cell; either may be missing.
-fn cut(cell: &str) -> (Option<&str>, Option<&str>) {
+pub fn cut(cell: &str) -> (Option<&str>, Option<&str>) {
     let cell = cell.trim();
     let is_clock = |t: &str| t.contains(':');
     match cell
@@ -132,21 +218,57 @@ pub fn looks_like_time(cell: &str) -> bool {
     if cell.parse::<jiff::Timestamp>().is_ok() || is_date_only(cell) {
         return true;
     }
-    let (d, t) = cut(cell);
-    t.is_some_and(|t| seconds(t).is_some()) && d.is_none_or(|d| parts(d).is_some())
+    let (d, t) = cut(offset_behind(cell).map_or(cell, |(rest, _)| rest));
+    t.is_some_and(|t| seconds(t).is_some() || minutes_seconds(t).is_some())
+        && d.is_none_or(|d| parts(d).is_some())
+}
+
+/// What a row's time is read with.
+pub struct Reader<'a> {
+    /// Which sign stands before decimals.
+    pub figures: Figures,
+    /// What the column counts.
+    pub time_is: TimeIs,
+    /// Which comes first in dates such as 04/05/2026.
+    pub day_first: bool,
+    /// Where the logger stood, for stamps without an offset.
+    pub zone: &'a TimeZone,
+}
+
+impl Reader<'_> {
+    /// The moment of a date and a time of day here, ms since 1970; `last` is the moment before it. Where the clocks went
+    /// back an hour comes twice: it is the first of the two unless that would lie before `last`.
+    fn here(&self, at: DateTime, last: f64) -> Result<f64, String> {
+        let zoned = self.zone.to_ambiguous_timestamp(at);
+        let by = |offset: Offset| {
+            offset
+                .to_timestamp(at)
+                .map(|t| t.as_millisecond() as f64)
+                .map_err(|e| e.to_string())
+        };
+        match zoned.offset() {
+            AmbiguousOffset::Unambiguous { offset } => by(offset),
+            AmbiguousOffset::Gap { .. } => Err(format!(
+                "{at} is no time there: the clocks went forward. Is the place right?"
+            )),
+            AmbiguousOffset::Fold { before, after } => {
+                let first = by(before)?;
+                if first > last { Ok(first) } else { by(after) }
+            }
+        }
+    }
 }
 
 impl Stamps {
     /// How the rows of a file tell the time.
     pub fn of(sheet: &Sheet, time: usize, date: Option<usize>) -> Self {
-        let cell = |r: &[String], i: usize| r.get(i).cloned().unwrap_or_default();
         let (mut day, mut month, mut any) = (false, false, false);
         let mut is_of_day = date.is_none();
-        for (_, r) in &sheet.rows {
-            let text = cell(r, date.unwrap_or(time));
+        for r in sheet.rows.iter() {
+            let text = r.cell(date.unwrap_or(time));
             let (d, t) = match date {
-                Some(_) => (Some(text.as_str()), None),
-                None => cut(&text),
+                Some(_) => (Some(text), None),
+                None => cut(text),
             };
             is_of_day &= d.is_none() && t.is_some();
             let Some(([a, b, _], between)) = d.and_then(parts) else {
@@ -174,40 +296,69 @@ impl Stamps {
     }
 
     /// Whether the newest row comes first. A time of day that passes midnight falls by more than half a day, and once.
-    pub fn is_falling<T>(&self, timed: &[(u64, T, f64)]) -> bool {
+    pub fn is_falling(&self, times: &[f64]) -> bool {
         if !self.is_of_day {
-            return timed.first().map(|t| t.2) > timed.last().map(|t| t.2);
+            return times.first() > times.last();
         }
         let small = |d: f64| d > 0.0 && d < HALF_DAY;
         let count = |sign: f64| {
-            timed
+            times
                 .windows(2)
-                .filter(|w| small((w[1].2 - w[0].2) * sign))
+                .filter(|w| small((w[1] - w[0]) * sign))
                 .count()
         };
         count(-1.0) > count(1.0)
     }
 
-    /// Milliseconds since 1970, or since midnight or the start where there is no date.
-    pub fn ms(
-        &self,
-        row: &[String],
-        separator: u8,
-        day_first: bool,
-        offset_minutes: i32,
-    ) -> Result<f64, String> {
-        let cell = row.get(self.time).map_or("", String::as_str).trim();
+    /// Whether some of its stamps say neither an offset nor that they count from a start: the place has to be known.
+    pub fn needs_place(&self, sheet: &Sheet, time_is: TimeIs) -> bool {
+        match time_is {
+            TimeIs::SheetDays => true,
+            TimeIs::Stamp => {
+                !self.is_of_day
+                    && offset_named(&sheet.head[self.time]).is_none()
+                    && sheet.rows.iter().any(|r| {
+                        let cell = r.cell(self.time);
+                        cell.parse::<Timestamp>().is_err() && offset_behind(cell).is_none()
+                    })
+            }
+            _ => false,
+        }
+    }
+
+    /// Milliseconds since 1970, or since midnight or the start where there is no date; `last` is the row before.
+    pub fn ms(&self, row: Row<'_>, by: &Reader<'_>, last: f64) -> Result<f64, String> {
+        let cell = row.cell(self.time);
         let whole = match self.date {
-            Some(d) => format!("{} {cell}", row.get(d).map_or("", String::as_str).trim()),
+            Some(d) => format!("{} {cell}", row.cell(d)),
             None => cell.to_owned(),
         };
-        if self.date.is_none()
-            && let Ok(n) = number(cell, separator)
-        {
-            // Seconds elapsed and seconds since 1970 differ only in how large they are.
-            return Ok(if n > EPOCH_MS { n } else { n * 1e3 });
+        let unknown = || match by.time_is {
+            TimeIs::Stamp => format!(
+                "“{whole}” is neither a time such as 2026-05-04 09:30:00 nor a number of seconds"
+            ),
+            is => format!("“{whole}” is no time in {}", is.words()),
+        };
+        match by.time_is {
+            TimeIs::Stamp => {}
+            TimeIs::MinutesSeconds if clock_parts(cell) == Some(3) => {
+                return seconds(cell).map(|s| s * 1e3).ok_or_else(unknown);
+            }
+            TimeIs::MinutesSeconds => {
+                return minutes_seconds(cell).map(|s| s * 1e3).ok_or_else(unknown);
+            }
+            TimeIs::HoursMinutes => return seconds(cell).map(|s| s * 1e3).ok_or_else(unknown),
+            TimeIs::SheetDays => {
+                let ms = by.figures.parse(cell).map(|n| TimeIs::SheetDays.ms(n));
+                let at = ms.and_then(|ms| Timestamp::from_millisecond(ms as i64).ok());
+                return by.here(Offset::UTC.to_datetime(at.ok_or_else(unknown)?), last);
+            }
+            counted => {
+                let n = by.figures.parse(cell).ok_or_else(unknown)?;
+                return Ok(counted.ms(n));
+            }
         }
-        if let Ok(t) = whole.parse::<jiff::Timestamp>() {
+        if let Ok(t) = whole.parse::<Timestamp>() {
             return Ok(t.as_millisecond() as f64);
         }
         if self.date.is_none() && is_date_only(cell) {
@@ -215,28 +366,28 @@ impl Stamps {
                 "“{cell}” is a date without a time of day: name the column that holds the time, and this one as its date"
             ));
         }
-        let unknown = || {
-            format!(
-                "“{whole}” is neither a time such as 2026-05-04 09:30:00 nor a number of seconds"
-            )
+        let (bare, own) = match offset_behind(cell) {
+            Some((rest, offset)) => (rest, Some(offset)),
+            None => (cell, None),
         };
         let (d, t) = match self.date {
-            Some(i) => (row.get(i).map(|d| d.trim()), Some(cell)),
-            None => cut(cell),
+            Some(i) => (Some(row.cell(i)), Some(bare)),
+            None => cut(bare),
         };
         let of_day = t.and_then(seconds).ok_or_else(unknown)?;
         let Some(d) = d else {
             return Ok(of_day * 1e3);
         };
-        let date = date(d, day_first).ok_or_else(unknown)?;
-        let offset = offset_minutes
-            .checked_mul(60)
-            .and_then(|s| Offset::from_seconds(s).ok())
-            .ok_or_else(|| format!("{offset_minutes} minutes are no time zone"))?;
-        let midnight = DateTime::from_parts(date, Time::midnight());
-        offset
-            .to_timestamp(midnight)
-            .map(|t| t.as_millisecond() as f64 + of_day * 1e3)
-            .map_err(|e| e.to_string())
+        let date = date(d, by.day_first).ok_or_else(unknown)?;
+        let at = DateTime::from_parts(date, Time::midnight())
+            .checked_add(SignedDuration::from_millis((of_day * 1e3).round() as i64))
+            .map_err(|e| e.to_string())?;
+        match own {
+            Some(offset) => offset
+                .to_timestamp(at)
+                .map(|t| t.as_millisecond() as f64)
+                .map_err(|e| e.to_string()),
+            None => by.here(at, last),
+        }
     }
 }

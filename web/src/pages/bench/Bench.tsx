@@ -3,15 +3,18 @@ import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
 import { Button } from "../../look/parts";
-import {
-  Corrected,
-  Enough,
-  Nitrogen,
-  Retest,
-  UnitTable,
-  VolumeFromBottle,
-} from "./calculators";
-import { Additional, Masses, PullTime, Rise, Saturation, Torque } from "./more";
+import { Additional } from "./Additional";
+import { Corrected } from "./Corrected";
+import { Enough } from "./Enough";
+import { Masses } from "./Masses";
+import { Nitrogen } from "./Nitrogen";
+import { PullTime } from "./PullTime";
+import { Retest } from "./Retest";
+import { Rise } from "./Rise";
+import { Saturation } from "./Saturation";
+import { Torque } from "./Torque";
+import { UnitTable } from "./UnitTable";
+import { VolumeFromBottle } from "./VolumeFromBottle";
 
 const Page = styled.div`
   max-width: 1100px;

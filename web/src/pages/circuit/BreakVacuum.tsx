@@ -1,8 +1,10 @@
-import { useState, type FormEvent } from "react";
-import { Refusal, type Schemas } from "../../api/client";
+import { FormEnd } from "../../form/Form";
+import { useState } from "react";
+import { type Schemas } from "../../api/client";
 import { finish } from "../../api/finish";
 import { useWrite } from "../../api/queries";
-import { Grid, Note, Pick, Primary } from "../../look/parts";
+import { Grid } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { atClock, useUnits } from "../../units/units";
 import { Box, Choice, Pressure } from "./finish/parts";
 import { Form } from "./plan";
@@ -36,11 +38,9 @@ export function BreakVacuum({
   });
   const set = (part: Partial<Doc>) => setDoc({ ...doc, ...part });
   const save = useWrite(finish.broken(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const slight = units.si("pressure", 0) + units.pascal(2, "psi");
   const isGas = doc.with != null && doc.with !== "nitrogen";
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     save.mutate({ broken: doc });
   };
   const at = (name: string) =>
@@ -59,7 +59,7 @@ export function BreakVacuum({
       {!isReadOnly && (
         <Form
           onSubmit={submit}
-          refusal={refusal}
+          save={save}
           also={{
             "broken.gauge_isolated": "gauge",
             "broken.hose_purged": "hose",
@@ -146,16 +146,7 @@ export function BreakVacuum({
               onChange={(cores) => set({ cores })}
             />
           </Grid>
-          {save.error && (
-            <Note $kind="wrong" role="alert">
-              {save.error.message}
-            </Note>
-          )}
-          <span>
-            <Primary type="submit" isDisabled={save.isPending}>
-              Confirm: vacuum broken
-            </Primary>
-          </span>
+          <FormEnd>Confirm: vacuum broken</FormEnd>
         </Form>
       )}
     </Box>

@@ -2,7 +2,7 @@ import { Check, TriangleAlert } from "lucide-react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Note, Primary, Prompt } from "../../look/parts";
+import { Primary, Prompt, Trouble } from "../../look/parts";
 
 const List = styled.ul`
   display: grid;
@@ -105,11 +105,7 @@ export function ConfirmStep({
           {yes}
         </Primary>
       </span>
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Trouble of={save.error} />
     </Ask>
   );
 }

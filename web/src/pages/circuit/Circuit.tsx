@@ -1,3 +1,4 @@
+import { shown } from "./shown";
 import { useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useMemo, useRef } from "react";
 import { Link, useNavigate, useParams, useSearchParams } from "react-router";
@@ -23,18 +24,18 @@ import { Why } from "./Says";
 import { SameAgain } from "./SameAgain";
 import { Steps } from "./Steps";
 import { InsideLine } from "./Inside";
-import { PlanHold } from "./PlanHold";
-import { PlanLeakBy } from "./PlanLeakBy";
-import { Release } from "./Release";
-import { RigStage } from "./RigStage";
-import { Search } from "./Search";
-import { Survey } from "./survey/Survey";
-import { WhatItIs } from "./survey/WhatItIs";
 import { TestPanel } from "./TestPanel";
-import { NewTest } from "./NewTest";
 
-// The second half of a job is loaded when it comes to that.
+// A stage is loaded when it comes to that: the test that runs is there first.
 const Finish = lazy(() => import("./finish/Finish"));
+const PlanHold = lazy(() => import("./hold/PlanHold"));
+const PlanLeakBy = lazy(() => import("./PlanLeakBy"));
+const NewTest = lazy(() => import("./NewTest"));
+const Survey = lazy(() => import("./survey/Survey"));
+const WhatItIs = lazy(() => import("./survey/WhatItIs"));
+const Search = lazy(() => import("./Search"));
+const Release = lazy(() => import("./Release"));
+const RigStage = lazy(() => import("./RigStage"));
 
 const Page = styled.div<{ $docked: boolean }>`
   display: grid;
@@ -143,17 +144,6 @@ const Dock = styled.div`
   }
 `;
 
-function stageShown(
-  circuit: Schemas["CircuitView"],
-  wanted: string | null,
-): Schemas["StageView"] | undefined {
-  return (
-    circuit.stages.find((s) => s.code === wanted) ??
-    circuit.stages.find((s) => s.state === "now") ??
-    circuit.stages.at(-1)
-  );
-}
-
 /** The running hold's own rung: what would still be hidden if it ended now. */
 function liveRung(test: Schemas["TestView"] | undefined) {
   const hold = test?.ended_ms == null ? test?.verdict.hold : null;
@@ -180,18 +170,13 @@ export default function Circuit() {
   const [search, setSearch] = useSearchParams();
   const { data: circuit, error } = useCircuit(id);
   const wantedStage = search.get("stage");
-  const stage = circuit && stageShown(circuit, wantedStage);
   const wanted = search.get("test");
-  const row = stage?.tests.find((t) => t.id === wanted) ?? stage?.tests.at(-1);
+  const { stage, row, isPlanning } = shown(circuit, search);
   const mayWork = useMay("work");
   const isCovered = useIsCovered();
   const isInHand = useInHand();
   useAwake(row !== undefined && row.ended_ms == null);
   const isKit = circuit?.kind === "kit";
-  const isPlanning =
-    wanted === "new" ||
-    wanted === "new-leak-by" ||
-    (stage?.plans != null && !row);
   const { data: test } = useTest(isPlanning ? undefined : row?.id);
   useWordChange(id, test);
   const heading = useRef<HTMLHeadingElement>(null);
@@ -304,50 +289,52 @@ export default function Circuit() {
         />
       </Covered>
       <Work>
-        {stage.code === "survey" && !isKit && (
-          <WhatItIs circuit={circuit} isReadOnly={isReadOnly} />
-        )}
-        {stage.code === "survey" && (
-          <Survey circuit={circuit} isReadOnly={isReadOnly} />
-        )}
-        {plans && stage.code !== "hold" && (
-          <NewTest
-            key={stage.code}
-            circuit={circuit}
-            kind={plans}
-            onMade={(t) => go(stage.code, t)}
-          />
-        )}
-        {plans && stage.code === "hold" && wanted === "new-leak-by" && (
-          <PlanLeakBy
-            circuit={circuit}
-            onMade={(t) => go(stage.code, t)}
-            onCancel={() => go(stage.code, "new")}
-          />
-        )}
-        {plans &&
-          stage.code === "hold" &&
-          wanted !== "new-leak-by" &&
-          circuit.same_again && (
-            <SameAgain
-              circuit={circuit.id}
-              same={circuit.same_again}
+        <Suspense fallback={<p role="status">One moment …</p>}>
+          {stage.code === "survey" && !isKit && (
+            <WhatItIs circuit={circuit} isReadOnly={isReadOnly} />
+          )}
+          {stage.code === "survey" && (
+            <Survey circuit={circuit} isReadOnly={isReadOnly} />
+          )}
+          {plans && stage.code !== "hold" && (
+            <NewTest
+              key={stage.code}
+              circuit={circuit}
+              kind={plans}
               onMade={(t) => go(stage.code, t)}
             />
           )}
-        {plans && stage.code === "hold" && wanted !== "new-leak-by" && (
-          <PlanHold
-            circuit={circuit}
-            onMade={(t) => go(stage.code, t)}
-            onLeakBy={() => go(stage.code, "new-leak-by")}
-          />
-        )}
-        {stage.code === "search" && (
-          <Search circuit={circuit} isReadOnly={isReadOnly} />
-        )}
-        {stage.code === "release" && (
-          <Release circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
-        )}
+          {plans && stage.code === "hold" && wanted === "new-leak-by" && (
+            <PlanLeakBy
+              circuit={circuit}
+              onMade={(t) => go(stage.code, t)}
+              onCancel={() => go(stage.code, "new")}
+            />
+          )}
+          {plans &&
+            stage.code === "hold" &&
+            wanted !== "new-leak-by" &&
+            circuit.same_again && (
+              <SameAgain
+                circuit={circuit.id}
+                same={circuit.same_again}
+                onMade={(t) => go(stage.code, t)}
+              />
+            )}
+          {plans && stage.code === "hold" && wanted !== "new-leak-by" && (
+            <PlanHold
+              circuit={circuit}
+              onMade={(t) => go(stage.code, t)}
+              onLeakBy={() => go(stage.code, "new-leak-by")}
+            />
+          )}
+          {stage.code === "search" && (
+            <Search circuit={circuit} isReadOnly={isReadOnly} />
+          )}
+          {stage.code === "release" && (
+            <Release circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
+          )}
+        </Suspense>
         {kind && shownTest && (
           <TestPanel
             key={shownTest.id}
@@ -364,7 +351,11 @@ export default function Circuit() {
             }
           />
         )}
-        {stage.code === "rig_check" && !isKit && <RigStage />}
+        {stage.code === "rig_check" && !isKit && (
+          <Suspense fallback={null}>
+            <RigStage />
+          </Suspense>
+        )}
         {(stage.code === "hold" || stage.code === "decay") &&
           !isPlanning &&
           !isCovered && (

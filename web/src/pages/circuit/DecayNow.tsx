@@ -4,7 +4,7 @@ import type { Schemas } from "../../api/client";
 import { now as nowHere } from "../../api/clock";
 import { keepEvent } from "../../api/outbox";
 import { useCircuit, useWrite, writes } from "../../api/queries";
-import { Button, Note, Primary } from "../../look/parts";
+import { Button, Primary, Trouble } from "../../look/parts";
 import { useUnits } from "../../units/units";
 import { schoolsOf } from "./plan";
 
@@ -68,11 +68,7 @@ export function DecayNow({
       <Press isDisabled={isBusy} onPress={() => void begin()}>
         Valve shut: start the decay
       </Press>
-      {error && (
-        <Note $kind="wrong" role="alert">
-          {error.message}
-        </Note>
-      )}
+      <Trouble of={error} />
     </>
   );
 }

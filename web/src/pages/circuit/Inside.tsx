@@ -1,13 +1,10 @@
 import { ChevronDown, ChevronUp, TriangleAlert } from "lucide-react";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../api/client";
-import { useWrite, writes } from "../../api/queries";
-import { Form } from "../../look/Form";
-import { Button, Field, Grid, HiddenText, Note, Pick } from "../../look/parts";
+import { type Schemas } from "../../api/client";
+import { HiddenText } from "../../look/parts";
 import { HAND } from "../../look/screen";
 import { atClock } from "../../units/units";
-import { useOffered } from "./finish/parts";
 
 const Line = styled.button`
   display: flex;
@@ -44,7 +41,7 @@ const Held = styled.span<{ $hurts: boolean }>`
 const Area = styled.section`
   min-width: 0;
 `;
-const Open = styled.div`
+export const Open = styled.div`
   display: grid;
   gap: 12px;
   padding: 4px 0 12px;
@@ -60,114 +57,10 @@ const Open = styled.div`
     display: block;
   }
 `;
-const Sides = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-`;
 
 type Inside = Schemas["InsideView"];
-type Side = Schemas["GaugeSide"];
-
-/** A reading taken now, outside any test: the digits, then the side it was read at. */
-function Correct({
-  circuit,
-  onDone,
-}: {
-  circuit: Schemas["CircuitView"];
-  onDone: () => void;
-}) {
-  const { inside } = circuit;
-  const offered = useOffered("pressure");
-  const units = [...offered, { id: "micron", text: "micron" }];
-  const alone = inside.sections.length === 1 ? (inside.sections[0] ?? "") : "";
-  const [section, setSection] = useState(alone);
-  const [typed, setTyped] = useState("");
-  const [unit, setUnit] = useState(units[0]?.id ?? "psig");
-  const [besides, setBesides] = useState<Schemas["Besides"] | "">("");
-  const save = useWrite(writes.seen(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const log = (side: Side) =>
-    save.mutate(
-      {
-        left: {
-          section: section || null,
-          side,
-          pressure: { typed, unit },
-        },
-        besides: besides || null,
-        at_ms: null,
-      },
-      {
-        onSuccess: () => {
-          setTyped("");
-          onDone();
-        },
-      },
-    );
-  const sides: [Side, string][] = [
-    ["both", "Log: both sides"],
-    ["high", "High side only"],
-    ["low", "Low side only"],
-  ];
-  return (
-    <Form
-      refusal={refusal}
-      onSubmit={(e) => e.preventDefault()}
-      aria-label="It is not so: a reading now"
-    >
-      <Open>
-        <h2>It is not so: read the gauge now</h2>
-        <Grid $min={130}>
-          {inside.spaces.length > 1 && (
-            <Pick
-              label="Read at"
-              value={section}
-              onChange={setSection}
-              options={inside.spaces.map((s) => ({ id: s.name, text: s.name }))}
-              name="left.section"
-            />
-          )}
-          <Field
-            label="The gauge shows"
-            value={typed}
-            onChange={setTyped}
-            inputMode="decimal"
-            name="left.pressure.typed"
-          />
-          <Pick label="Unit" value={unit} onChange={setUnit} options={units} />
-          <Pick
-            label="Known besides, if anything"
-            value={besides}
-            onChange={(b) => setBesides(b)}
-            options={[
-              { id: "", text: "nothing" },
-              { id: "air", text: "air may be in it" },
-              { id: "nitrogen", text: "nitrogen may be in it" },
-              { id: "refrigerant", text: "refrigerant may be in it" },
-            ]}
-          />
-        </Grid>
-        <Sides>
-          {sides.map(([side, text]) => (
-            <Button
-              key={side}
-              isDisabled={save.isPending || !typed.trim()}
-              onPress={() => log(side)}
-            >
-              {text}
-            </Button>
-          ))}
-        </Sides>
-        {save.error && !refusal?.field && (
-          <Note $kind="wrong" role="alert">
-            {save.error.message}
-          </Note>
-        )}
-      </Open>
-    </Form>
-  );
-}
+// Loaded when somebody says that it is not so.
+const Correct = lazy(() => import("./InsideCorrect"));
 
 function Story({ inside }: { inside: Inside }) {
   return (
@@ -220,7 +113,9 @@ export function InsideLine({
       {isOpen && (
         <>
           {!isReadOnly && (
-            <Correct circuit={circuit} onDone={() => setOpen(false)} />
+            <Suspense fallback={null}>
+              <Correct circuit={circuit} onDone={() => setOpen(false)} />
+            </Suspense>
           )}
           <Open>
             <h2>What was inside, the last first</h2>

@@ -1,6 +1,8 @@
 import { Delete } from "lucide-react";
+import { memo } from "react";
 import styled from "styled-components";
 import { Button } from "../../look/parts";
+import { useSteady } from "../../look/steady";
 
 const Keys = styled.div`
   display: grid;
@@ -17,6 +19,12 @@ const Keys = styled.div`
     padding: 0;
     font-family: var(--mono);
     font-size: var(--t-head);
+  }
+  button[aria-label="Next"] {
+    font-size: var(--t-body);
+  }
+  & > :last-child {
+    grid-area: log;
   }
 `;
 
@@ -44,6 +52,23 @@ const SIGNS: Record<string, React.ReactNode> = {
   "-": "−",
 };
 
+/** The keys themselves, drawn once: a digit changes none of them. */
+const All = memo(({ onKey }: { onKey: (key: string) => void }) =>
+  KEYS.map(([area, key, name]) => (
+    <Button
+      key={key}
+      // Taking the focus from the field would lose the place of the next digit.
+      preventFocusOnPress
+      excludeFromTabOrder
+      aria-label={name ?? key}
+      onPress={() => onKey(key)}
+      style={{ gridArea: area }}
+    >
+      {SIGNS[key] ?? key}
+    </Button>
+  )),
+);
+
 /** Big keys for a thumb, so that the device's own keyboard need not cover half the screen. */
 export function Keypad({
   onKey,
@@ -53,24 +78,10 @@ export function Keypad({
   /** The key that logs. */
   log: React.ReactNode;
 }) {
+  const steady = useSteady(onKey);
   return (
     <Keys role="group" aria-label="Keys">
-      {KEYS.map(([area, key, name]) => (
-        <Button
-          key={key}
-          // Taking the focus from the field would lose the place of the next digit.
-          preventFocusOnPress
-          excludeFromTabOrder
-          aria-label={name ?? key}
-          onPress={() => onKey(key)}
-          style={{
-            gridArea: area,
-            ...(key === "next" && { fontSize: "var(--t-body)" }),
-          }}
-        >
-          {SIGNS[key] ?? key}
-        </Button>
-      ))}
+      <All onKey={steady} />
       {log}
     </Keys>
   );

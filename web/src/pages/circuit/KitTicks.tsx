@@ -2,13 +2,8 @@ import { Check } from "lucide-react";
 import { ToggleButton } from "react-aria-components";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { Named } from "../../look/parts";
+import { Named, Row } from "../../look/parts";
 
-const Row = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-`;
 const Tick = styled(ToggleButton)`
   min-height: 48px;
   min-width: 48px;

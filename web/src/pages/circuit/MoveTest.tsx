@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { useNavigate } from "react-router";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { useCircuit, useToday, useWrite, writes } from "../../api/queries";
-import { Form } from "../../look/Form";
-import { Button, Field, Note, Pick, Quiet } from "../../look/parts";
+import { Form, Said } from "../../form/Form";
+import { Button, Field, Quiet } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 
 const Row = styled.div`
   display: flex;
@@ -29,7 +30,6 @@ function Where({
   const [reason, setReason] = useState("");
   const go = useNavigate();
   const save = useWrite(writes.moved(test.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   // Those of the same system first.
   const others = (today ?? [])
     .filter((c) => c.circuit_id !== test.circuit_id)
@@ -39,11 +39,7 @@ function Where({
     );
   const sections = there?.inside.sections ?? [];
   return (
-    <Form
-      refusal={refusal}
-      onSubmit={(e) => e.preventDefault()}
-      aria-label="Move this test"
-    >
+    <Form save={save} aria-label="Move this test">
       <Row data-question>
         <Pick
           label="It was made on"
@@ -87,17 +83,13 @@ function Where({
         </Button>
         <Quiet onPress={onDone}>Cancel</Quiet>
       </Row>
-      {save.error && !refusal?.field && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Said />
     </Form>
   );
 }
 
 /** A test that was entered on the wrong circuit goes to the right one, readings and all. */
-export function MoveTest({ test }: { test: Schemas["TestView"] }) {
+export default function MoveTest({ test }: { test: Schemas["TestView"] }) {
   const [isOpen, setOpen] = useState(false);
   if (!isOpen)
     return <Quiet onPress={() => setOpen(true)}>It was another circuit</Quiet>;

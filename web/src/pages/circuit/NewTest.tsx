@@ -1,15 +1,17 @@
-import { figure } from "../../units/typed";
-import { useState, type FormEvent } from "react";
-import { Refusal, type Schemas } from "../../api/client";
+import { useState } from "react";
+import type { Schemas } from "../../api/client";
 import { useKit, useWrite, writes } from "../../api/queries";
-import { Field, Grid, Note, Pick, Primary, Prompt } from "../../look/parts";
-import { notANumber, trimmed, useUnits } from "../../units/units";
-import { useSwitch } from "../../units/switch";
+import { useEntry } from "../../form/entry";
+import { FormEnd } from "../../form/Form";
+import { amount, choice, delta, list, text, value } from "../../form/schema";
+import { Field, Grid, Note, Prompt } from "../../look/parts";
+import { Pick } from "../../look/Pick";
+import { trimmed, useUnits } from "../../units/units";
 import { ConfirmStep, Deadly } from "./Cautions";
-import { Import } from "./Import";
+import { Import } from "./file/Import";
 import { InUse } from "./InUse";
 import { KitTicks } from "./KitTicks";
-import { Closed, Form, number, schoolsOf, worth } from "./plan";
+import { Closed, Form, schoolsOf, worth } from "./plan";
 
 const TITLES: Record<string, string> = {
   "vacuum-decay": "Plan a decay test",
@@ -25,6 +27,45 @@ const YES = [
   { id: "yes", text: "yes" },
 ];
 
+const minutes = (label: string) => amount(label, "min", { times: 60 });
+
+/** What is asked; a field that the server knows has its name. */
+const FIELDS = {
+  school: text("Procedure"),
+  targets: list("vacuum", "Targets", {
+    asks: "Write down the target, or one for each pull with commas between.",
+  }),
+  level_pa: value("vacuum", "Limit"),
+  at_s: minutes("After"),
+  start_max_pa: value("vacuum", "Start at most"),
+  evacuated_s: minutes("Vacuum before"),
+  source: text("Limit comes from"),
+  gauge: text("Vacuum gauge"),
+  resolution: delta("vacuum", "Gauge step", { first: "1" }),
+  range: value("vacuum", "Gauge range"),
+  // Where it sits decides what it shows: that is said, never taken for granted.
+  place: choice<Schemas["Position"] | "">(
+    "It sits",
+    "",
+    "Say where the gauge sits.",
+  ),
+  second: text("Second gauge", { first: "none" }),
+  probe: choice<"yes" | "no">("Temperature probe", "no"),
+  rig: text("Rig"),
+  // Where the register of ports has them; before anybody kept one, it is asked.
+  cores: choice<"in" | "out" | "">(
+    "Valve cores",
+    "",
+    "Say whether the valve cores are out: they decide how fast it pumps.",
+  ),
+  core_tool: choice<"yes" | "no">("Through core tools", "yes"),
+  two: choice<"yes" | "no">("Hoses on two ports", "no"),
+  part: choice<Schemas["RigPart"]>("What is checked", "hoses"),
+  hoses: choice<"out" | "in">("Pump hoses during the test", "out"),
+  since: choice<"" | "none" | "yes">("Opened or fitted since the hold", ""),
+  opened: text("What, with commas between"),
+};
+
 /** Whether valve cores are in the way, as the register of ports has it; empty: nobody kept one. */
 function coresOf(circuit: Schemas["CircuitView"]): "in" | "out" | "" {
   const { is_kept, ports } = circuit.finish.ports;
@@ -36,7 +77,7 @@ function coresOf(circuit: Schemas["CircuitView"]): "in" | "out" | "" {
 }
 
 /** Plan of an evacuation, a decay, or a check of the rig. */
-export function NewTest({
+export default function NewTest({
   circuit,
   kind,
   onMade,
@@ -53,78 +94,37 @@ export function NewTest({
     kind === "rig-check",
   ];
   const { all: schools, first } = schoolsOf(units.meta, kind);
-  const v = units.label("vacuum");
   const show = (pa: number | null | undefined) =>
     pa == null ? "" : trimmed(units.of("vacuum", pa)).replace("−", "-");
-  const fromSchool = (code: string) => {
+  /** What a procedure asks for. */
+  const begin = (code: string) => {
     const s = schools.find((x) => x.code === code);
     return {
-      level: show(s?.pressure_pa),
-      minutes: s ? String(s.time_s / 60) : "",
-      start: show(s?.start_max_pa),
+      level_pa: show(s?.pressure_pa),
+      at_s: s ? String(s.time_s / 60) : "",
+      start_max_pa: show(s?.start_max_pa),
       targets: (s?.targets_pa ?? []).map(show).join(", "),
     };
   };
-  const [school, setSchool] = useState(first?.code ?? "own");
-  const [form, setForm] = useState(() => fromSchool(first?.code ?? ""));
-  const lasted = kind === "vacuum-decay" ? (circuit.evacuated_s ?? 0) : 0;
+  const lasted = isDecay ? (circuit.evacuated_s ?? 0) : 0;
   const known = lasted >= 60 ? lasted : null;
-  const [evacuated, setEvacuated] = useState(
-    known == null ? "" : String(Math.round(known / 60)),
-  );
-  const [source, setSource] = useState("");
-  const [gauge, setGauge] = useState({
-    id: "",
-    resolution: "1",
-    range: "",
-    // Where it sits decides what it shows: that is said, never taken for granted.
-    place: "" as Schemas["Position"] | "",
-    second: "",
-    probe: "no",
-  });
-  const [rig, setRig] = useState({
-    id: "",
-    hoses: "out",
-    // Where the register of ports has them; before anybody kept one, it is asked.
+  const entry = useEntry(FIELDS, {
+    school: first?.code ?? "own",
     cores: coresOf(circuit),
-    tool: "yes",
-    two: "no",
-    part: "hoses" as Schemas["RigPart"],
+    evacuated_s: known == null ? "" : String(Math.round(known / 60)),
+    ...begin(first?.code ?? ""),
   });
-  const [since, setSince] = useState({ is: "", what: "" });
+  const { field, text: said, si } = entry;
   const [also, setAlso] = useState<string[]>([]);
-  useSwitch("vacuum", ({ value, delta, list }) => {
-    setForm((f) => ({
-      ...f,
-      level: value(f.level),
-      start: value(f.start),
-      targets: list(f.targets),
-    }));
-    setGauge((g) => ({
-      ...g,
-      resolution: delta(g.resolution),
-      range: value(g.range),
-    }));
-  });
-  const [problem, setProblem] = useState<string | null>(null);
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
   );
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const chosen = schools.find((s) => s.code === school);
   const gauges = kit.filter((i) => i.doc.kind === "vacuum_gauge");
   const rigs = kit.filter((i) => i.doc.kind === "rig");
-  const gaugeId = gauge.id || (gauges[0]?.id ?? "hand");
-  const rigId = rig.id || (rigs[0]?.id ?? "none");
-  const warning = rigs.find((i) => i.id === rigId)?.warning;
-  const rigParts = [
-    rigId,
-    ...(rigs.find((i) => i.id === rigId)?.doc.parts ?? []),
-  ];
-  const pick = (code: string) => {
-    setSchool(code);
-    if (code !== "own") setForm(fromSchool(code));
-  };
+  const gaugeId = said.gauge || (gauges[0]?.id ?? "hand");
+  const rigId = said.rig || (rigs[0]?.id ?? "none");
+  const rig = rigs.find((i) => i.id === rigId);
+  const withRig = isPull || (isDecay && said.hoses === "in");
   const channelOf = (
     id: string,
     name: string,
@@ -145,95 +145,71 @@ export function NewTest({
       position,
       ...(own ?? {
         unit: units.chosen.vacuum,
-        resolution: number(gauge.resolution),
-        range: number(gauge.range),
+        resolution: entry.typed("resolution"),
+        range: entry.typed("range"),
       }),
     };
   };
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    const targets = form.targets
-      .split(",")
-      .map((t) => t.trim())
-      .filter(Boolean);
-    const bad =
-      notANumber([
-        ["Limit", form.level],
-        ["After", form.minutes],
-        ["Start at most", form.start],
-        ["Vacuum before", evacuated],
-        ["Gauge step", gauge.resolution],
-        ["Gauge range", gauge.range],
-        ...targets.map((t): [string, string] => ["Target", t]),
-      ]) ??
-      (isPull && !targets.length
-        ? "Write down the target, or one for each pull with commas between."
-        : null) ??
-      (!isRig && !gauge.place ? "Say where the gauge sits." : null) ??
-      (isPull && rigId !== "none" && !rig.cores
-        ? "Say whether the valve cores are out: they decide how fast it pumps."
-        : null);
-    setProblem(bad);
-    if (bad) return;
-    const si = (x: number | null) =>
-      x === null ? null : units.si("vacuum", x);
+  const planOf = (): Schemas["Plan"] => {
     const auto = gauges.find((i) => i.id === gaugeId)?.doc.auto_off_min;
-    const uses = [gaugeId, gauge.second].filter((id) =>
-      gauges.some((g) => g.id === id),
-    );
-    const withRig = rigId !== "none" && (isPull || rig.hoses === "in");
-    const opened =
-      since.is === "yes"
-        ? since.what
-            .split(",")
-            .map((x) => x.trim())
-            .filter(Boolean)
-        : [];
-    const plan: Schemas["Plan"] = {
-      school: isRig ? null : school,
-      source: isRig ? null : source.trim() || null,
-      kit: [...uses, ...also],
+    const opened = said.opened.split(",").map((x) => x.trim());
+    const targets = entry.all("targets");
+    return {
+      school: isRig ? null : said.school,
+      source: isRig ? null : said.source.trim() || null,
+      kit: [
+        ...[gaugeId, said.second].filter((id) =>
+          gauges.some((g) => g.id === id),
+        ),
+        ...also,
+      ],
       auto_off_s: auto ? auto * 60 : null,
-      hoses_in: isDecay && rig.hoses === "in",
-      changed: isDecay && since.is ? opened : null,
-      rig: withRig
-        ? {
-            rig_id: rigId,
-            side_by_side: rig.two === "yes",
-            core_tool: rig.tool === "yes",
-            core_in: rig.cores === "in",
-            tees: 0,
-          }
-        : null,
-      part: isRig ? rig.part : null,
+      hoses_in: isDecay && said.hoses === "in",
+      changed:
+        isDecay && said.since
+          ? opened.filter((x) => x && said.since === "yes")
+          : null,
+      rig:
+        withRig && rigId !== "none"
+          ? {
+              rig_id: rigId,
+              side_by_side: said.two === "yes",
+              core_tool: said.core_tool === "yes",
+              core_in: said.cores === "in",
+              tees: 0,
+            }
+          : null,
+      part: isRig ? said.part : null,
       stages: isPull
-        ? targets.map((t, i) => ({
-            target_pa: units.si("vacuum", figure(t)),
+        ? targets.map((target_pa, i) => ({
+            target_pa,
             break_pa:
               i + 1 < targets.length ? units.pascal(16.7, "psia") : null,
             dwell_s: i + 1 < targets.length ? 300 : 0,
           }))
         : [],
-      evacuated_s: evacuated ? figure(evacuated) * 60 : null,
+      evacuated_s: si.evacuated_s,
       ...(isDecay && {
-        level_pa: si(number(form.level)),
-        at_s: (number(form.minutes) ?? 0) * 60,
-        start_max_pa: si(number(form.start)),
+        level_pa: si.level_pa,
+        at_s: si.at_s ?? 0,
+        start_max_pa: si.start_max_pa,
       }),
     };
-    const rigPlace = rig.part === "pump" ? "near_pump" : "far";
+  };
+  const submit = () => {
+    const rigPlace = said.part === "pump" ? "near_pump" : "far";
     const channels = [
-      channelOf(gaugeId, "Vacuum", isRig ? rigPlace : gauge.place || null),
+      channelOf(gaugeId, "Vacuum", isRig ? rigPlace : said.place || null),
     ];
-    if (gauge.second)
+    if (said.second !== "none")
       channels.push(
         channelOf(
-          gauge.second,
+          said.second,
           "Second gauge",
-          gauge.place === "far" ? "near_pump" : "far",
+          said.place === "far" ? "near_pump" : "far",
         ),
       );
-    if (gauge.probe === "yes")
+    if (said.probe === "yes")
       channels.push({
         name: "Coldest place",
         quantity: "temperature",
@@ -242,7 +218,7 @@ export function NewTest({
         position: "indoor",
       });
     save.mutate(
-      { kind, plan, channels },
+      { kind, plan: planOf(), channels },
       { onSuccess: (made) => onMade(made.id) },
     );
   };
@@ -260,11 +236,20 @@ export function NewTest({
     ...gauges.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
     { id: "hand", text: "another one" },
   ];
+  const rigOptions = [
+    ...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
+    { id: "none", text: "not in the kit" },
+  ];
   return (
     <section>
       <Form
-        refusal={refusal}
-        also={{ "stages.1": "stages.0", "stages.2": "stages.0" }}
+        save={save}
+        entry={entry}
+        also={{
+          "stages.0": "targets",
+          "stages.1": "targets",
+          "stages.2": "targets",
+        }}
         onSubmit={submit}
       >
         <h2>{TITLES[kind] ?? "Plan a test"}</h2>
@@ -285,22 +270,21 @@ export function NewTest({
         )}
         {!isRig && (
           <Pick
-            label="Procedure"
-            value={school}
-            onChange={pick}
+            {...field("school")}
+            onChange={(school) =>
+              entry.set({ school, ...(school !== "own" && begin(school)) })
+            }
             options={[
               ...schools.map((s) => ({ id: s.code, text: s.title })),
               { id: "own", text: "The maker’s or my own" },
             ]}
-            hint={worth(chosen)}
+            hint={worth(schools.find((s) => s.code === said.school))}
           />
         )}
         <Grid $min={150}>
           {isRig && (
             <Pick
-              label="What is checked"
-              value={rig.part}
-              onChange={(part) => setRig({ ...rig, part })}
+              {...field("part")}
               options={[
                 { id: "pump", text: "the pump, blanked off" },
                 {
@@ -312,99 +296,50 @@ export function NewTest({
           )}
           {isPull && (
             <Field
-              label={`Targets, ${v}`}
-              value={form.targets}
-              onChange={(targets) => setForm({ ...form, targets })}
+              {...field("targets")}
               hint="several: a nitrogen break between"
-              name="stages.0"
             />
           )}
+          {isDecay && <Field {...field("level_pa")} />}
+          {isDecay && <Field {...field("at_s")} />}
           {isDecay && (
-            <Field
-              label={`Limit, ${v}`}
-              value={form.level}
-              onChange={(level) => setForm({ ...form, level })}
-              inputMode="decimal"
-              name="level_pa"
-            />
-          )}
-          {isDecay && (
-            <Field
-              label="After, min"
-              value={form.minutes}
-              onChange={(minutes) => setForm({ ...form, minutes })}
-              inputMode="decimal"
-              name="at_s"
-            />
-          )}
-          {isDecay && (
-            <Field
-              label={`Start at most, ${v}`}
-              value={form.start}
-              onChange={(start) => setForm({ ...form, start })}
-              inputMode="decimal"
-              hint="if the rule has one"
-              name="start_max_pa"
-            />
+            <Field {...field("start_max_pa")} hint="if the rule has one" />
           )}
           {!isPull && (
             <Field
-              label="Vacuum before, min"
-              value={evacuated}
-              onChange={setEvacuated}
-              inputMode="decimal"
+              {...field("evacuated_s")}
               hint={
                 known == null
                   ? "tells oil and rubber from a leak"
                   : "as the last pull lasted"
               }
-              name="evacuated_s"
             />
           )}
           {!isRig && (
             <Field
+              {...field("source")}
               label={isPull ? "Target comes from" : "Limit comes from"}
-              value={source}
-              onChange={setSource}
               placeholder="maker’s page, code, habit"
             />
           )}
         </Grid>
         <Grid $min={150}>
           <Pick
-            label="Vacuum gauge"
+            {...field("gauge")}
             value={gaugeId}
-            onChange={(id) => setGauge({ ...gauge, id })}
             options={gaugeOptions}
             hint={gauges.length ? undefined : "the kit has none yet"}
           />
+          {gaugeId === "hand" && <Field {...field("resolution")} />}
           {gaugeId === "hand" && (
-            <Field
-              label={`Gauge step, ${v}`}
-              value={gauge.resolution}
-              onChange={(resolution) => setGauge({ ...gauge, resolution })}
-              inputMode="decimal"
-              name="resolution"
-            />
-          )}
-          {gaugeId === "hand" && (
-            <Field
-              label={`Gauge range, ${v}`}
-              value={gauge.range}
-              onChange={(range) => setGauge({ ...gauge, range })}
-              inputMode="decimal"
-              hint="top of the scale"
-              name="range"
-            />
+            <Field {...field("range")} hint="top of the scale" />
           )}
           {!isRig && (
             <Pick
-              label="It sits"
-              value={gauge.place}
-              onChange={(place) => setGauge({ ...gauge, place })}
+              {...field("place")}
               options={PLACES}
               hint={
-                gauge.place !== "near_pump"
+                said.place !== "near_pump"
                   ? undefined
                   : "the far end reads higher and is what counts"
               }
@@ -412,11 +347,7 @@ export function NewTest({
           )}
           {!isRig && gauges.length > 1 && (
             <Pick
-              label="Second gauge"
-              value={gauge.second || "none"}
-              onChange={(second) =>
-                setGauge({ ...gauge, second: second === "none" ? "" : second })
-              }
+              {...field("second")}
               options={[
                 { id: "none", text: "none" },
                 ...gaugeOptions.filter(
@@ -427,9 +358,7 @@ export function NewTest({
           )}
           {!isRig && (
             <Pick
-              label="Temperature probe"
-              value={gauge.probe}
-              onChange={(probe) => setGauge({ ...gauge, probe })}
+              {...field("probe")}
               options={YES}
               hint="at the coldest place: tells water"
             />
@@ -437,82 +366,63 @@ export function NewTest({
         </Grid>
         {isPull && (
           <Grid $min={150}>
-            <Pick
-              label="Rig"
-              value={rigId}
-              onChange={(id) => setRig({ ...rig, id })}
-              options={[
-                ...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
-                { id: "none", text: "not in the kit" },
-              ]}
-            />
-            <Pick
-              label="Valve cores"
-              value={rig.cores}
-              onChange={(cores) => setRig({ ...rig, cores })}
-              options={[
-                { id: "out", text: "out" },
-                { id: "in", text: "left in" },
-              ]}
-            />
-            <Pick
-              label="Through core tools"
-              value={rig.tool}
-              onChange={(tool) => setRig({ ...rig, tool })}
-              options={YES}
-            />
-            <Pick
-              label="Hoses on two ports"
-              value={rig.two}
-              onChange={(two) => setRig({ ...rig, two })}
-              options={YES}
-            />
+            <Pick {...field("rig")} value={rigId} options={rigOptions} />
+            {rigId !== "none" && (
+              <>
+                <Pick
+                  {...field("cores")}
+                  options={[
+                    { id: "out", text: "out" },
+                    { id: "in", text: "left in" },
+                  ]}
+                />
+                <Pick {...field("core_tool")} options={YES} />
+                <Pick {...field("two")} options={YES} />
+              </>
+            )}
           </Grid>
         )}
         {isDecay && (
           <Grid $min={190}>
             <Pick
-              label="Pump hoses during the test"
-              value={rig.hoses}
-              onChange={(hoses) => setRig({ ...rig, hoses })}
+              {...field("hoses")}
               options={[
                 { id: "out", text: "shut out at the system" },
                 { id: "in", text: "stay in it" },
               ]}
               hint={
-                rig.hoses === "in"
+                said.hoses === "in"
                   ? "shut the valve at the pump, then stop it; what they give off counts as the system’s, unless their own check tells it"
                   : undefined
               }
             />
-            {rig.hoses === "in" && (
+            {said.hoses === "in" && (
               <Pick
+                {...field("rig")}
                 label="Which rig"
                 value={rigId}
-                onChange={(id) => setRig({ ...rig, id })}
+                options={rigOptions}
+              />
+            )}
+            {said.hoses === "in" && rigId !== "none" && (
+              <Pick
+                {...field("cores")}
                 options={[
-                  ...rigs.map((i) => ({ id: i.id, text: i.doc.name ?? "" })),
-                  { id: "none", text: "not in the kit" },
+                  { id: "out", text: "out" },
+                  { id: "in", text: "left in" },
                 ]}
               />
             )}
             <Pick
-              label="Opened or fitted since the hold"
-              value={since.is}
-              onChange={(is) => setSince({ ...since, is })}
+              {...field("since")}
               options={[
                 { id: "none", text: "nothing" },
                 { id: "yes", text: "something" },
               ]}
               hint="a hold says nothing about what came after it"
             />
-            {since.is === "yes" && (
-              <Field
-                label="What, with commas between"
-                value={since.what}
-                onChange={(what) => setSince({ ...since, what })}
-                placeholder="core tool, gauge tee"
-              />
+            {said.since === "yes" && (
+              <Field {...field("opened")} placeholder="core tool, gauge tee" />
             )}
           </Grid>
         )}
@@ -528,24 +438,13 @@ export function NewTest({
           circuit={circuit.id}
           ids={[
             gaugeId,
-            gauge.second,
+            said.second,
             ...also,
-            ...(isPull || (isDecay && rig.hoses === "in") ? rigParts : []),
+            ...(withRig ? [rigId, ...(rig?.doc.parts ?? [])] : []),
           ]}
         />
-        {(isPull || (isDecay && rig.hoses === "in")) && warning && (
-          <Note>{warning}</Note>
-        )}
-        {(problem ?? refusal) && (
-          <Note $kind="wrong" role="alert">
-            {problem ?? refusal?.message}
-          </Note>
-        )}
-        <span>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Open the test
-          </Primary>
-        </span>
+        {withRig && rig?.warning && <Note>{rig.warning}</Note>}
+        <FormEnd>Open the test</FormEnd>
       </Form>
       <Closed>
         <summary>Or take a file: a data package or a logger’s CSV</summary>

@@ -1,6 +1,6 @@
-import { isWrong } from "../../units/typed";
+import { isWrong, noNumber } from "../../units/typed";
 import { ChevronDown } from "lucide-react";
-import { useRef, useState } from "react";
+import { memo, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 import styled from "styled-components";
 import { freshId, type Schemas } from "../../api/client";
@@ -16,6 +16,7 @@ import {
   useIsLying,
   useIsTouched,
 } from "../../look/screen";
+import { useSteady } from "../../look/steady";
 import { timeOf } from "../../units/units";
 import { Keypad } from "./Keypad";
 import { LogBar, useListening } from "./LogBar";
@@ -151,6 +152,34 @@ function useMode(test: Schemas["TestView"]): [Mode, (mode: Mode) => void] {
   return [isInHand && !isLying ? mode : "pad", setMode];
 }
 
+/** What happened, a button each; a digit changes none of them. */
+const Marks = memo(
+  ({
+    of,
+    onMark,
+    circuit,
+    onPhoto,
+  }: {
+    of: Schemas["TestView"]["marks"];
+    onMark: (kind: Schemas["EventKind"]) => void;
+    circuit: string;
+    onPhoto: (id: string) => void;
+  }) => (
+    <>
+      {of.map((m) => (
+        <Button key={m.kind} onPress={() => onMark(m.kind)}>
+          {m.title}
+        </Button>
+      ))}
+      <PhotoButton
+        circuit={circuit}
+        text="Photo of the gauge"
+        onMade={onPhoto}
+      />
+    </>
+  ),
+);
+
 /** The reading pad: all channels in one row, stamped by itself, Enter logs; events beside it. */
 export function Pad({ test }: { test: Schemas["TestView"] }) {
   const [draft, setDraft] = useDraft(test.id);
@@ -180,10 +209,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     const bad = filled.find((c) => isWrong(draft[c.id] ?? ""));
     const at = isLater ? timeOf(draft[TIME] ?? "") : null;
     if (!filled.length) return setProblem("Nothing has been typed yet.");
-    if (bad)
-      return setProblem(
-        `${bad.name}: “${draft[bad.id] ?? ""}” is not a number. Write it with a point, without thousands marks.`,
-      );
+    if (bad) return setProblem(`${bad.name}: ${noNumber(draft[bad.id] ?? "")}`);
     if (isLater && at === null)
       return setProblem("When was it read? Write the time as 14:05 or 1405.");
     setProblem(null);
@@ -241,6 +267,15 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
     keepEvent({ test: test.id, kind, note: words.trim() });
     setNote(null);
   };
+  const onMark = useSteady((kind: Schemas["EventKind"]) => mark(kind));
+  const onPhoto = useSteady((photo_id: string) =>
+    keepEvent({
+      test: test.id,
+      kind: "other",
+      note: "photo of the gauge",
+      photo_id,
+    }),
+  );
   const field = {
     // Ruhe has keys of its own; those of the device would cover the trace.
     inputMode: isTouched ? ("none" as const) : ("decimal" as const),
@@ -321,11 +356,7 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
           <Keypad
             onKey={tap}
             log={
-              <Primary
-                preventFocusOnPress
-                style={{ gridArea: "log" }}
-                onPress={() => log()}
-              >
+              <Primary preventFocusOnPress onPress={() => log()}>
                 Log
               </Primary>
             }
@@ -368,22 +399,11 @@ export function Pad({ test }: { test: Schemas["TestView"] }) {
             {isLater ? "It is now" : "Was earlier"}
           </Button>
         )}
-        {test.marks.map((m) => (
-          <Button key={m.kind} onPress={() => mark(m.kind)}>
-            {m.title}
-          </Button>
-        ))}
-        <PhotoButton
+        <Marks
+          of={test.marks}
+          onMark={onMark}
           circuit={test.circuit_id}
-          text="Photo of the gauge"
-          onMade={(photo_id) =>
-            keepEvent({
-              test: test.id,
-              kind: "other",
-              note: "photo of the gauge",
-              photo_id,
-            })
-          }
+          onPhoto={onPhoto}
         />
         {note === null ? (
           <Button onPress={() => setNote("")}>Other …</Button>

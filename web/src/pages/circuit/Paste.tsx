@@ -2,7 +2,8 @@ import { ClipboardPaste } from "lucide-react";
 import { useState } from "react";
 import { freshId, type Schemas } from "../../api/client";
 import { keep } from "../../api/outbox";
-import { Button, Field, Note, Pick, Primary, Sheet } from "../../look/parts";
+import { Button, Field, Note, Primary, Sheet, Row } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { timeOf } from "../../units/units";
 import { now as nowHere } from "../../api/clock";
 
@@ -34,7 +35,7 @@ function read(text: string, most: number): Line[] | string {
 }
 
 /** Columns of readings from a note or a sheet: the first into one channel, the next into those after it. */
-export function Paste({ test }: { test: Schemas["TestView"] }) {
+export default function Paste({ test }: { test: Schemas["TestView"] }) {
   const [isOpen, setOpen] = useState(false);
   const [channel, setChannel] = useState(test.channels[0]?.id ?? "");
   const [text, setText] = useState("");
@@ -95,10 +96,10 @@ export function Paste({ test }: { test: Schemas["TestView"] }) {
           {problem}
         </Note>
       )}
-      <span style={{ display: "flex", gap: 8 }}>
+      <Row>
         <Primary onPress={log}>Log them</Primary>
         <Button onPress={() => setOpen(false)}>Leave it</Button>
-      </span>
+      </Row>
     </Sheet>
   );
 }

@@ -1,18 +1,30 @@
-import { useState, type FormEvent } from "react";
-import { Refusal, type Schemas } from "../../api/client";
+import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Grid, Note, Pick, Primary } from "../../look/parts";
-import { notANumber, trimmed, useUnits } from "../../units/units";
+import { useEntry } from "../../form/entry";
+import { FormEnd } from "../../form/Form";
+import { amount, choice, delta, text, value } from "../../form/schema";
+import { Button, Field, Grid } from "../../look/parts";
+import { Pick } from "../../look/Pick";
+import { trimmed, useUnits } from "../../units/units";
 import { STEPS } from "./firstHold";
-import { useSwitch } from "../../units/switch";
-import { Form, number } from "./plan";
-import { Row } from "./Press";
+import { Form } from "./plan";
 
 /** Not a section of the survey. */
 const ELSEWHERE = "elsewhere";
 
+const FIELDS = {
+  section: text("Half A is"),
+  section_b: text("Half B is", { first: ELSEWHERE }),
+  test_pa: value("pressure", "Test pressure in A"),
+  behind: choice<Schemas["Behind"] | "survey">("In half B stands", "survey"),
+  volume_ratio: amount("Volume of half B over half A"),
+  resolution: delta("pressure", "Gauge step"),
+  range: value("pressure", "Gauge range"),
+  probes: choice<"none" | "one" | "both">("Temperature probes", "one"),
+};
+
 /** Two gauges on two halves: how high, what stands behind the valve, and the ratio of the volumes if it is known. */
-export function PlanLeakBy({
+export default function PlanLeakBy({
   circuit,
   onMade,
   onCancel,
@@ -23,39 +35,16 @@ export function PlanLeakBy({
 }) {
   const units = useUnits();
   const sections = circuit.survey.sections;
-  const [a, setA] = useState(
-    (sections.find((s) => s.is_tested) ?? sections[0])?.name ?? "",
-  );
-  const [b, setB] = useState(ELSEWHERE);
-  const [level, setLevel] = useState("");
-  const [behind, setBehind] = useState<Schemas["Behind"] | "">("");
-  const [ratio, setRatio] = useState("");
-  const [gauge, setGauge] = useState({
-    step: STEPS[units.chosen.pressure] ?? "0.1",
-    range: "",
+  const entry = useEntry(FIELDS, {
+    section: (sections.find((s) => s.is_tested) ?? sections[0])?.name ?? "",
+    resolution: STEPS[units.chosen.pressure] ?? "0.1",
   });
-  const [probes, setProbes] = useState<"none" | "one" | "both">("one");
-  useSwitch("pressure", ({ value, delta }) => {
-    setLevel(value);
-    setGauge((g) => ({ step: delta(g.step), range: value(g.range) }));
-  });
-  const [problem, setProblem] = useState<string | null>(null);
+  const { field, text, si } = entry;
   const save = useWrite(
     writes.test(circuit.id, { pressure: units.chosen.pressure }),
   );
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const here = sections.find((s) => s.name === a);
-  const p = units.label("pressure");
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    const bad = notANumber([
-      ["Test pressure", level],
-      ["Volume of half B over half A", ratio],
-      ["Gauge step", gauge.step],
-      ["Gauge range", gauge.range],
-    ]);
-    setProblem(bad);
-    if (bad) return;
+  const here = sections.find((s) => s.name === text.section);
+  const submit = () => {
     const one = (
       name: string,
       position: Schemas["Position"],
@@ -63,8 +52,8 @@ export function PlanLeakBy({
       name,
       quantity: "gauge_pressure",
       unit: units.chosen.pressure,
-      resolution: number(gauge.step),
-      range: number(gauge.range),
+      resolution: entry.typed("resolution"),
+      range: entry.typed("range"),
       position,
     });
     const probe = (
@@ -81,17 +70,13 @@ export function PlanLeakBy({
       both: [probe("Pipe at A", "half_a"), probe("Pipe at B", "half_b")],
       one: [probe("Pipe probe", "line")],
       none: [],
-    }[probes];
+    }[text.probes];
     const plan: Schemas["Plan"] = {
-      section: a,
-      section_b: b === ELSEWHERE ? null : b,
-      behind: behind || null,
-      test_pa:
-        number(level) === null
-          ? null
-          : units.si("pressure", number(level) ?? 0),
-      volume_ratio: number(ratio),
-      source: "balance of two halves",
+      section: text.section,
+      section_b: text.section_b === ELSEWHERE ? null : text.section_b,
+      behind: text.behind === "survey" ? null : text.behind,
+      test_pa: si.test_pa,
+      volume_ratio: si.volume_ratio,
     };
     save.mutate(
       {
@@ -107,7 +92,7 @@ export function PlanLeakBy({
     );
   };
   return (
-    <Form refusal={refusal} onSubmit={submit}>
+    <Form save={save} entry={entry} onSubmit={submit}>
       <h2>Plan a leak-by test</h2>
       <p>
         Half A is under pressure, the valve to half B shut. What A loses and B
@@ -121,46 +106,36 @@ export function PlanLeakBy({
       <Grid $min={190}>
         {sections.length > 1 && (
           <Pick
-            label="Half A is"
-            value={a}
-            onChange={setA}
+            {...field("section")}
             options={sections.map((s) => ({ id: s.name, text: s.name }))}
-            name="section"
           />
         )}
         {sections.length > 1 && (
           <Pick
-            label="Half B is"
-            value={b}
-            onChange={setB}
+            {...field("section_b")}
             options={[
               ...sections
-                .filter((s) => s.name !== a)
+                .filter((s) => s.name !== text.section)
                 .map((s) => ({ id: s.name, text: s.name })),
               { id: ELSEWHERE, text: "not in the survey" },
             ]}
             hint={
-              b === ELSEWHERE ? "what it may take is then not known" : undefined
+              text.section_b === ELSEWHERE
+                ? "what it may take is then not known"
+                : undefined
             }
-            name="section_b"
           />
         )}
         <Field
-          label={`Test pressure in A, ${p}`}
-          value={level}
-          onChange={setLevel}
-          inputMode="decimal"
+          {...field("test_pa")}
           hint={
             here?.ceiling_pa != null
-              ? `at most ${trimmed(units.of("pressure", here.ceiling_pa))} ${p}, ${here.ceiling_name ?? ""}`
+              ? `at most ${trimmed(units.of("pressure", here.ceiling_pa))} ${units.label("pressure")}, ${here.ceiling_name ?? ""}`
               : undefined
           }
-          name="test_pa"
         />
         <Pick
-          label="In half B stands"
-          value={behind || "survey"}
-          onChange={(code) => setBehind(code === "survey" ? "" : code)}
+          {...field("behind")}
           options={[
             { id: "survey", text: "what the survey says" },
             ...units.meta.behinds
@@ -168,32 +143,15 @@ export function PlanLeakBy({
               .map((x) => ({ id: x.code, text: x.title })),
           ]}
           hint="said by nobody: not known, and the valve stays shut"
-          name="behind"
         />
         <Field
-          label="Volume of half B over half A"
-          value={ratio}
-          onChange={setRatio}
-          inputMode="decimal"
+          {...field("volume_ratio")}
           hint="empty: a half to double, or measured at the end"
         />
-        <Field
-          label={`Gauge step, ${units.deltaLabel("pressure")}`}
-          value={gauge.step}
-          onChange={(step) => setGauge({ ...gauge, step })}
-          inputMode="decimal"
-        />
-        <Field
-          label={`Gauge range, ${p}`}
-          value={gauge.range}
-          onChange={(range) => setGauge({ ...gauge, range })}
-          inputMode="decimal"
-          hint="top of the scale"
-        />
+        <Field {...field("resolution")} />
+        <Field {...field("range")} hint="top of the scale" />
         <Pick
-          label="Temperature probes"
-          value={probes}
-          onChange={setProbes}
+          {...field("probes")}
           options={[
             { id: "none", text: "none" },
             { id: "one", text: "one for both" },
@@ -201,17 +159,9 @@ export function PlanLeakBy({
           ]}
         />
       </Grid>
-      {(problem ?? refusal) && (
-        <Note $kind="wrong" role="alert">
-          {problem ?? refusal?.message}
-        </Note>
-      )}
-      <Row>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Open the test
-        </Primary>
-        <Button onPress={onCancel}>A hold instead</Button>
-      </Row>
+      <FormEnd others={<Button onPress={onCancel}>A hold instead</Button>}>
+        Open the test
+      </FormEnd>
     </Form>
   );
 }

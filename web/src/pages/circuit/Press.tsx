@@ -3,7 +3,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { keepEvent } from "../../api/outbox";
-import { Button, Field, Note, Primary } from "../../look/parts";
+import { Button, Field, Note, Primary, Low } from "../../look/parts";
 import { trimmed, useUnits } from "../../units/units";
 import { ConfirmStep, Deadly } from "./Cautions";
 import { WhenShut } from "./WhenShut";
@@ -36,12 +36,6 @@ export const Steps = styled.ol`
     color: var(--soft);
     text-decoration: line-through;
   }
-`;
-export const Row = styled.div`
-  display: flex;
-  gap: 8px;
-  flex-wrap: wrap;
-  align-items: end;
 `;
 
 /** Pressing up: what can kill first, then the step one is at, when to stop, and the word that the supply is shut. */
@@ -100,7 +94,7 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
         <li aria-current={isThere ? "step" : undefined}>supply shut</li>
       </Steps>
       <p>{press.words}</p>
-      <Row>
+      <Low>
         {press.needs_reason && (
           <Field
             label="Why it goes on from here"
@@ -117,7 +111,7 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
         {hasReadings && !isAsking && (
           <Button onPress={() => setAsking(true)}>Shut earlier …</Button>
         )}
-      </Row>
+      </Low>
       {isAsking && (
         <WhenShut
           test={test}

@@ -1,10 +1,10 @@
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { keepEvent } from "../../api/outbox";
-import { Button, Primary, Prompt } from "../../look/parts";
+import { Button, Primary, Prompt, Low } from "../../look/parts";
 import { atClock, span, trimmed, useUnits } from "../../units/units";
 import { DecayNow } from "./DecayNow";
-import { Row, Steps } from "./Press";
+import { Steps } from "./Press";
 
 const Box = styled(Prompt)`
   & > b {
@@ -75,7 +75,7 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
           ))}
         </ol>
       )}
-      <Row>
+      <Low>
         {isOff ? (
           <Primary onPress={() => mark("pump_on", "valve open again")}>
             Valve open again
@@ -101,7 +101,7 @@ export function Pull({ test }: { test: Schemas["TestView"] }) {
               Broken with nitrogen now
             </Button>
           ))}
-      </Row>
+      </Low>
     </Box>
   );
 }

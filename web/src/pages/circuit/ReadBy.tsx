@@ -1,7 +1,8 @@
 import type { Schemas } from "../../api/client";
 import { gauges, useGauges } from "../../api/gauges";
 import { useWrite } from "../../api/queries";
-import { Grid, Note, Pick } from "../../look/parts";
+import { Grid, Trouble } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 
 /** A gauge that is let in meanwhile may wait so long to be offered, ms. */
 const NOW_AND_THEN = 60_000;
@@ -10,9 +11,10 @@ const NOW_AND_THEN = 60_000;
 const BY_HAND = "by hand";
 
 /** Which sensor of which gauge each channel is read by, where gauges send by themselves. */
-export function ReadBy({ test }: { test: Schemas["TestView"] }) {
+export default function ReadBy({ test }: { test: Schemas["TestView"] }) {
   const all = useGauges(NOW_AND_THEN)?.filter((g) => !g.is_simulated) ?? [];
   const bind = useWrite(gauges.bind(test.id));
+  const byHand = useWrite(gauges.unbind(test.id));
   const sources = all.flatMap((g) =>
     g.sources.map((s) => ({ ...s, gauge: g.id, name: g.name })),
   );
@@ -31,7 +33,8 @@ export function ReadBy({ test }: { test: Schemas["TestView"] }) {
               value={now ? `${now.gauge} ${now.source}` : BY_HAND}
               onChange={(id) => {
                 const s = offered.find((x) => `${x.gauge} ${x.source}` === id);
-                if (s)
+                if (!s) byHand.mutate(c.id);
+                else
                   bind.mutate({
                     channel: c.id,
                     gauge: s.gauge,
@@ -39,7 +42,7 @@ export function ReadBy({ test }: { test: Schemas["TestView"] }) {
                   });
               }}
               options={[
-                ...(now ? [] : [{ id: BY_HAND, text: "by hand" }]),
+                { id: BY_HAND, text: "by hand" },
                 ...offered.map((s) => ({
                   id: `${s.gauge} ${s.source}`,
                   text: `by ${s.name}, ${s.source}: ${s.value}`,
@@ -49,11 +52,7 @@ export function ReadBy({ test }: { test: Schemas["TestView"] }) {
           );
         })}
       </Grid>
-      {bind.error && (
-        <Note $kind="wrong" role="alert">
-          {bind.error.message}
-        </Note>
-      )}
+      <Trouble of={bind.error ?? byHand.error} />
     </>
   );
 }

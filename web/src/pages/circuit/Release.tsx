@@ -3,7 +3,8 @@ import { useState, type FormEvent } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Field, Grid, Note, Pick, Primary, Quiet } from "../../look/parts";
+import { Field, Grid, Note, Primary, Quiet, Trouble } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { atClock, useUnits } from "../../units/units";
 import { Deadly } from "./Cautions";
 import { useOffered } from "./finish/parts";
@@ -126,11 +127,7 @@ function Recover({
         placeholder="cylinder, how much, what its label says"
       />
       {fields}
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Trouble of={save.error} />
       <span>
         <Primary type="submit" isDisabled={save.isPending}>
           Confirm: recovered
@@ -141,7 +138,7 @@ function Recover({
 }
 
 /** Letting the nitrogen out: port, direction, what is left on both sides. */
-export function Release({
+export default function Release({
   circuit,
   stage,
   isReadOnly,
@@ -209,11 +206,7 @@ export function Release({
               That is still pressure: nothing may be opened or brazed yet.
             </Note>
           )}
-          {save.error && (
-            <Note $kind="wrong" role="alert">
-              {save.error.message}
-            </Note>
-          )}
+          <Trouble of={save.error} />
           <span>
             <Primary type="submit" isDisabled={save.isPending}>
               Confirm the release

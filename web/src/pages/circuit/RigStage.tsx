@@ -29,7 +29,7 @@ const Row = styled.li`
 `;
 
 /** Rigs of the kit with their last checks; the checks themselves are made there, apart from this system. */
-export function RigStage() {
+export default function RigStage() {
   const { data } = useKit();
   const rigs = (data?.items ?? []).filter(
     (i) => i.doc.kind === "rig" && !i.doc.is_retired,

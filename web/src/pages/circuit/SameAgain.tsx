@@ -1,6 +1,6 @@
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Note, Primary, Prompt } from "../../look/parts";
+import { Primary, Prompt, Trouble } from "../../look/parts";
 import { useUnits } from "../../units/units";
 
 /** The last hold once more, opened with one tap: same gauges, same procedure, at the pressure that is asked for. */
@@ -30,11 +30,7 @@ export function SameAgain({
           {same.text}
         </Primary>
       </span>
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Trouble of={save.error} />
     </Prompt>
   );
 }

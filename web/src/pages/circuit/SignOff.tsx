@@ -2,11 +2,11 @@ import { Check, CircleSlash, PenLine } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
-import { Form } from "../../look/Form";
-import { Refusal, type Schemas } from "../../api/client";
+import { Form, FormEnd } from "../../form/Form";
+import { type Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Field, FormEnd, Note } from "../../look/parts";
+import { Button, Field, Note } from "../../look/parts";
 import { Way } from "../../look/Way";
 import { Signature } from "../Record";
 import { Box } from "./finish/parts";
@@ -63,7 +63,6 @@ function GateItem({
   const save = useWrite(writes.override(circuit));
   const approve = useWrite(writes.approval(circuit));
   const mayAnswer = useMay("override");
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Gate data-testid={`gate-${gate.code}`}>
       {gate.met && <Check aria-label="met" />}
@@ -118,9 +117,8 @@ function GateItem({
           )}
         {isOpen && !gate.overridden && !gate.waits && (
           <Reason
-            refusal={refusal}
-            onSubmit={(e) => {
-              e.preventDefault();
+            save={save}
+            onSubmit={() => {
               save.mutate({ gate: gate.code, words });
             }}
           >
@@ -131,7 +129,7 @@ function GateItem({
               isLong
               name="words"
             />
-            <FormEnd save={save}>Say so; it prints on the record</FormEnd>
+            <FormEnd>Say so; it prints on the record</FormEnd>
           </Reason>
         )}
       </div>

@@ -3,7 +3,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
-import { Button, Field, Note } from "../../look/parts";
+import { Button, Field, Trouble } from "../../look/parts";
 import { atClock } from "../../units/units";
 import { StrikeOut } from "./StrikeOut";
 
@@ -81,11 +81,7 @@ function StepItem({
           </Button>
         </Row>
       )}
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Trouble of={save.error} />
     </Item>
   );
 }

@@ -1,12 +1,12 @@
 import { CalendarClock, Download, Radio } from "lucide-react";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Trace } from "../../charts/Trace";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
 import { keepEvent } from "../../api/outbox";
 import { useWrite, writes } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Field, Note, Quiet, Sheet } from "../../look/parts";
+import { Button, Field, Note, Quiet, Sheet, Trouble } from "../../look/parts";
 import { HAND, useInHand } from "../../look/screen";
 import { span, trimmed, useUnits } from "../../units/units";
 import { Watch } from "./Cautions";
@@ -14,18 +14,20 @@ import { End } from "./End";
 import { JudgedAgain } from "./JudgedAgain";
 import { Pad } from "./Pad";
 import { Isolate } from "./Isolate";
-import { Paste } from "./Paste";
 import { Press } from "./Press";
 import { Pull } from "./Pull";
-import { ReadBy } from "./ReadBy";
 import { Readings } from "./Readings";
-import { MoveTest } from "./MoveTest";
 import { StrikeOut } from "./StrikeOut";
 import { Undo } from "./Undo";
 import { WaitingList } from "./Waiting";
 import { BeforeShut } from "./WhenShut";
 import { now as nowHere } from "../../api/clock";
 import { here } from "../../api/room";
+
+// What few tests need is loaded after what all of them show.
+const Paste = lazy(() => import("./Paste"));
+const ReadBy = lazy(() => import("./ReadBy"));
+const MoveTest = lazy(() => import("./MoveTest"));
 
 const Head = styled.div`
   display: flex;
@@ -215,7 +217,11 @@ export function TestPanel({
       </Acts>
       {isOpen && !isInHand && <Pad test={test} />}
       <WaitingList test={test} />
-      {isOpen && <ReadBy test={test} />}
+      {isOpen && (
+        <Suspense fallback={null}>
+          <ReadBy test={test} />
+        </Suspense>
+      )}
       {test.has_simulated && (
         <Note>
           Readings of a simulated gauge are in this test: it says nothing about
@@ -223,15 +229,13 @@ export function TestPanel({
         </Note>
       )}
       {test.watch?.level === "within" && <Watch watch={test.watch} />}
-      {error && (
-        <Note $kind="wrong" role="alert">
-          {error.message}
-        </Note>
-      )}
+      <Trouble of={error} />
       <Bar>
         {isOpen && (
           <>
-            <Paste test={test} />
+            <Suspense fallback={null}>
+              <Paste test={test} />
+            </Suspense>
             {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && (
               <Button onPress={() => listen.mutate(!test.is_live)}>
                 <Radio size={19} aria-hidden />
@@ -275,7 +279,11 @@ export function TestPanel({
               what={test.title}
               label={`Strike out ${test.title}`}
             />
-            {test.reading_count > 0 && <MoveTest test={test} />}
+            {test.reading_count > 0 && (
+              <Suspense fallback={null}>
+                <MoveTest test={test} />
+              </Suspense>
+            )}
           </>
         )}
         {isOpen && (

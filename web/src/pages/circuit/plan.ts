@@ -1,7 +1,7 @@
 import { figure } from "../../units/typed";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { Form as Checked } from "../../look/Form";
+import { Form as Checked } from "../../form/Form";
 import { preferred } from "../../units/procedures";
 
 export const Form = styled(Checked)`

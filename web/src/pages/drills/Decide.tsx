@@ -9,7 +9,8 @@ import {
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { useDecide } from "../../api/drills";
-import { Button, Note, Pick, Primary } from "../../look/parts";
+import { Button, Primary, Trouble, Head } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 
 const Stack = styled.div`
   display: grid;
@@ -83,10 +84,10 @@ export function Decide({
   const refusal = decide.error instanceof Refusal ? decide.error : null;
   return (
     <Stack>
-      <header style={{ display: "flex", gap: 12, alignItems: "center" }}>
-        <h2 style={{ flex: 1 }}>Decide</h2>
+      <Head>
+        <h2>Decide</h2>
         <Button onPress={onDone}>Not yet</Button>
-      </header>
+      </Head>
       <p>This ends the drill. Then you see what was true.</p>
       <Pick
         label="What it was"
@@ -121,11 +122,7 @@ export function Decide({
           <SliderThumb className="thumb" />
         </SliderTrack>
       </Sure>
-      {refusal && (
-        <Note $kind="wrong" role="alert">
-          {refusal.message}
-        </Note>
-      )}
+      <Trouble of={refusal} />
       <span>
         <Primary
           isDisabled={!isWhole || decide.isPending}

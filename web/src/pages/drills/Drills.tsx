@@ -7,7 +7,7 @@ import { Refusal, type Schemas } from "../../api/client";
 import { drills, useShelf } from "../../api/drills";
 import { useWrite } from "../../api/queries";
 import { useMay } from "../../api/session";
-import { Button, Note, Primary, Quiet } from "../../look/parts";
+import { Button, Note, Primary, Quiet, Row as Side } from "../../look/parts";
 import { Page, Row } from "../../look/page";
 import { MakeDrill } from "./MakeDrill";
 
@@ -243,7 +243,7 @@ export default function Drills() {
             A drill of your own is an open file. Hand it out; whoever takes it
             in can work it. Results come back as files.
           </p>
-          <span style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
+          <Side>
             <Primary onPress={() => setMaking(true)}>Make a drill</Primary>
             <FileTrigger
               acceptedFileTypes={["application/json", ".json"]}
@@ -255,7 +255,7 @@ export default function Drills() {
             >
               <Button>Take in a drill’s file</Button>
             </FileTrigger>
-          </span>
+          </Side>
           {isMaking && (
             <MakeDrill
               onDone={() => {

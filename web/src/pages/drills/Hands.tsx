@@ -3,7 +3,16 @@ import { useState } from "react";
 import styled from "styled-components";
 import { Refusal, type Schemas } from "../../api/client";
 import { useHands } from "../../api/drills";
-import { Button, Field, Note, Pick, Primary } from "../../look/parts";
+import {
+  Button,
+  Field,
+  Note,
+  Primary,
+  Trouble,
+  Head,
+  Row,
+} from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { useUnits } from "../../units/units";
 import { sinceCame } from "./Bar";
 
@@ -154,21 +163,17 @@ export function Hands({
   const last = drill.log.at(-1);
   return (
     <Groups>
-      <header style={{ display: "flex", gap: 12, alignItems: "center" }}>
-        <h2 style={{ flex: 1 }}>Hands</h2>
+      <Head>
+        <h2>Hands</h2>
         <Button onPress={onDone}>Close</Button>
-      </header>
+      </Head>
       <p>Each act takes time of the drill; the clock jumps.</p>
       {last && (
         <Note $kind={last.is_bad ? "wrong" : "calm"} role="status">
           {last.words}. {last.came}
         </Note>
       )}
-      {refusal && (
-        <Note $kind="wrong" role="alert">
-          {refusal.message}
-        </Note>
-      )}
+      <Trouble of={refusal} />
       {asked && (
         <Asked
           aria-label={asked.title}
@@ -217,12 +222,12 @@ export function Hands({
               {...field("mass")}
             />
           )}
-          <span style={{ display: "flex", gap: 8 }}>
+          <Row>
             <Primary type="submit" isDisabled={hands.isPending}>
               Do it
             </Primary>
             <Button onPress={() => setAsked(null)}>Not now</Button>
-          </span>
+          </Row>
         </Asked>
       )}
       {groups.map((g) => (

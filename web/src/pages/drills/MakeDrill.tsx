@@ -1,10 +1,12 @@
+import { FormEnd } from "../../form/Form";
 import { figure } from "../../units/typed";
-import { useState, type FormEvent } from "react";
-import { Refusal, type Schemas } from "../../api/client";
+import { useState } from "react";
+import { type Schemas } from "../../api/client";
 import { drills } from "../../api/drills";
 import { useWrite } from "../../api/queries";
 import { Form } from "../../look/page";
-import { Button, Field, FormEnd, Grid, Pick } from "../../look/parts";
+import { Button, Field, Grid } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 
 type Text = Record<string, string>;
 
@@ -28,7 +30,6 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
     places: "flare, liquid\nflare, vapour\ncore of the port",
   });
   const save = useWrite(drills.make);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const isVacuum = f.phase === "vacuum";
   const field = (name: string) => ({
     name,
@@ -36,8 +37,7 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
     onChange: (v: string) => setF({ ...f, [name]: v }),
   });
   const number = (name: string) => figure(f[name] ?? "") || 0;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     const body: Schemas["Form"] = {
       title: f.title ?? "",
       phase: (f.phase ?? "pressure") as Schemas["DrillPhase"],
@@ -59,7 +59,7 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
     save.mutate(body, { onSuccess: onDone });
   };
   return (
-    <Form onSubmit={submit} refusal={refusal} aria-label="Make a drill">
+    <Form onSubmit={submit} save={save} aria-label="Make a drill">
       <Grid>
         <Field label="What it is called" {...field("title")} />
         <Pick label="Part of the work" {...field("phase")} options={PHASES} />
@@ -130,7 +130,7 @@ export function MakeDrill({ onDone }: { onDone: () => void }) {
         isLong
         {...field("reveals")}
       />
-      <FormEnd save={save}>Keep this drill</FormEnd>
+      <FormEnd>Keep this drill</FormEnd>
       <span>
         <Button onPress={onDone}>Not now</Button>
       </span>

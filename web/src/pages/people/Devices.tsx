@@ -1,7 +1,7 @@
 import { useWrite } from "../../api/queries";
 import { people, useDevices } from "../../api/session";
 import { Row } from "../../look/page";
-import { Note, Quiet } from "../../look/parts";
+import { Quiet, Trouble } from "../../look/parts";
 import { atClock, onDate } from "../../units/units";
 
 /** Devices that are signed in; a lost phone is shut out here. */
@@ -11,11 +11,7 @@ export function Devices() {
   return (
     <section>
       <h2>Devices</h2>
-      {out.error && (
-        <Note $kind="wrong" role="alert">
-          {out.error.message}
-        </Note>
-      )}
+      <Trouble of={out.error} />
       <ul>
         {all?.map((d) => (
           <Row key={d.id}>

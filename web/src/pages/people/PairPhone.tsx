@@ -1,20 +1,13 @@
+import { FormEnd } from "../../form/Form";
 import { Smartphone } from "lucide-react";
 import { useState } from "react";
 import styled from "styled-components";
-import { Refusal } from "../../api/client";
 import { useWrite } from "../../api/queries";
 import { people } from "../../api/session";
 import { useNow } from "../../look/now";
 import { Form } from "../../look/page";
-import {
-  Button,
-  Field,
-  FormEnd,
-  Grid,
-  Mono,
-  Note,
-  Pick,
-} from "../../look/parts";
+import { Button, Field, Grid, Mono, Note, Code } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { span } from "../../units/units";
 
 const Box = styled.section`
@@ -24,7 +17,12 @@ const Box = styled.section`
   padding-top: 14px;
 `;
 /* Black on white in both lights: cameras want it so. */
-const Code = styled.svg`
+/** A code to be typed: large, its letters apart. */
+const Letters = styled(Mono)`
+  font-size: var(--t-head);
+  letter-spacing: 0.1em;
+`;
+const Square = styled.svg`
   background: #ffffff;
   width: min(260px, 70vw);
   height: auto;
@@ -112,9 +110,8 @@ export function PairPhone() {
         {isAsked && <h2>Pair a phone</h2>}
         {isAsked && (
           <Form
-            refusal={show.error instanceof Refusal ? show.error : null}
-            onSubmit={(e) => {
-              e.preventDefault();
+            save={show}
+            onSubmit={() => {
               show.mutate(password, { onSuccess: () => setPassword("") });
             }}
           >
@@ -129,7 +126,7 @@ export function PairPhone() {
                 hint="The phone then comes in as you."
               />
             </Grid>
-            <FormEnd save={show}>Show the code</FormEnd>
+            <FormEnd>Show the code</FormEnd>
           </Form>
         )}
       </section>
@@ -157,19 +154,15 @@ export function PairPhone() {
               <Steps>
                 <li>
                   On it open{" "}
-                  <Mono style={{ overflowWrap: "anywhere" }}>
-                    {url.url.split("/pair")[0]}/ruhe-root.crt
-                  </Mono>
-                  . The warning there is about this very certificate; go on.
+                  <Code>{url.url.split("/pair")[0]}/ruhe-root.crt</Code>. The
+                  warning there is about this very certificate; go on.
                 </li>
                 {steps.map((s) => (
                   <li key={s}>{s}</li>
                 ))}
                 <li>
                   Compare its SHA-256 fingerprint:{" "}
-                  <Mono style={{ overflowWrap: "anywhere" }}>
-                    {p.root_fingerprint}
-                  </Mono>
+                  <Code>{p.root_fingerprint}</Code>
                 </li>
               </Steps>
               <Root href="/ruhe-root.crt" download>
@@ -188,18 +181,15 @@ export function PairPhone() {
               }))}
             />
           )}
-          <Code
+          <Square
             viewBox={`-4 -4 ${url.modules + 8} ${url.modules + 8}`}
             role="img"
             aria-label={`QR code of ${url.url}`}
           >
             <path d={url.qr} fill="#000000" />
-          </Code>
+          </Square>
           <p>
-            Point its camera here, or go to{" "}
-            <Mono style={{ overflowWrap: "anywhere" }}>
-              {url.url.split("#")[0]}
-            </Mono>{" "}
+            Point its camera here, or go to <Code>{url.url.split("#")[0]}</Code>{" "}
             and type:
           </p>
         </>
@@ -212,9 +202,9 @@ export function PairPhone() {
         </Note>
       )}
       <p>
-        <Mono style={{ fontSize: "var(--t-head)", letterSpacing: "0.1em" }}>
+        <Letters>
           {p.code.slice(0, 5)} {p.code.slice(5)}
-        </Mono>{" "}
+        </Letters>{" "}
         for another {span((p.ends_ms - now) / 1000)}, once.
       </p>
     </Box>

@@ -1,9 +1,9 @@
+import { FormEnd } from "../../form/Form";
 import { useState } from "react";
-import { Refusal } from "../../api/client";
 import { useWrite } from "../../api/queries";
 import { people } from "../../api/session";
 import { Form } from "../../look/page";
-import { Button, Field, Note, Primary } from "../../look/parts";
+import { Button, Field } from "../../look/parts";
 
 /** Changes one's own password. */
 export function Password() {
@@ -12,12 +12,11 @@ export function Password() {
   const save = useWrite(people.password);
   if (!isOpen)
     return <Button onPress={() => setOpen(true)}>Change my password</Button>;
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Form
+      save={save}
       style={{ flexBasis: "100%" }}
-      onSubmit={(e) => {
-        e.preventDefault();
+      onSubmit={() => {
         save.mutate(form, {
           onSuccess: () => {
             setOpen(false);
@@ -41,16 +40,7 @@ export function Password() {
         autoComplete="new-password"
         hint="Every other device of yours is signed out."
       />
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {refusal?.message ?? save.error.message}
-        </Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Change it
-        </Primary>
-      </span>
+      <FormEnd>Change it</FormEnd>
     </Form>
   );
 }

@@ -1,7 +1,8 @@
+import { FormEnd } from "../../form/Form";
 import { useTitle } from "../../look/title";
 import { UserPlus } from "lucide-react";
 import { useState } from "react";
-import { Refusal, type Schemas } from "../../api/client";
+import { type Schemas } from "../../api/client";
 import { useWrite } from "../../api/queries";
 import {
   people,
@@ -14,13 +15,13 @@ import { Form, Page, Row } from "../../look/page";
 import {
   Button,
   Field,
-  FormEnd,
   Grid,
-  Note,
-  Pick,
   Primary,
   Quiet,
+  Trouble,
+  Row as Side,
 } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { atClock, onDate } from "../../units/units";
 import { Devices } from "./Devices";
 import { PairPhone } from "./PairPhone";
@@ -85,12 +86,10 @@ function AddPerson({ isFirst, done }: { isFirst: boolean; done: () => void }) {
     own: "",
   });
   const save = useWrite(people.add);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Form
-      refusal={refusal}
-      onSubmit={(e) => {
-        e.preventDefault();
+      save={save}
+      onSubmit={() => {
         save.mutate(form, { onSuccess: done });
       }}
     >
@@ -126,9 +125,7 @@ function AddPerson({ isFirst, done }: { isFirst: boolean; done: () => void }) {
           />
         )}
       </Grid>
-      <FormEnd save={save}>
-        {isFirst ? "Make the first person" : "Let them in"}
-      </FormEnd>
+      <FormEnd>{isFirst ? "Make the first person" : "Let them in"}</FormEnd>
     </Form>
   );
 }
@@ -178,19 +175,15 @@ function PersonRow({
             />
             <OwnPassword value={own} onChange={setOwn} />
           </Grid>
-          {save.error && (
-            <Note $kind="wrong" role="alert">
-              {save.error.message}
-            </Note>
-          )}
-          <div style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
+          <Trouble of={save.error} />
+          <Side>
             <Primary onPress={() => change(false)}>
               {person.is_out ? "Let them in again" : "Keep"}
             </Primary>
             {!person.is_out && (
               <Button onPress={() => change(true)}>Shut out</Button>
             )}
-          </div>
+          </Side>
         </div>
       )}
     </Row>
@@ -231,13 +224,13 @@ export default function People() {
         Signed in as <strong>{session.person.name}</strong>,{" "}
         {session.person.role_title.toLowerCase()}, on {session.device}.
       </p>
-      <div style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
+      <Side>
         <Button onPress={() => out.mutate(undefined)}>Sign out</Button>
         <Button onPress={() => everywhere.mutate(undefined)}>
           Sign out everywhere
         </Button>
         <Password />
-      </div>
+      </Side>
       <PairPhone />
       <Devices />
       <section>

@@ -1,9 +1,12 @@
+import { Table2 } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
-import { useFound } from "../../api/queries";
-import { Field, Pick, Tag } from "../../look/parts";
+import { useFound, useSentences } from "../../api/queries";
+import { drill, here } from "../../api/room";
+import { Field, Tag } from "../../look/parts";
+import { Pick } from "../../look/Pick";
 import { onDate, useUnits } from "../../units/units";
 
 const Box = styled.section`
@@ -59,6 +62,13 @@ const Row = styled(Link)`
   }
 `;
 
+const Download = styled.a`
+  display: inline-flex;
+  gap: 0.4em;
+  align-items: center;
+  min-height: 48px;
+`;
+
 const ANY = "any";
 /** A day as typed by people and by date fields, as the moment it begins here. */
 const dayOf = (text: string) =>
@@ -87,8 +97,9 @@ function FoundItem({ row }: { row: Schemas["FoundRow"] }) {
 }
 
 /** All work, signed or not: signed work leaves the list above and is found here. */
-export function Find() {
+export default function Find() {
   const { meta } = useUnits();
+  const sentences = useSentences();
   const [q, setQ] = useState("");
   const [state, setState] = useState(ANY);
   const [from, setFrom] = useState("");
@@ -100,6 +111,13 @@ export function Find() {
     from_ms: dayOf(from),
     to_ms: until === null ? null : until + DAY,
   };
+  const today = new Date().toLocaleDateString("sv-SE");
+  const season = new URLSearchParams({
+    from: from.trim(),
+    to: until === null ? today : to.trim(),
+    zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+    ...sentences,
+  });
   const isAsked = Boolean(
     wanted.q || wanted.state || wanted.from_ms !== null || until !== null,
   );
@@ -136,6 +154,17 @@ export function Find() {
           placeholder="2026-11-30"
         />
       </Fields>
+      {wanted.from_ms !== null && !drill && (
+        <p>
+          <Download
+            href={here(`/api/season.zip?${season.toString()}`)}
+            download
+          >
+            <Table2 size={18} aria-hidden /> Visits and tests of these days, as
+            tables
+          </Download>
+        </p>
+      )}
       {error && <p role="alert">{error.message}</p>}
       {!isAsked && <p>Signed work is found here, and what is still in work.</p>}
       {isAsked && data?.length === 0 && <p>Nothing like that.</p>}

@@ -1,10 +1,11 @@
-import { useState, type FormEvent } from "react";
-import { Refusal } from "../../../api/client";
+import { FormEnd } from "../../../form/Form";
+import { useState } from "react";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
 import { usePeople, useSession } from "../../../api/session";
 import { Drawing, Drawn } from "../../../look/Drawing";
-import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { Field, Grid } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { atClock, onDate } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { ComeBack } from "./ComeBack";
@@ -29,12 +30,10 @@ function Witness({ circuit }: { circuit: Circuit }) {
       !p.is_out && p.role !== "office" && p.name !== circuit.signature?.name,
   );
   const save = useWrite(finish.witness(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Form
-      refusal={refusal}
-      onSubmit={(e: FormEvent) => {
-        e.preventDefault();
+      save={save}
+      onSubmit={() => {
         save.mutate({ ...form, password: isKnown ? password : null });
       }}
     >
@@ -86,14 +85,7 @@ function Witness({ circuit }: { circuit: Circuit }) {
         value={form.drawing}
         onChange={(drawing) => setForm((f) => ({ ...f, drawing }))}
       />
-      {refusal && !refusal.field && (
-        <Note $kind="wrong">{refusal.message}</Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Countersign
-        </Primary>
-      </span>
+      <FormEnd>Countersign</FormEnd>
     </Form>
   );
 }
@@ -102,12 +94,10 @@ function Addition({ circuit }: { circuit: Circuit }) {
   const [form, setForm] = useState({ name: "", words: "", completes: false });
   const person = useSession()?.person;
   const save = useWrite(finish.addition(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   return (
     <Form
-      refusal={refusal}
-      onSubmit={(e: FormEvent) => {
-        e.preventDefault();
+      save={save}
+      onSubmit={() => {
         save.mutate(form, {
           onSuccess: () => setForm({ ...form, words: "" }),
         });
@@ -143,14 +133,7 @@ function Addition({ circuit }: { circuit: Circuit }) {
           />
         )}
       </Grid>
-      {refusal && !refusal.field && (
-        <Note $kind="wrong">{refusal.message}</Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Add these words
-        </Primary>
-      </span>
+      <FormEnd>Add these words</FormEnd>
     </Form>
   );
 }

@@ -1,8 +1,16 @@
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { Refusal, type Schemas } from "../../../api/client";
 import { finish, tried } from "../../../api/finish";
 import { useBench, useWrite } from "../../../api/queries";
-import { Button, Field, Grid, Note, Primary } from "../../../look/parts";
+import {
+  Button,
+  Field,
+  Grid,
+  Note,
+  Primary,
+  Row,
+  Together,
+} from "../../../look/parts";
 import { Forms, MassField } from "../../../look/Mass";
 import { Closed, Form } from "../plan";
 import { TypedField } from "../survey/rows";
@@ -74,20 +82,15 @@ export function Arrive({
     tried.arrival(circuit.id),
   );
   const found = draft ? data : circuit.finish.arrival;
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     save.mutate({ arrival: doc }, { onSuccess: () => setDraft(null) });
   };
   return (
     <Box>
       <h2>Arrival and recovery</h2>
       <div aria-live="polite">{found && <Found found={found} />}</div>
-      <fieldset
-        disabled={isReadOnly}
-        style={{ border: 0, padding: 0, margin: 0 }}
-      >
-        <Form onSubmit={submit} refusal={refusal}>
+      <Together disabled={isReadOnly}>
+        <Form onSubmit={submit} save={save}>
           <Field
             label="Complaint"
             value={doc.complaint ?? ""}
@@ -207,15 +210,15 @@ export function Arrive({
             </Note>
           )}
           {draft && (
-            <span style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
+            <Row>
               <Primary type="submit" isDisabled={save.isPending}>
                 Keep what was found
               </Primary>
               <Button onPress={() => setDraft(null)}>Discard</Button>
-            </span>
+            </Row>
           )}
         </Form>
-      </fieldset>
+      </Together>
     </Box>
   );
 }

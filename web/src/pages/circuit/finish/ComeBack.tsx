@@ -1,9 +1,11 @@
-import { useState, type FormEvent } from "react";
+import { FormEnd } from "../../../form/Form";
+import { useState } from "react";
 import { useNavigate } from "react-router";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
-import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { Field, Grid } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { useUnits } from "../../../units/units";
 import { Form } from "../plan";
 
@@ -15,13 +17,11 @@ export function ComeBack({ circuit }: { circuit: string }) {
     job: "repair",
   });
   const save = useWrite(finish.visit(circuit));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const go = useNavigate();
   return (
     <Form
-      refusal={refusal}
-      onSubmit={(e: FormEvent) => {
-        e.preventDefault();
+      save={save}
+      onSubmit={() => {
         // The form goes with the signature: what it promised still happens.
         void save.mutateAsync(form).then(
           () => go(`/circuits/${circuit}`),
@@ -43,14 +43,7 @@ export function ComeBack({ circuit }: { circuit: string }) {
           options={meta.job_kinds.map((k) => ({ id: k.code, text: k.title }))}
         />
       </Grid>
-      {refusal && !refusal.field && (
-        <Note $kind="wrong">{refusal.message}</Note>
-      )}
-      <span>
-        <Primary type="submit" isDisabled={save.isPending}>
-          Begin the next visit
-        </Primary>
-      </span>
+      <FormEnd>Begin the next visit</FormEnd>
     </Form>
   );
 }

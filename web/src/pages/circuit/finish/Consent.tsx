@@ -1,9 +1,10 @@
-import { useState, type FormEvent } from "react";
-import { Refusal } from "../../../api/client";
+import { FormEnd } from "../../../form/Form";
+import { useState } from "react";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
 import { Drawing, Drawn } from "../../../look/Drawing";
-import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { Field, Grid, Note } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { atClock } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
@@ -43,7 +44,6 @@ export function Consent({
 }) {
   const [form, setForm] = useState(EMPTY);
   const save = useWrite(finish.consent(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const consents = circuit.finish.consents;
   const field = (
     name: "question" | "options" | "risk" | "answer" | "name",
@@ -84,9 +84,8 @@ export function Consent({
         <Closed open={circuit.finish.without_consent.length > 0 || undefined}>
           <summary>Ask and sign</summary>
           <Form
-            refusal={refusal}
-            onSubmit={(e: FormEvent) => {
-              e.preventDefault();
+            save={save}
+            onSubmit={() => {
               const { agreed, ...said } = form;
               save.mutate(
                 { ...said, is_agreed: agreed === "yes" },
@@ -144,19 +143,7 @@ export function Consent({
                 onChange={(drawing) => setForm((f) => ({ ...f, drawing }))}
               />
             )}
-            {refusal && (refusal.field === "drawing" || !refusal.field) && (
-              <Note $kind="wrong" role="alert">
-                {refusal.message}
-              </Note>
-            )}
-            <span>
-              <Primary
-                type="submit"
-                isDisabled={save.isPending || form.agreed === ""}
-              >
-                Keep this answer
-              </Primary>
-            </span>
+            <FormEnd isDisabled={form.agreed === ""}>Keep this answer</FormEnd>
           </Form>
         </Closed>
       )}

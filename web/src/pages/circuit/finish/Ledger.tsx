@@ -1,11 +1,13 @@
-import { useState, type FormEvent } from "react";
+import { Said } from "../../../form/Form";
+import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
 import { Forms, MassField } from "../../../look/Mass";
 import { PhotoButton } from "../../../look/PhotoButton";
-import { Field, Grid, Note, Pick, Primary } from "../../../look/parts";
+import { Field, Grid, Note, Primary } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { atClock } from "../../../units/units";
 import { Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
@@ -56,9 +58,7 @@ export function Ledger({
   const [row, setRow] = useState<Row>(first);
   const set = (part: Partial<Row>) => setRow({ ...row, ...part });
   const save = useWrite(finish.row(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     save.mutate({ row }, { onSuccess: () => setRow(first()) });
   };
   const unit = row.start?.unit ?? ledger.rows.at(-1)?.row.start?.unit ?? "kg";
@@ -135,7 +135,7 @@ export function Ledger({
         </p>
       )}
       {!isReadOnly && (
-        <Form onSubmit={submit} refusal={refusal}>
+        <Form onSubmit={submit} save={save}>
           <Grid $min={215}>
             <Choice
               of="ledger_kinds"
@@ -216,11 +216,7 @@ export function Ledger({
               name="row.note"
             />
           </Grid>
-          {save.error && !refusal?.field && (
-            <Note $kind="wrong" role="alert">
-              {save.error.message}
-            </Note>
-          )}
+          <Said />
           <PhotoLine>
             <PhotoButton
               circuit={circuit.id}

@@ -1,8 +1,9 @@
-import { figure } from "../../../units/typed";
+import { Said, FormEnd } from "../../../form/Form";
+import { NumberField } from "../../../form/NumberField";
 import { Check, CircleAlert, Plus } from "lucide-react";
 import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { finish } from "../../../api/finish";
 import { useWrite } from "../../../api/queries";
 import {
@@ -10,10 +11,10 @@ import {
   Field,
   Grid,
   Note,
-  Pick,
-  Primary,
   Quiet,
+  Together,
 } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { Form } from "../plan";
 import { TORQUES, TypedField } from "../survey/rows";
 import { Box, Choice, Rows, type Circuit } from "./parts";
@@ -51,7 +52,6 @@ export function Ports({
   const [renamed, setRenamed] = useState<number | null>(null);
   const doc = draft ?? view.ports;
   const save = useWrite(finish.ports(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const ports = doc.ports ?? [];
   const set = (i: number, part: Partial<Port>) =>
     setDraft({
@@ -66,9 +66,8 @@ export function Ports({
     <Box>
       <h2>{only === "cores" ? "Valve cores" : "Ports, joints, drier"}</h2>
       <Form
-        refusal={refusal}
-        onSubmit={(e) => {
-          e.preventDefault();
+        save={save}
+        onSubmit={() => {
           save.mutate(
             { ports: doc, version: view.version },
             {
@@ -80,10 +79,7 @@ export function Ports({
           );
         }}
       >
-        <fieldset
-          disabled={isReadOnly}
-          style={{ border: 0, padding: 0, margin: 0, minWidth: 0 }}
-        >
+        <Together disabled={isReadOnly}>
           <Rows>
             {ports.map((p, i) => {
               const missing = draft ? [] : (view.states[i]?.missing ?? []);
@@ -101,7 +97,11 @@ export function Ports({
                       <span>{missing.join(", ")}</span>
                     )}
                   </p>
-                  <Grid $min={150}>
+                  <Grid
+                    $min={150}
+                    role="group"
+                    aria-label={p.name || `Port ${i + 1}`}
+                  >
                     {isNamed(i) ? (
                       <Field
                         label="Port"
@@ -166,17 +166,10 @@ export function Ports({
                           }
                         />
                         {p.bubbles === "clear" && (
-                          <Field
+                          <NumberField
                             label="Looked at for, s"
-                            value={p.dwell_s == null ? "" : String(p.dwell_s)}
-                            onChange={(t) =>
-                              set(i, {
-                                dwell_s: Number.isNaN(figure(t))
-                                  ? null
-                                  : figure(t),
-                              })
-                            }
-                            inputMode="decimal"
+                            value={p.dwell_s}
+                            onChange={(dwell_s) => set(i, { dwell_s })}
                             name={at("dwell_s")}
                           />
                         )}
@@ -227,7 +220,7 @@ export function Ports({
                   />
                   {j.purge === "no" && (
                     <Field
-                      label="Why"
+                      label={`${j.name}: why without`}
                       value={j.why ?? ""}
                       onChange={(why) =>
                         setDraft({
@@ -261,29 +254,32 @@ export function Ports({
               </Grid>
             </>
           )}
-        </fieldset>
+        </Together>
         {view.deviations.map((d) => (
           <Note key={d}>{d}</Note>
         ))}
-        {save.error && !refusal?.field && (
-          <Note $kind="wrong" role="alert">
-            {save.error.message}
-          </Note>
-        )}
-        {!isReadOnly && (
-          <span style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
-            <Primary type="submit" isDisabled={save.isPending || !draft}>
-              Keep the register
-            </Primary>
-            {draft && <Button onPress={() => setDraft(null)}>Discard</Button>}
-            <Button
-              onPress={() =>
-                setDraft({ ...doc, ports: [...ports, { name: "" }] })
-              }
-            >
-              <Plus size={18} aria-hidden /> A port
-            </Button>
-          </span>
+        {isReadOnly ? (
+          <Said />
+        ) : (
+          <FormEnd
+            isDisabled={!draft}
+            others={
+              <>
+                {draft && (
+                  <Button onPress={() => setDraft(null)}>Discard</Button>
+                )}
+                <Button
+                  onPress={() =>
+                    setDraft({ ...doc, ports: [...ports, { name: "" }] })
+                  }
+                >
+                  <Plus size={18} aria-hidden /> A port
+                </Button>
+              </>
+            }
+          >
+            Keep the register
+          </FormEnd>
         )}
       </Form>
     </Box>

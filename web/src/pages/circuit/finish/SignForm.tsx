@@ -1,20 +1,13 @@
 import { Plus, Trash2 } from "lucide-react";
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { useWrite, writes } from "../../../api/queries";
 import { useSession } from "../../../api/session";
 import { Drawing } from "../../../look/Drawing";
-import { Form } from "../../../look/Form";
-import {
-  Button,
-  Field,
-  Grid,
-  Note,
-  Pick,
-  Primary,
-  Quiet,
-} from "../../../look/parts";
+import { Form, FormEnd } from "../../../form/Form";
+import { Button, Field, Grid, Quiet } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import type { Circuit } from "./parts";
 
 type Carried = Schemas["Carried"];
@@ -93,12 +86,10 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
   const signer = useSession()?.person;
   const [password, setPassword] = useState("");
   const sign = useWrite(writes.sign(circuit.id));
-  const refusal = sign.error instanceof Refusal ? sign.error : null;
   const asks = form.state === "" ? [] : (ASKS[form.state] ?? []);
   const withRows =
     form.state !== "" && form.state !== "passed" && form.state !== "inspected";
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     if (form.state === "") return setUnchosen(true);
     setUnchosen(false);
     sign.mutate({
@@ -113,7 +104,7 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
   };
   const means = circuit.state_means.find((s) => s.code === form.state)?.title;
   return (
-    <Sign refusal={refusal} onSubmit={submit}>
+    <Sign save={sign} onSubmit={submit}>
       <h2>Signature</h2>
       <Pick
         label="Signed as"
@@ -226,17 +217,8 @@ export function SignForm({ circuit }: { circuit: Circuit }) {
         value={form.drawing}
         onChange={(drawing) => setForm((f) => ({ ...f, drawing }))}
       />
-      {refusal && (!refusal.field || refusal.field === "reservations") && (
-        <Note $kind="wrong" role="alert">
-          {refusal.message}
-        </Note>
-      )}
       <p>Signing closes this visit. Words can be added; nothing is changed.</p>
-      <span>
-        <Primary type="submit" isDisabled={sign.isPending}>
-          Sign
-        </Primary>
-      </span>
+      <FormEnd>Sign</FormEnd>
     </Sign>
   );
 }

@@ -1,16 +1,11 @@
-import { useState, type FormEvent } from "react";
+import { FormEnd } from "../../../form/Form";
+import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { finish, tried } from "../../../api/finish";
 import { useBench, useWrite } from "../../../api/queries";
-import {
-  Field,
-  FormEnd,
-  Grid,
-  HiddenText,
-  Note,
-  Pick,
-} from "../../../look/parts";
+import { Field, Grid, HiddenText, Note } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { atClock, plain, useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { StrikeOut } from "../StrikeOut";
@@ -230,7 +225,6 @@ export function StartUp({
   const [doc, setDoc] = useState<Doc>(() => next(last));
   const set = (part: Partial<Doc>) => setDoc({ ...doc, ...part });
   const save = useWrite(finish.set(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const isTyped = doc.suction != null || doc.liquid != null;
   const { data, error } = useBench(
     `set ${circuit.id}`,
@@ -241,8 +235,7 @@ export function StartUp({
   const pair = start.before_after;
   const before = pair && start.sets[pair.before];
   const after = pair && start.sets[pair.after];
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     save.mutate({ set: doc }, { onSuccess: () => setDoc(next(last)) });
   };
   return (
@@ -286,7 +279,7 @@ export function StartUp({
         })}
       />
       {!isReadOnly && (
-        <Form onSubmit={submit} refusal={refusal}>
+        <Form onSubmit={submit} save={save}>
           <Grid $min={215}>
             <Pressure
               label="Suction pressure"
@@ -403,7 +396,7 @@ export function StartUp({
             {isTyped && data && !error && <SetSays set={data} />}
             {isTyped && error && <p>{error.message}</p>}
           </div>
-          <FormEnd save={save}>Keep this set</FormEnd>
+          <FormEnd>Keep this set</FormEnd>
         </Form>
       )}
     </Box>

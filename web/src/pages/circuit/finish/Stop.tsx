@@ -1,7 +1,8 @@
 import { Link } from "react-router";
 import { tried } from "../../../api/finish";
 import { useBench } from "../../../api/queries";
-import { Field, Grid, Note, Pick } from "../../../look/parts";
+import { Field, Grid, Note } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { useUnits } from "../../../units/units";
 import { Box, Choice, Huge, type Circuit } from "./parts";
 import { isReady, useScale } from "./scale";

@@ -1,19 +1,13 @@
+import { FormEnd } from "../../../form/Form";
 import { Plus, Trash2 } from "lucide-react";
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { finish, tried } from "../../../api/finish";
 import { useBench, useWrite } from "../../../api/queries";
 import { Forms, MassField, SlipAsk } from "../../../look/Mass";
-import {
-  Button,
-  Field,
-  Grid,
-  Note,
-  Pick,
-  Primary,
-  Quiet,
-} from "../../../look/parts";
+import { Button, Field, Grid, Note, Quiet } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { useUnits } from "../../../units/units";
 import { Closed, Form } from "../plan";
 import { TypedField, useLengths } from "../survey/rows";
@@ -256,7 +250,6 @@ export function Target({
     draft && { target: draft },
     tried.target(circuit.id),
   );
-  const refusal = save.error instanceof Refusal ? save.error : null;
   if (!draft)
     return (
       <Box>
@@ -283,15 +276,14 @@ export function Target({
       .filter((t) => t.size === size && t.length)
       .map((t) => `${t.length?.typed} ${t.length?.unit}`)
       .join(" and ");
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
+  const submit = () => {
     save.mutate({ target: draft }, { onSuccess: () => setDraft(null) });
   };
   const shown = !error && data;
   return (
     <Box>
       <h2>What the maker wants</h2>
-      <Form onSubmit={submit} refusal={refusal}>
+      <Form onSubmit={submit} save={save}>
         <Grid $min={230}>
           <Choice
             of="scopes"
@@ -454,17 +446,15 @@ export function Target({
               ))}
           {error && <p>{error.message}</p>}
         </div>
-        {refusal && !refusal.field && (
-          <Note $kind="wrong" role="alert">
-            {refusal.message}
-          </Note>
-        )}
-        <span style={{ display: "flex", gap: 10, flexWrap: "wrap" }}>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Keep this target
-          </Primary>
-          <Button onPress={() => setDraft(null)}>Discard</Button>
-        </span>
+        <FormEnd
+          others={
+            <>
+              <Button onPress={() => setDraft(null)}>Discard</Button>
+            </>
+          }
+        >
+          Keep this target
+        </FormEnd>
       </Form>
     </Box>
   );

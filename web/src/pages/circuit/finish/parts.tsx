@@ -1,6 +1,6 @@
 import styled from "styled-components";
 import type { Schemas } from "../../../api/client";
-import { Pick } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { useUnits } from "../../../units/units";
 import { TypedField } from "../survey/rows";
 

@@ -1,23 +1,23 @@
-import { figure } from "../../../units/typed";
+import { NumberField } from "../../../form/NumberField";
 import { Camera, Plus, Square } from "lucide-react";
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import styled from "styled-components";
-import { Form } from "../../../look/Form";
-import { Refusal, type Schemas } from "../../../api/client";
+import { Form, Said } from "../../../form/Form";
+import { type Schemas } from "../../../api/client";
 import { sendPhoto, useWrite, writes } from "../../../api/queries";
 import {
   Button,
   Field,
   Grid,
   Mono,
-  Note,
-  Pick,
   Primary,
+  Trouble,
 } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { MassField } from "../../../look/Mass";
 import { litres, trimmed, useUnits } from "../../../units/units";
-import { VolumeFromBottle } from "../../bench/calculators";
+import { VolumeFromBottle } from "../../bench/VolumeFromBottle";
 import {
   ComponentRow,
   JointRow,
@@ -130,7 +130,7 @@ function SectionFacts({ section }: { section: Schemas["SectionView"] }) {
 }
 
 /** The survey as a document: kept as a whole, each version stays. */
-export function Survey({
+export default function Survey({
   circuit,
   isReadOnly,
 }: {
@@ -149,7 +149,6 @@ export function Survey({
   const photo = useWrite((f: File) => sendPhoto(circuit.id, f));
   const isChanged =
     draft !== null && JSON.stringify(doc) !== JSON.stringify(view.survey);
-  const refusal = save.error instanceof Refusal ? save.error : null;
   const first =
     doc.sections?.find((s) => s.is_tested)?.name ??
     doc.sections?.[0]?.name ??
@@ -231,8 +230,14 @@ export function Survey({
   return (
     <Box
       aria-label="Survey"
-      refusal={refusal}
-      onSubmit={(e) => e.preventDefault()}
+      save={save}
+      onSubmit={() => {
+        if (draft)
+          save.mutate(
+            { survey: doc, version: draft.version },
+            { onSuccess: () => setDraft(null) },
+          );
+      }}
     >
       <h2>Survey</h2>
       <Schematic survey={doc} />
@@ -336,15 +341,10 @@ export function Survey({
                     { id: "no", text: "not tested" },
                   ]}
                 />
-                <Field
+                <NumberField
                   label="Volume as measured, L"
-                  value={s.volume_l == null ? "" : String(s.volume_l)}
-                  onChange={(v) =>
-                    set({
-                      volume_l: Number.isNaN(figure(v)) ? null : figure(v),
-                    })
-                  }
-                  inputMode="decimal"
+                  value={s.volume_l}
+                  onChange={(volume_l) => set({ volume_l })}
                   hint="goes before parts and tubes"
                   name={`sections.${i}.volume_l`}
                 />
@@ -379,27 +379,11 @@ export function Survey({
           />
         </Grid>
       </fieldset>
-      {photo.error && (
-        <Note $kind="wrong" role="alert">
-          {photo.error.message}
-        </Note>
-      )}
-      {save.error && (
-        <Note $kind="wrong" role="alert">
-          {save.error.message}
-        </Note>
-      )}
+      <Said />
+      <Trouble of={photo.error} />
       {isChanged && !isReadOnly && (
         <Keep>
-          <Primary
-            isDisabled={save.isPending}
-            onPress={() =>
-              save.mutate(
-                { survey: doc, version: draft.version },
-                { onSuccess: () => setDraft(null) },
-              )
-            }
-          >
+          <Primary type="submit" isDisabled={save.isPending}>
             Keep this survey
           </Primary>
           <Button

@@ -1,12 +1,19 @@
-import { figure } from "../../../units/typed";
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import styled from "styled-components";
-import { Refusal, type Schemas } from "../../../api/client";
+import { type Schemas } from "../../../api/client";
 import { useWrite, writes } from "../../../api/queries";
-import { Form } from "../../../look/Form";
-import { Field, Grid, Note, Pick, Primary, Quiet } from "../../../look/parts";
-import { notANumber, useUnits } from "../../../units/units";
-import { RefrigerantFields, useSafetyOf } from "../../Refrigerant";
+import { useEntry } from "../../../form/entry";
+import { Form, FormEnd } from "../../../form/Form";
+import { amount, choice, text } from "../../../form/schema";
+import { Field, Grid, Note, Quiet } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
+import { useUnits } from "../../../units/units";
+import {
+  RefrigerantFields,
+  takenFields,
+  takenOf,
+  useSafetyOf,
+} from "../../Refrigerant";
 
 const Box = styled.section`
   display: grid;
@@ -22,12 +29,19 @@ const Head = styled.div`
     min-width: 12em;
   }
 `;
-const Row = styled.div`
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-`;
+
+const FIELDS = {
+  system_name: text("Name of the system"),
+  tag: text("Letter on the unit"),
+  name: text("Name of the circuit"),
+  kind: choice<Schemas["JobKind"]>("Kind of job", "new_split"),
+  ...takenFields(),
+  model: text("Model"),
+  serial: text("Serial number"),
+  scope: text("Under test"),
+  volume_l: amount("Volume, L (if known)"),
+  reason: text("What was wrong"),
+};
 
 function Correction({
   circuit,
@@ -38,126 +52,81 @@ function Correction({
 }) {
   const { meta } = useUnits();
   const safetyOf = useSafetyOf();
-  const [is, setIs] = useState({
-    system: circuit.system,
+  const isListed = meta.refrigerants.some(
+    (r) => r.name === circuit.refrigerant,
+  );
+  const entry = useEntry(FIELDS, {
+    system_name: circuit.system,
     tag: circuit.tag,
     name: circuit.name,
     kind: circuit.kind,
     model: circuit.model,
     serial: circuit.serial,
     scope: circuit.scope,
-    volume: circuit.volume_l == null ? "" : String(circuit.volume_l),
+    volume_l: circuit.volume_l == null ? "" : String(circuit.volume_l),
     refrigerant: circuit.refrigerant,
-    isAnother: !meta.refrigerants.some((r) => r.name === circuit.refrigerant),
+    isAnother: isListed ? "" : "yes",
     safety: circuit.safety_class,
-    reason: "",
   });
-  const [problem, setProblem] = useState<string | null>(null);
+  const { field, text: is, si } = entry;
   const save = useWrite(writes.correction(circuit.id));
-  const refusal = save.error instanceof Refusal ? save.error : null;
-  const set = (part: Partial<typeof is>) => setIs({ ...is, ...part });
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    const bad = notANumber([["Volume", is.volume]]);
-    setProblem(bad);
-    if (bad) return;
+  const taken = takenOf(entry);
+  const submit = () =>
     save.mutate(
       {
-        system_name: is.system,
+        system_name: is.system_name,
         tag: is.tag,
         name: is.name,
         kind: is.kind,
         refrigerant: is.refrigerant,
-        safety_class: safetyOf(is),
+        safety_class: safetyOf(taken.value),
         model: is.model,
         serial: is.serial,
         scope: is.scope,
-        volume_l: is.volume.trim() ? figure(is.volume) : null,
+        volume_l: si.volume_l,
         reason: is.reason,
       },
       { onSuccess: onDone },
     );
-  };
   return (
     <Form
-      refusal={refusal}
+      save={save}
+      entry={entry}
       onSubmit={submit}
       aria-label="Correct what this circuit is"
     >
       <Box>
         <Grid>
+          <Field {...field("system_name")} />
           <Field
-            label="Name of the system"
-            value={is.system}
-            onChange={(system) => set({ system })}
-            name="system_name"
+            {...field("tag")}
+            onChange={(tag) =>
+              entry.set({ tag: tag.toUpperCase().slice(0, 3) })
+            }
           />
-          <Field
-            label="Letter on the unit"
-            value={is.tag}
-            onChange={(tag) => set({ tag: tag.toUpperCase().slice(0, 3) })}
-            name="tag"
-          />
-          <Field
-            label="Name of the circuit"
-            value={is.name}
-            onChange={(name) => set({ name })}
-            name="name"
-          />
+          <Field {...field("name")} />
           <Pick
-            label="Kind of job"
-            value={is.kind}
-            onChange={(kind) => set({ kind })}
+            {...field("kind")}
             options={meta.job_kinds.map((k) => ({ id: k.code, text: k.title }))}
             hint="decides what is taken to be inside when nobody has looked"
-            name="kind"
           />
-          <RefrigerantFields value={is} onChange={set} at="" />
-          <Field
-            label="Model"
-            value={is.model}
-            onChange={(model) => set({ model })}
-            name="model"
-          />
-          <Field
-            label="Serial number"
-            value={is.serial}
-            onChange={(serial) => set({ serial })}
-            name="serial"
-          />
-          <Field
-            label="Under test"
-            value={is.scope}
-            onChange={(scope) => set({ scope })}
-            name="scope"
-          />
-          <Field
-            label="Volume, L (if known)"
-            value={is.volume}
-            onChange={(volume) => set({ volume })}
-            inputMode="decimal"
-            name="volume_l"
-          />
+          <RefrigerantFields {...taken} />
+          <Field {...field("model")} />
+          <Field {...field("serial")} />
+          <Field {...field("scope")} />
+          <Field {...field("volume_l")} />
         </Grid>
-        <Field
-          label="What was wrong"
-          value={is.reason}
-          onChange={(reason) => set({ reason })}
-          placeholder="the plate was misread"
-          name="reason"
-        />
-        {(problem ?? (refusal?.field ? null : save.error)) && (
-          <Note $kind="wrong" role="alert">
-            {problem ?? save.error?.message}
-          </Note>
-        )}
-        <Row>
-          <Primary type="submit" isDisabled={save.isPending}>
-            Correct it
-          </Primary>
-          <Quiet onPress={onDone}>Cancel</Quiet>
-          <span>Tests of this visit are judged again by it.</span>
-        </Row>
+        <Field {...field("reason")} placeholder="the plate was misread" />
+        <FormEnd
+          others={
+            <>
+              <Quiet onPress={onDone}>Cancel</Quiet>
+              <span>Tests of this visit are judged again by it.</span>
+            </>
+          }
+        >
+          Correct it
+        </FormEnd>
       </Box>
     </Form>
   );
@@ -171,7 +140,7 @@ export function Corrections({ circuit }: { circuit: Schemas["CircuitView"] }) {
 }
 
 /** What the circuit is, and how to put it right until it is signed. */
-export function WhatItIs({
+export default function WhatItIs({
   circuit,
   isReadOnly,
 }: {

@@ -1,9 +1,10 @@
-import { figure } from "../../../units/typed";
+import { NumberField } from "../../../form/NumberField";
 import { Trash2 } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../../api/client";
-import { Field, Grid, Pick, Quiet } from "../../../look/parts";
+import { Field, Grid, Quiet } from "../../../look/parts";
+import { Pick } from "../../../look/Pick";
 import { useUnits } from "../../../units/units";
 import { here } from "../../../api/room";
 
@@ -59,7 +60,11 @@ export function Thing({
   // It stays open while it is being filled in.
   const [wasNew] = useState(isNew);
   return (
-    <Item open={wasNew || undefined}>
+    <Item
+      open={wasNew || undefined}
+      role="group"
+      aria-label={name || "unnamed"}
+    >
       <summary>
         <strong>{name || "unnamed"}</strong> <span>{says}</span>
       </summary>
@@ -94,7 +99,7 @@ export function TypedField({
 }) {
   const unit = value?.unit ?? units[0]?.id ?? "";
   return (
-    <Pair>
+    <Pair role="group" aria-label={label}>
       <Field
         label={label}
         value={value?.typed ?? ""}
@@ -230,15 +235,10 @@ export function ComponentRow({
           value={it.serial ?? ""}
           onChange={(serial) => set({ serial })}
         />
-        <Field
+        <NumberField
           label="Inside volume, L"
-          value={it.volume_l == null ? "" : String(it.volume_l)}
-          onChange={(v) =>
-            set({
-              volume_l: Number.isNaN(figure(v)) ? null : figure(v),
-            })
-          }
-          inputMode="decimal"
+          value={it.volume_l}
+          onChange={(volume_l) => set({ volume_l })}
           hint="empty: a usual range is assumed"
           name={field("volume_l")}
         />
