@@ -4910,7 +4910,7 @@ export interface components {
             /** @description Exactly as typed, in the channel's unit. */
             typed: string;
         };
-        /** @description A reading as it is sealed: what was typed, when, how it came in. Those struck out are sealed with the rest. */
+        /** @description A reading as it is sealed (a field that is added later is left out where it has no value, or no older seal would fit): what was typed, when, how it came in. Those struck out are sealed with the rest. */
         ReadingLine: {
             /** @description Who read it; empty for a gauge that sends by itself, and where nobody is known by name. */
             actor: string;
