@@ -66,6 +66,10 @@ pub fn significant(value: f64, digits: i32) -> String {
         value
     };
     let text = format!("{rounded:.*}", usize::try_from(decimals).unwrap_or(0));
+    // Less than the last decimal that is ever printed.
+    if !text.contains(|c| ('1'..='9').contains(&c)) {
+        return "0".into();
+    }
     grouped(&text.replace('-', "−"))
 }
 

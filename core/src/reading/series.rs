@@ -130,18 +130,27 @@ impl Series {
             0.0
         }
     }
-    /// Standard deviation of one reading's fast noise, from second differences (a drift cancels out).
+    /// Standard deviation of one reading's fast noise: how far each lies from the line through its two neighbours, over
+    /// what their own noise adds (a drift cancels out, also across a gap).
     #[must_use]
     pub fn fast_noise(&self) -> f64 {
         if self.len() < 4 {
             return 0.0;
         }
-        let squares: f64 = self
-            .v
-            .windows(3)
-            .map(|w| (w[0] - 2.0 * w[1] + w[2]).powi(2))
+        let squares: f64 = (1..self.len() - 1)
+            .map(|i| {
+                let (t, v) = (&self.t[i - 1..=i + 1], &self.v[i - 1..=i + 1]);
+                let apart = t[2] - t[0];
+                let share = if apart > 0.0 {
+                    (t[1] - t[0]) / apart
+                } else {
+                    0.5
+                };
+                let off = v[1] - (1.0 - share) * v[0] - share * v[2];
+                off * off / (1.0 + (1.0 - share).powi(2) + share * share)
+            })
             .sum();
-        (squares / (6.0 * (self.len() - 2) as f64)).sqrt()
+        (squares / (self.len() - 2) as f64).sqrt()
     }
 }
 
@@ -182,6 +191,15 @@ mod tests {
             v: (0..50).map(|i| 3.0 * f64::from(i)).collect(),
         };
         assert!(line.fast_noise() < 1e-9);
+        // A gap in a straight rise is no leap.
+        let gapped = line
+            .between(0.0, 10.0)
+            .t
+            .into_iter()
+            .chain(line.between(40.0, 50.0).t);
+        let t: Vec<f64> = gapped.collect();
+        let v = t.iter().map(|t| 3.0 * t).collect();
+        assert!(Series { t, v }.fast_noise() < 1e-9);
         assert_eq!(Series::default().fast_noise(), 0.0);
     }
 }

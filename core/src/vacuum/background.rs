@@ -30,4 +30,6 @@ pub struct Background {
     pub matters: f64,
     /// The limit, Pa.
     pub limit: f64,
+    /// Where the gauge's display ends, Pa, if it was seen to.
+    pub top: Option<f64>,
 }

@@ -2,6 +2,7 @@
 //! still, an isolation that came later than it was marked.
 
 use super::prior::prior;
+use crate::quantity::MICRON;
 use crate::reading::{Series, doubt};
 use serde::{Deserialize, Serialize};
 
@@ -30,6 +31,13 @@ pub enum Doubt {
         value: f64,
         /// It had moved before.
         moved_before: bool,
+    },
+    /// It rose steeply to a reading and showed that and nothing else from there on: its display ends there.
+    TopOfDisplay {
+        /// From.
+        from: f64,
+        /// What it showed.
+        value: f64,
     },
     /// It went on falling after the marked isolation.
     IsolatedLater {
@@ -111,6 +119,38 @@ pub fn stuck(s: &Series, digit: f64) -> Option<Doubt> {
     })
 }
 
+/// Displays of vacuum gauges end here at the earliest, Pa: common practice, no source.
+const LEAST_TOP: f64 = 5_000.0 * MICRON;
+/// What was cut off: going on as it came, it would have risen by this share of the top at least. It came straight: no
+/// step was so many times steeper than the way before it.
+const CUT: (f64, f64) = (0.1, 1.5);
+
+/// Where a display ended: the same highest reading to the end of the trace, after a rise that was nowhere near levelling.
+pub fn top_of_display(s: &Series, digit: f64) -> Option<Doubt> {
+    let end = s.len().checked_sub(1)?;
+    let value = s.v[end];
+    let same = |v: f64| (v - value).abs() <= 1e-6 * digit;
+    let i = s.v.iter().position(|v| same(*v))?;
+    let stays = s.v[i..].iter().all(|v| same(*v)) && s.v[..i].iter().all(|v| *v < value);
+    if value < LEAST_TOP || i == 0 || i == end || !stays {
+        return None;
+    }
+    let (before, step) = (s.t[i - 1], s.t[i] - s.t[i - 1]);
+    // How it came: a step back as long as the last one, or a tenth of the way.
+    let back = step.max(0.1 * (s.t[i] - s.t[0])).min(before - s.t[0]);
+    let rate = if i == 1 {
+        (value - s.v[0]) / step
+    } else {
+        (s.v[i - 1] - s.at(before - back)?) / back.max(1e-9)
+    };
+    let goes_on = rate * (s.t[end] - s.t[i]) >= CUT.0 * value;
+    let came_straight = value - s.v[i - 1] <= CUT.1 * rate * step + 2.0 * digit;
+    (goes_on && came_straight).then_some(Doubt::TopOfDisplay {
+        from: s.t[i],
+        value,
+    })
+}
+
 /// A first reading this many times the lowest was taken under the pump.
 const FELL: f64 = 2.0;
 
@@ -129,7 +169,6 @@ pub fn isolated_later(s: &Series, digit: f64) -> Option<Doubt> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::quantity::MICRON;
 
     fn minutes(v: &[f64]) -> Series {
         Series {
@@ -178,6 +217,31 @@ mod tests {
         // Steps of 5 micron at 100 micron hide any noise: nothing is odd about standing still.
         assert_eq!(stuck(&minutes(&[100.0; 40]), 5.0 * MICRON), None);
         assert!(stuck(&minutes(&[900.0; 40]), MICRON).is_some());
+    }
+
+    #[test]
+    fn a_display_that_ends_is_told_from_a_level_a_stopped_gauge_and_a_leap() {
+        let top = |v: &[f64]| top_of_display(&minutes(v), 10.0 * MICRON).is_some();
+        assert!(top(&[
+            300.0, 5300.0, 10300.0, 15300.0, 20000.0, 20000.0, 20000.0
+        ]));
+        assert!(top(&[300.0, 12000.0, 12000.0]));
+        // One reading there may be any reading; below every display's end it is a gauge that stopped.
+        assert!(!top(&[300.0, 5300.0, 10300.0, 15300.0, 20000.0]));
+        assert!(!top(&[
+            300.0, 800.0, 1300.0, 1800.0, 1800.0, 1800.0, 1800.0
+        ]));
+        // Free water levels: it slows down before.
+        let water: Vec<f64> = (0..60)
+            .map(|k| {
+                ((300.0 + 17_200.0 * (1.0 - (-f64::from(k) / 2.0).exp())) / 10.0).round() * 10.0
+            })
+            .collect();
+        assert!(!top(&water));
+        // Somebody opened a valve.
+        assert!(!top(&[
+            300.0, 301.0, 302.0, 303.0, 20000.0, 20000.0, 20000.0
+        ]));
     }
 
     #[test]

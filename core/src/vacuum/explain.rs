@@ -89,7 +89,8 @@ const GROSS: f64 = 10_000.0 * MICRON / 60.0;
 /// time, unless what is left of them can only be an inflow.
 #[must_use]
 pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
-    let low = series.v.iter().take_while(|v| **v < STRAIGHT_TO).count();
+    let straight_to = STRAIGHT_TO.min(known.top.unwrap_or(f64::INFINITY));
+    let low = series.v.iter().take_while(|v| **v < straight_to).count();
     if low < series.len() && low < 4 {
         return gross(series, low, known);
     }
@@ -141,7 +142,12 @@ fn gross(s: &Series, low: usize, known: &Background) -> Option<Explanations> {
     // in: through a narrow leak p = p_a tanh(rate·t/p_a).
     let risen = AIR * ((s.v[low] - s.v[0]) / AIR).min(0.98).atanh();
     let least = 0.97 * (s.v[low] - s.v[0]) / (s.t[low] - s.t[0]);
-    let most = 1.03 * risen / (s.t[low] - s.t[before]).max(1.0);
+    // Where the display ends nothing says how much further it was.
+    let most = match known.top {
+        Some(_) => prior().leak_micron_per_min.gross.to * MICRON / 60.0,
+        None => 1.03 * risen / (s.t[low] - s.t[before]).max(1.0),
+    };
+    let most = most.max(least);
     if least < GROSS && s.v[low] < most_vapour(known) {
         return None;
     }

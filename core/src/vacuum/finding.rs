@@ -3,6 +3,7 @@
 use super::doubts::Doubt;
 use super::prior::Cause;
 use crate::named;
+use crate::quantity::Unit;
 use crate::reading::DecayLimit;
 use crate::reason::Reason;
 use serde::{Deserialize, Serialize};
@@ -116,6 +117,8 @@ pub struct Noticed {
 pub enum DecayCase {
     /// No level yet.
     NothingRead,
+    /// Only a dial that reads against the air, Pa, in this unit and steps of this size, Pa.
+    OnADial { reads: f64, unit: Unit, digit: f64 },
     /// Pump or hoses were on it.
     NotIsolated { level: f64 },
     /// Nobody said that it is isolated.

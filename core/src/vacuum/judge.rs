@@ -9,9 +9,10 @@ use super::finding::{
 use super::gauges::{coldest, drawn, drift, far_gauge};
 use super::notes;
 use super::trace::Noise;
+use crate::matter::atmosphere::SEA_LEVEL;
 use crate::matter::water;
 use crate::quantity::{MICRON, Temperature};
-use crate::reading::{DecayLimit, EventKind, Position, Principle, Recording, Series};
+use crate::reading::{DecayLimit, EventKind, Position, Principle, Quantity, Recording, Series};
 use crate::reason::Reason;
 
 /// Stays below 500 micron for 10 min: common practice, no source.
@@ -29,7 +30,8 @@ pub(super) const DRAWN: usize = 240;
 pub fn judge_decay(recording: &Recording) -> DecayFinding {
     let mut v = blank(recording);
     let Some((channel, whole)) = far_gauge(recording) else {
-        return because(v, Reason::TooFewReadings, DecayCase::NothingRead);
+        let case = on_a_dial(recording).unwrap_or(DecayCase::NothingRead);
+        return because(v, Reason::TooFewReadings, case);
     };
     v.trace = drawn(&whole, DRAWN);
     let level = whole.v.last().copied().unwrap_or(0.0);
@@ -63,7 +65,10 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
         v.doubts.push(late);
         return because(v, Reason::IsolatedLater, seems_pumped);
     }
-    let jumps = notes::jumps(&series, digit);
+    let top = doubts::top_of_display(&series, digit);
+    v.doubts.extend(top);
+    let shown = below_top(&series, top);
+    let jumps = notes::jumps(&shown, digit);
     if jumps || notes::falls(&series, digit, drift(recording)) {
         let reason = if jumps {
             Reason::JumpsAsIfPumped
@@ -73,6 +78,34 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
         return because(v, reason, seems_pumped);
     }
     under_the_rule(v, recording, channel, &series)
+}
+
+/// Below this against the air a gauge of pressure reads a vacuum, Pa.
+const VACUUM: f64 = -0.5 * SEA_LEVEL.pa();
+
+/// A dial that reads against the air, where a gauge of absolute pressure was wanted.
+fn on_a_dial(recording: &Recording) -> Option<DecayCase> {
+    let (channel, reads) = recording
+        .channels_of(Quantity::GaugePressure)
+        .filter_map(|i| Some((i, *recording.series(i).v.last()?)))
+        .min_by(|a, b| a.1.total_cmp(&b.1))?;
+    let c = &recording.channels[channel];
+    (reads < VACUUM).then(|| DecayCase::OnADial {
+        reads,
+        unit: c.unit,
+        digit: c.resolution_si().unwrap_or_else(|| c.unit.delta_to_si(1.0)),
+    })
+}
+
+/// The readings below the end of the display, and the first that stands there: what came after it shows nothing.
+fn below_top(s: &Series, top: Option<Doubt>) -> Series {
+    match top {
+        Some(Doubt::TopOfDisplay { from, .. }) => {
+            let below = s.t.partition_point(|t| *t < from);
+            s.between(0.0, s.t[below - 1])
+        }
+        _ => s.clone(),
+    }
 }
 
 fn blank(recording: &Recording) -> DecayFinding {
@@ -140,12 +173,23 @@ fn under_the_rule(
         v.reasons.push(Reason::BeyondRange);
     }
     let digit = digit_of(recording, channel);
-    let known = known(recording, channel, series, &v.limit, digit);
+    let mut known = known(recording, channel, series, &v.limit, digit);
     let litres = notes::system_litres(recording);
     let rig = recording.settings.rig_share.as_ref();
     let bare = rig.map(|r| notes::without_rig(series, r, litres));
     let weighed = bare.as_ref().unwrap_or(series);
-    let standing = doubts::stuck(weighed, digit);
+    let top = v
+        .doubts
+        .iter()
+        .copied()
+        .find(|d| matches!(d, Doubt::TopOfDisplay { .. }));
+    if let Some(Doubt::TopOfDisplay { value, .. }) = top {
+        known.top = Some(value);
+    }
+    let standing = top
+        .is_none()
+        .then(|| doubts::stuck(weighed, digit))
+        .flatten();
     let moving = match standing {
         Some(Doubt::Stuck {
             from,
@@ -157,7 +201,14 @@ fn under_the_rule(
     stood_still(&mut v, standing);
     let weighed = moving.as_ref().unwrap_or(weighed);
     let found = explain(weighed, &known);
-    let rise = rise_of(weighed, recording, channel, found.as_ref().map(|f| f.noise));
+    let noise = found.as_ref().map(|f| f.noise);
+    let shown = below_top(weighed, top);
+    let shown = if shown.len() < 2 { weighed } else { &shown };
+    let rise = Rise {
+        last: weighed.v[weighed.len() - 1],
+        lasted: weighed.span(),
+        ..rise_of(shown, recording, channel, noise)
+    };
     watch(&mut v, &rise, &known, found.as_ref());
     v.case = DecayCase::Judged {
         rise,
@@ -213,7 +264,10 @@ fn watch(v: &mut DecayFinding, r: &Rise, known: &Background, found: Option<&Expl
     v.leak_likely = leak >= LIKELY;
     // Where something happened in the trace nothing says what it did since: any rise that counts is watched.
     let is_odd = found.is_some_and(|f| !f.fits) && r.last - r.first > known.negligible.0;
-    v.rising = rate > slowest || leak >= UNLIKELY || is_odd;
+    // Slower than what counts in ten minutes, but watched for so long that it is seen: it has crossed the limit, or will
+    // within as long again.
+    let crosses = r.last > v.limit.level_pa || v.limit.level_pa - r.last < rate * r.lasted;
+    v.rising = rate > slowest || leak >= UNLIKELY || is_odd || crosses;
     // A leak that hides in a levelling trace goes on for ever: its own slope counts then.
     let onward = rate.max(if v.leak_likely { known.matters } else { 0.0 });
     v.reaches_s =
@@ -246,18 +300,21 @@ pub(super) fn rise_of(
     noise: Option<Noise>,
 ) -> Rise {
     let end = s.t[s.len() - 1];
+    // Mean level and when it stood, of a part of the time; a gap has its middle.
     let mean = |a: f64, b: f64| {
         let w = s.between(a * end, b * end);
+        let n = w.len() as f64;
         if w.is_empty() {
-            s.at(0.5 * (a + b) * end).unwrap_or(0.0)
+            let middle = 0.5 * (a + b) * end;
+            (middle, s.at(middle).unwrap_or(0.0))
         } else {
-            w.v.iter().sum::<f64>() / w.len() as f64
+            (w.t.iter().sum::<f64>() / n, w.v.iter().sum::<f64>() / n)
         }
     };
     // Of the second and the last quarter, when the ends have evened out; a short trace has no slope.
-    let slope = |from: f64, to: f64| {
-        if end > 0.0 {
-            (to - from) / (0.25 * end)
+    let slope = |from: (f64, f64), to: (f64, f64)| {
+        if to.0 > from.0 {
+            (to.1 - from.1) / (to.0 - from.0)
         } else {
             0.0
         }
@@ -337,6 +394,7 @@ fn known(
         },
         matters: (MICRON / 60.0).max((limit.level_pa - first) / 3600.0),
         limit: limit.level_pa,
+        top: None,
     }
 }
 

@@ -12,7 +12,7 @@ use ruhe_sim::{DrawnDecay, VacuumPlant, VacuumTruth};
 
 use crate::plants::{Draw, RULE, Trouble, decay};
 
-fn recording(points: impl IntoIterator<Item = (f64, f64)>) -> Recording {
+pub fn recording(points: impl IntoIterator<Item = (f64, f64)>) -> Recording {
     let channel = Channel {
         resolution: Some(1.0),
         ..Channel::new("V", Quantity::AbsolutePressure, Unit::Micron)
@@ -46,11 +46,11 @@ fn leaking(per_minute: f64, from: f64, seed: u64) -> VacuumTruth {
     }
 }
 
-fn said(v: &DecayFinding) -> Words {
+pub fn said(v: &DecayFinding) -> Words {
     say_decay(v, Units::default())
 }
 
-fn all_words(v: &DecayFinding) -> String {
+pub fn all_words(v: &DecayFinding) -> String {
     let w = said(v);
     [
         vec![w.summary],

@@ -11,6 +11,7 @@ mod inside;
 mod laws;
 mod logger;
 mod logger_asked;
+mod odd_decays;
 mod otherwise;
 mod package;
 mod plants;

@@ -31,7 +31,12 @@ pub struct DecayDetail {
     /// micron/min.
     pub leak_rate: Option<Estimate>,
     pub warns: bool,
+    /// It passes, and something still flows in.
     pub rising: bool,
+    /// It passes and rises, and a leak that matters is more likely than not.
+    pub leak_likely: bool,
+    /// It passes and rises: when it stands at the limit if it goes on as it last did, s from the last reading.
+    pub reaches_s: Option<f64>,
     pub comes_apart_s: Option<f64>,
     pub isolated_at_s: Option<f64>,
     /// Pa.
@@ -122,6 +127,8 @@ pub(super) fn decay(v: &DecayFinding, words: &Words) -> DecayDetail {
         }),
         warns: v.warns,
         rising: v.rising,
+        leak_likely: v.leak_likely,
+        reaches_s: v.reaches_s,
         comes_apart_s: v.comes_apart_s,
         isolated_at_s: v.isolated_at_s,
         limit_level_pa: v.limit.level_pa,

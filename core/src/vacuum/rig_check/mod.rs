@@ -193,6 +193,7 @@ fn known(recording: &Recording, digit: f64) -> Background {
         place: None,
         matters: RIG_RISE * MICRON / 60.0,
         limit: 500.0 * MICRON,
+        top: None,
     }
 }
 

@@ -113,7 +113,7 @@ fn hoses(v: &RigFinding, r: &Rise, early: f64, litres: Option<f64>, u: Units) ->
     let (summary, next) = verdict(v, r.lasted, high);
     Words {
         evidence,
-        explanations: explanations(&v.explanations, r, false, u),
+        explanations: explanations(&v.explanations, r, (false, true), u),
         ..words(
             &format!("{} after {}", u.level(r.last), span(r.lasted)),
             summary,

@@ -1,7 +1,7 @@
 //! What to ask about doubtful readings.
 
 use super::super::doubts::Doubt;
-use crate::quantity::{Units, span};
+use crate::quantity::{Unit, Units, span};
 use crate::words::{Words, words};
 
 /// A sentence for every doubt.
@@ -39,12 +39,34 @@ fn sentence(doubt: &Doubt, u: Units) -> String {
             span(from),
             span(to)
         ),
+        Doubt::TopOfDisplay { from, value } => format!(
+            "From {} on the gauge showed {} and nothing else, after a rise that was far from levelling: its display ends there. How much further it rose is not known.",
+            span(from),
+            u.level(value)
+        ),
         Doubt::IsolatedLater { first, least, at } => format!(
             "From {} it fell to {} by {} after the marked isolation: a closed system does not do that.",
             u.level(first),
             u.level(least),
             span(at)
         ),
+    }
+}
+
+/// A dial reads against the air, and its smallest step is more than all of a deep vacuum.
+pub fn on_a_dial(reads: f64, unit: Unit, digit: f64, u: Units) -> Words {
+    Words {
+        evidence: vec![format!(
+            "The dial shows a vacuum of {} {}. One step of it is {}, and the air itself moves by as much from day to day.",
+            format_args!("{:.1}", unit.delta_of_si(reads).abs()),
+            unit.info().label,
+            u.level_change(digit)
+        )],
+        ..words(
+            "A dial shows no deep vacuum",
+            "Only a dial that reads against the air was logged. It says that it was pulled down, not how deep and not whether it rises.",
+            "Put a gauge of absolute pressure (micron) on the system, far from the pump, isolate, and log it.",
+        )
     }
 }
 

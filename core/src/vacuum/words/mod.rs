@@ -24,6 +24,7 @@ pub fn say_decay(v: &DecayFinding, u: Units) -> Words {
             "No absolute pressure has been recorded.",
             "Log the vacuum gauge, isolate, and log it again.",
         ),
+        DecayCase::OnADial { reads, unit, digit } => doubts::on_a_dial(*reads, *unit, *digit, u),
         DecayCase::JustIsolated => words(
             "Just isolated",
             "There is only one reading since isolation.",
@@ -127,10 +128,10 @@ fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
     if !v.explanations.is_empty() {
         evidence.extend(besides(noticed, r.lasted, u));
     }
-    let is_over = v.outcome == DecayOutcome::Fails;
+    let is_over = v.outcome == DecayOutcome::Fails || r.last > v.limit.level_pa;
     Words {
         evidence,
-        explanations: explanations(&v.explanations, r, is_over, u),
+        explanations: explanations(&v.explanations, r, (is_over, is_slight(v, r)), u),
         ..words(
             &headline(v, r, u),
             &summary(v, r, u),
@@ -224,11 +225,20 @@ fn headline(v: &DecayFinding, r: &Rise, u: Units) -> String {
     }
 }
 
+/// Sooner than so many seconds it is there.
+const SOON: f64 = 5.0;
+/// A rise of no more than this share of what the limit left is slight.
+const SLIGHT: f64 = 0.1;
+
+fn is_slight(v: &DecayFinding, r: &Rise) -> bool {
+    r.last - r.first <= SLIGHT * (v.limit.level_pa - r.first).max(0.0)
+}
+
 fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
     let limit = v.limit;
     let (most, after) = (u.level(limit.level_pa), span(limit.at_s));
     let rise = what_rises(v, r);
-    let still = |e: &Forecast| e.cause == Cause::Still && e.probability >= 0.5;
+    let still = |e: &Forecast| e.cause == Cause::Still && e.probability >= 0.5 && is_slight(v, r);
     match (v.outcome, v.gap) {
         (DecayOutcome::Passes, _) if !v.rising => match v.explanations.first() {
             Some(e) if still(e) => format!("Within {most} after {after}, and as good as still."),
@@ -239,8 +249,15 @@ fn summary(v: &DecayFinding, r: &Rise, u: Units) -> String {
             Some(_) => format!("Within {most} after {after}, and no higher than at isolation."),
             None => format!("Within {most} after {after}.{rise}"),
         },
+        (DecayOutcome::Passes, _) if r.last > limit.level_pa => format!(
+            "Within {most} after {after}, but it has crossed the limit since and stands at {}.{rise}",
+            u.level(r.last)
+        ),
         (DecayOutcome::Passes, _) => {
             let goes_on = v.reaches_s.map_or_else(String::new, |s| {
+                if s < SOON {
+                    return " It stands at the limit.".into();
+                }
                 format!(
                     " If it goes on like this it stands at the limit in about {}.",
                     span(s)

@@ -4,7 +4,7 @@ use super::super::doubts::Doubt;
 use super::super::explain::is_open;
 use super::super::finding::{DecayFinding, DecayOutcome, Forecast, Noticed, Rise};
 use super::super::prior::Cause;
-use super::shape::per_minute;
+use super::shape::{LONG, per_minute};
 use crate::quantity::{Units, span};
 use crate::reason::Reason;
 
@@ -43,7 +43,25 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
     if v.leak_probability.is_some_and(is_open) {
         return experiment(v, r, u);
     }
+    let levels = v.explanations.first().and_then(|e| e.level);
+    let is_low = |level: &f64| *level <= LOW * v.limit.level_pa;
+    if v.outcome == DecayOutcome::Passes
+        && let Some(level) = levels.filter(is_low)
+    {
+        return format!(
+            "Leave it shut for another {}: it heads for about {}, well below the limit. If it stands there, go on; if it rises on, look for a leak.",
+            span(rule),
+            u.level(level)
+        );
+    }
     match v.explanations.first().map(|e| e.cause) {
+        Some(Cause::Still) if v.outcome == DecayOutcome::Passes && r.last <= v.limit.level_pa && r.late < 0.5 * r.early => {
+            format!("Leave it shut for another {} and log it every minute: it slows down, and that tells whether it stays below the limit.", span(rule))
+        }
+        Some(Cause::Still) if v.outcome == DecayOutcome::Passes && r.lasted > LONG => format!(
+            "Something comes in, {}: find out whether that is allowed for so long. If not, check cores, caps and hoses first.",
+            per_minute(r.late, u)
+        ),
         Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into(),
         Some(Cause::Outgassing) if n.rig.is_some() => {
             "Take hoses and core tools out of the test and repeat.".into()
@@ -59,6 +77,9 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
         ),
     }
 }
+
+/// A rise that levels below this share of the limit is no reason to pull again.
+const LOW: f64 = 0.75;
 
 fn pull_on(r: &Rise) -> String {
     r.evacuated.map_or_else(|| "as long again".into(), span)
