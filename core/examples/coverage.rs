@@ -44,6 +44,24 @@ const CELLS: &[Cell] = &[
         change: |t, d| t.weather = Weather::DayNight(6.0, d.uniform()),
     },
     Cell {
+        name: "day/night ±6 K, 24 h, a 1 °F probe each half-hour",
+        minutes: 1440.0,
+        every: 1_800.0,
+        change: |t, d| {
+            t.probes[0].gauge.digit = COARSE;
+            t.weather = Weather::DayNight(6.0, d.uniform())
+        },
+    },
+    Cell {
+        name: "day/night ±6 K, 24 h, a 1 °F probe each 10 min",
+        minutes: 1440.0,
+        every: 600.0,
+        change: |t, d| {
+            t.probes[0].gauge.digit = COARSE;
+            t.weather = Weather::DayNight(6.0, d.uniform())
+        },
+    },
+    Cell {
         name: "day/night, 8 h",
         minutes: 480.0,
         every: 60.0,
@@ -196,6 +214,9 @@ const CELLS: &[Cell] = &[
     },
 ];
 
+/// A whole degree Fahrenheit, K.
+const COARSE: f64 = 1.0 / 1.8;
+
 fn ramp(t: &mut HoldTruth, d: &mut Draw) {
     t.weather = Weather::Ramp(d.between(-3.0, 3.0));
 }
@@ -258,6 +279,9 @@ fn main() {
             };
             truth.loss = leak;
             let mut rec = hold(&truth, cell.every);
+            if truth.probes[0].gauge.digit == COARSE {
+                rec.channels[1].resolution = Some(COARSE);
+            }
             if cell.name.contains("sun") {
                 rec.events.push(Event {
                     at_s: 0.0,

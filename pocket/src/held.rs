@@ -167,6 +167,7 @@ impl Held {
             log,
             seq: self.entries.len() as u64,
             hash: self.hash.clone(),
+            newer: self.entries.iter().find_map(Entry::newer),
         };
         let kept = chain
             .append(who, now, deeds)

@@ -108,6 +108,11 @@ enum Command {
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
     },
+    /// Write the index anew from the logs: lists, search, which tests are open.
+    Rebuild {
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
+    },
     /// Print the OpenAPI description.
     Openapi,
 }
@@ -181,9 +186,7 @@ fn run(command: Command) -> Result<ExitCode, String> {
             say(&analyse::analyse(&path, json).map_err(|e| text(&e))?)
         }
         Command::Backup { file, data } => {
-            if !data.join("ruhe.sqlite").exists() {
-                return Err(format!("there is no database in {}", data.display()));
-            }
+            must_hold_one(&data)?;
             Store::open(&data)
                 .and_then(|s| s.backup(&file))
                 .map_err(|e| text(&e))?;
@@ -231,14 +234,19 @@ fn run(command: Command) -> Result<ExitCode, String> {
         }
         Command::People { what, data } => people(what, &data)?,
         Command::RenewKey { data } => {
-            if !data.join("ruhe.sqlite").exists() {
-                return Err(format!("there is no database in {}", data.display()));
-            }
+            must_hold_one(&data)?;
             let (state, count) = AppState::renew_key(&data)?;
             say(&format!(
                 "{count} entries signed anew; the key is now {}",
                 state.key.fingerprint()
             ));
+        }
+        Command::Rebuild { data } => {
+            must_hold_one(&data)?;
+            let count = AppState::open_folder(&data)?
+                .rebuild()
+                .map_err(|e| text(&e))?;
+            say(&format!("the index of {count} circuits was written anew"));
         }
         Command::Serve {
             at,
@@ -255,11 +263,17 @@ fn run(command: Command) -> Result<ExitCode, String> {
     Ok(ExitCode::SUCCESS)
 }
 
+/// A folder without a database is a slip of the pen: none is made.
+fn must_hold_one(data: &std::path::Path) -> Result<(), String> {
+    if data.join("ruhe.sqlite").exists() {
+        return Ok(());
+    }
+    Err(format!("there is no database in {}", data.display()))
+}
+
 /// Checks everything that is kept in a data folder: 0 as it was kept, 4 not.
 fn house(data: &std::path::Path) -> Result<ExitCode, String> {
-    if !data.join("ruhe.sqlite").exists() {
-        return Err(format!("there is no database in {}", data.display()));
-    }
+    must_hold_one(data)?;
     let state = AppState::open_folder(data)?;
     let found = state.check_house().map_err(|e| e.to_string())?;
     for fault in &found.faults {

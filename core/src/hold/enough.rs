@@ -13,6 +13,12 @@ use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Placement;
 
+/// How long a hold has to last, s, before the limit (Pa/s) is one step of the gauge (Pa) that does not waver between two.
+#[must_use]
+pub fn digit_takes(digit: f64, limit: f64) -> f64 {
+    digit / limit
+}
+
 /// A volume that is known within a band, L.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Volume {

@@ -25,7 +25,7 @@ mod words;
 
 pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
-pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, needed, reach};
+pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, digit_takes, needed, reach};
 pub use finding::{
     ChargeBehind, Correction, Doubt, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved,
     Silent, TracePoint, Unread,

@@ -1,6 +1,6 @@
 //! Adding to a log, and checking one that somebody hands over.
 
-use super::{Deed, Entry, Unkept, Who, sha256};
+use super::{Deed, Entry, FORMAT, Newer, Unkept, WRITER, Who, format, sha256};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use serde_json::Value;
@@ -17,6 +17,8 @@ pub struct Chain {
     pub seq: u64,
     /// Its hash.
     pub hash: String,
+    /// A later version wrote on: nothing is added.
+    pub newer: Option<Newer>,
 }
 
 impl Chain {
@@ -27,6 +29,7 @@ impl Chain {
             log: log.into(),
             seq: 0,
             hash: NOTHING.into(),
+            newer: None,
         }
     }
 
@@ -36,13 +39,16 @@ impl Chain {
     /// Each is read back before it is handed on: what could not be read again later is not kept.
     ///
     /// # Errors
-    /// If an entry would not come back as it is.
+    /// If an entry would not come back as it is, or a later version wrote on.
     pub fn append(
         &mut self,
         who: &Who,
         now_ms: i64,
         deeds: Vec<Deed>,
     ) -> Result<Vec<(Entry, String, String)>, Unkept> {
+        if let Some(newer) = &self.newer {
+            return Err(Unkept(newer.to_string()));
+        }
         // Only as a whole: the end of the log moves on once every entry is sure to be kept.
         let mut on = self.clone();
         let out = on.chained(who, now_ms, deeds)?;
@@ -71,6 +77,8 @@ impl Chain {
                 said_ms: who.said_ms.unwrap_or(now_ms),
                 kept_ms: now_ms,
                 before: self.hash.clone(),
+                format: FORMAT,
+                ruhe: WRITER.into(),
                 deed,
             };
             let bytes = entry.canonical()?;
@@ -102,27 +110,54 @@ pub struct Fault {
 /// # Errors
 /// What is wrong with it.
 pub fn exactly<T: DeserializeOwned + Serialize>(line: &str) -> Result<T, String> {
-    let unread = |e: &dyn std::fmt::Display| format!("it cannot be read: {e}");
+    let said = canonical(line)?;
+    let read: T = serde_json::from_str(line).map_err(|e| unread(&e))?;
+    known(&said, &read)?;
+    Ok(read)
+}
+
+fn unread(e: &dyn std::fmt::Display) -> String {
+    format!("it cannot be read: {e}")
+}
+
+/// What a line says, if it is in canonical form.
+fn canonical(line: &str) -> Result<Value, String> {
     let said: Value = serde_json::from_str(line).map_err(|e| unread(&e))?;
     if serde_jcs::to_string(&said).map_err(|e| unread(&e))? != line {
         return Err("it is not in the canonical form it was kept in".into());
     }
-    let read: T = serde_json::from_str(line).map_err(|e| unread(&e))?;
-    let known = serde_json::to_value(&read).map_err(|e| unread(&e))?;
-    match unlike(&said, &known) {
-        None => Ok(read),
+    Ok(said)
+}
+
+/// Refuses what says more than was read of it.
+fn known(said: &Value, read: &impl Serialize) -> Result<(), String> {
+    let known = serde_json::to_value(read).map_err(|e| unread(&e))?;
+    match unlike(said, &known) {
+        None => Ok(()),
         Some(at) => Err(format!(
             "it says something of “{at}” that this version does not know"
         )),
     }
 }
 
-/// Reads one line of a log.
+/// Reads one line of a log of this or an older form. One of a later form cannot be checked here.
 ///
 /// # Errors
 /// What is wrong, with the place it should have.
 pub fn parse(line: &str, seq: u64) -> Result<Entry, Fault> {
-    exactly(line).map_err(|what| Fault { seq, what })
+    let fault = |what| Fault { seq, what };
+    let entry = format::read(line).map_err(fault)?;
+    if let Some(newer) = entry.newer() {
+        return Err(fault(format!(
+            "it was written by {} in a form (number {}) that this version does not know; check it with that one",
+            newer.ruhe, newer.format
+        )));
+    }
+    let said = canonical(line).map_err(fault)?;
+    if said["format"] == FORMAT {
+        known(&said, &entry).map_err(fault)?;
+    }
+    Ok(entry)
 }
 
 /// The first place at which something is said that is not known, or is known as another; what is known beside it is no

@@ -5,6 +5,7 @@ use super::finish::{
     Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
     Visited, Weighed,
 };
+use super::format::Later;
 use super::inside::{Left, Seen, ValveMove};
 use crate::kit::KitDoc;
 use crate::people::PersonKept;
@@ -326,6 +327,9 @@ pub enum Deed {
         code: String,
         procedure: ProcedureInput,
     },
+    /// Of a later form, and not known here. Never written.
+    #[serde(skip)]
+    Later(Later),
 }
 
 impl Deed {
@@ -344,7 +348,7 @@ impl Deed {
     }
     /// Its name in the file.
     #[must_use]
-    pub fn name(&self) -> &'static str {
+    pub fn name(&self) -> &str {
         match self {
             Self::Opened(_) => "opened",
             Self::Surveyed { .. } => "surveyed",
@@ -379,6 +383,7 @@ impl Deed {
             Self::KitKept { .. } => "kit_kept",
             Self::PersonKept(_) => "person_kept",
             Self::ProcedureKept { .. } => "procedure_kept",
+            Self::Later(x) => &x.deed,
         }
     }
 }

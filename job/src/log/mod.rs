@@ -10,6 +10,7 @@ mod correct;
 mod deed;
 mod digest;
 mod finish;
+mod format;
 mod inside;
 
 pub use chain::{Chain, Fault, check, exactly, parse};
@@ -24,6 +25,7 @@ pub use finish::{
     Visited, Weighed,
 };
 
+pub use format::{FORMAT, Later, Newer, WRITER, read};
 pub use inside::{Besides, GaugeSide, Left, Seen, ValveMove};
 
 use serde::{Deserialize, Serialize};
@@ -54,6 +56,10 @@ pub struct Entry {
     pub kept_ms: i64,
     /// Hash of the entry before; of the first, sixty-four zeros.
     pub before: String,
+    /// Number of the form it is written in.
+    pub format: u32,
+    /// What wrote it: the program and its version.
+    pub ruhe: String,
     /// What was done.
     #[serde(flatten)]
     pub deed: Deed,

@@ -143,6 +143,7 @@ impl Circuit {
         let broken = || Refusal::Broken("this log does not begin with a circuit".into());
         let mut list = entries.into_iter();
         let first = list.next().ok_or_else(broken)?;
+        let newer = first.newer();
         let Deed::Opened(opened) = first.deed else {
             return Err(broken());
         };
@@ -151,6 +152,7 @@ impl Circuit {
                 log: first.log.clone(),
                 seq: first.seq,
                 hash: hash.into(),
+                newer,
             },
             id: first.log,
             last: first.id,
@@ -194,6 +196,7 @@ impl Circuit {
                 out.next_visit(visit, &e.before)?;
             }
             out.chain.seq = e.seq;
+            out.chain.newer = out.chain.newer.take().or_else(|| e.newer());
             out.last.clone_from(&e.id);
             out.take(e);
         }
@@ -364,7 +367,8 @@ impl Circuit {
             | Deed::PersonKept(_)
             | Deed::KitKept { .. }
             | Deed::House(_)
-            | Deed::ProcedureKept { .. } => {}
+            | Deed::ProcedureKept { .. }
+            | Deed::Later(_) => {}
         }
     }
 
@@ -540,12 +544,24 @@ impl Circuit {
     /// # Errors
     /// If it is signed.
     pub fn must_be_open(&self) -> Result<(), Refusal> {
+        self.must_be_known()?;
         if self.is_signed() {
             return Err(Refusal::Conflict(
                 "this visit is signed and read-only; begin a new one to go on".into(),
             ));
         }
         Ok(())
+    }
+
+    /// Nothing is added to, printed or given out of a log that a later version wrote on.
+    ///
+    /// # Errors
+    /// Which version.
+    pub fn must_be_known(&self) -> Result<(), Refusal> {
+        match &self.chain.newer {
+            Some(newer) => Err(Refusal::Conflict(newer.to_string())),
+            None => Ok(()),
+        }
     }
 
     /// A test that must be there, of any visit: to look at.

@@ -58,6 +58,8 @@ pub struct RungView {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct CircuitView {
     pub id: String,
+    /// A later version wrote on: which, and that nothing can be added.
+    pub newer: Option<String>,
     pub tag: String,
     pub name: String,
     pub kind: JobKind,
@@ -206,6 +208,7 @@ pub fn circuit_view(
     let charge_g = c.whole_charge().map(Mass::g);
     Ok(CircuitView {
         id: c.id.clone(),
+        newer: c.chain.newer.as_ref().map(ToString::to_string),
         tag: o.tag.clone(),
         name: o.name.clone(),
         kind: o.job,

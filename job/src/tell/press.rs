@@ -7,9 +7,10 @@ use crate::procedure::{
 };
 use crate::refusal::Refusal;
 use crate::state::{Circuit, Test};
-use ruhe_core::judge::say;
-use ruhe_core::quantity::{Units, significant};
-use ruhe_core::reading::{EventKind, Kind, Quantity, Series};
+use ruhe_core::hold::digit_takes;
+use ruhe_core::judge::{Finding, say};
+use ruhe_core::quantity::{Units, significant, span};
+use ruhe_core::reading::{Channel, EventKind, Kind, Quantity, Series};
 use serde::Serialize;
 
 /// Where one is while pressing up.
@@ -29,6 +30,8 @@ pub struct PressView {
     pub needs_reason: bool,
     /// What to mind, first.
     pub cautions: Vec<String>,
+    /// The gauge’s steps are too coarse for the limit in the time planned: what to do instead, before it is shut.
+    pub coarse: Option<String>,
     /// To be confirmed once a job before the first gas; until then there are no steps.
     pub confirm: Option<StepKind>,
 }
@@ -115,6 +118,32 @@ fn press_at(t: &Test, at_s: f64, now_ms: i64) -> Option<PressedTo> {
     })
 }
 
+/// Foretold before the supply is shut: a dial whose step is larger than the loss that is asked about.
+fn coarse(t: &Test, units: Units) -> Option<String> {
+    let gauges = t.channels.iter().map(|c| &c.channel);
+    let digit = gauges
+        .filter(|c| c.quantity == Quantity::GaugePressure)
+        .filter_map(Channel::resolution_si)
+        .fold(0.0, f64::max);
+    let Finding::PressureHold(v) = t.finding() else {
+        return None;
+    };
+    let limit = v.limit;
+    let planned = t.plan.planned_s.unwrap_or(limit.over_s);
+    let takes = digit_takes(digit, limit.rate());
+    (takes > planned).then(|| {
+        format!(
+            "This gauge shows steps of {}. In {} it says no more than that less than about {} was lost; for {} in {} it takes about {}. Put on a finer gauge, or plan for that.",
+            units.difference(digit),
+            span(planned),
+            units.difference(digit),
+            units.difference(limit.drop_pa),
+            span(limit.over_s),
+            span(takes)
+        )
+    })
+}
+
 /// Where one is while pressing up; `None`: the supply is shut, or it is no such test.
 #[must_use]
 pub fn press_view(c: &Circuit, t: &Test, now_ms: i64, units: Units) -> Option<PressView> {
@@ -150,6 +179,7 @@ pub fn press_view(c: &Circuit, t: &Test, now_ms: i64, units: Units) -> Option<Pr
         is_over: p.over_plan.is_some() || p.over_ceiling.is_some(),
         is_red: p.standing == CeilingLevel::Red,
         cautions,
+        coarse: coarse(t, units),
         confirm: (!is_ready).then(|| Step::GasReady.into()),
     })
 }

@@ -92,7 +92,9 @@ pub struct IndexRow {
 /// The row of a circuit.
 #[must_use]
 pub fn index_row(c: &Circuit) -> IndexRow {
-    let lead = lead(c, &c.gates(Units::default()));
+    // What a later version wrote may have changed anything: no state is named.
+    let is_known = c.chain.newer.is_none();
+    let lead = lead(c, &c.gates(Units::default())).filter(|_| is_known);
     let o = &c.opened;
     IndexRow {
         tag: o.tag.clone(),
@@ -100,8 +102,17 @@ pub fn index_row(c: &Circuit) -> IndexRow {
         system: o.system.clone(),
         site: o.site.clone(),
         refrigerant: o.refrigerant.clone(),
-        stage: lead.as_ref().map_or("Signed", |l| l.stage.title()).into(),
-        signed: c.signature.as_ref().map(|s| s.said.state),
+        stage: match &lead {
+            Some(l) => l.stage.title(),
+            None if is_known => "Signed",
+            None => "Written by a newer version",
+        }
+        .into(),
+        signed: c
+            .signature
+            .as_ref()
+            .map(|s| s.said.state)
+            .filter(|_| is_known),
         is_live: c.tests.iter().any(|t| t.now.is_live),
         clock: clock(c),
         last: c

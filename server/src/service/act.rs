@@ -257,6 +257,7 @@ impl AppState {
                 });
             }
             let c = self.circuit(tx, circuit, Patience::Any)?;
+            c.must_be_known()?;
             let deeds = decide(tx, &c, &who)?;
             let test = deeds.first().and_then(|d| match d {
                 Deed::Planned(_) => Some(who.id.clone()),
@@ -381,6 +382,9 @@ impl AppState {
         now: i64,
         deeds: Vec<Deed>,
     ) -> Result<Vec<Entry>, ApiError> {
+        if let Some(newer) = &chain.newer {
+            return Err(ApiError::Conflict(newer.to_string()));
+        }
         let kept = chain.append(who, now, deeds).map_err(|e| ApiError::Wrong {
             field: None,
             message: e.to_string(),
@@ -432,7 +436,7 @@ fn opens(tx: &mut Tx<'_>, entry: &Entry) -> Result<Option<(String, bool)>, ApiEr
         Deed::Ended(e) => Some((e.test.clone(), false)),
         Deed::Struck { entry, .. } => {
             let struck = tx.entry(entry)?;
-            let struck: Option<Entry> = struck.and_then(|e| serde_json::from_str(&e.json).ok());
+            let struck: Option<Entry> = struck.and_then(|e| ruhe_job::log::read(&e.json).ok());
             match struck.map(|e| (e.id, e.deed)) {
                 Some((_, Deed::Ended(e))) => Some((e.test, true)),
                 Some((id, Deed::Planned(_))) => Some((id, false)),

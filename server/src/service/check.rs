@@ -100,6 +100,10 @@ impl AppState {
         let c = Circuit::fold(entries, &end.hash)?;
         self.must_be_sealed(tx, &c, true)?;
         out.tests += c.every_test().filter(|t| t.ended.is_some()).count();
+        if c.chain.newer.is_some() {
+            // A later version wrote its row by rules of its own.
+            return Ok(());
+        }
         let says = super::act::indexed(&c)?;
         let is_same = tx.indexed(log)?.is_some_and(|row| {
             let plain = |r: &rows::Circuit| {

@@ -338,6 +338,7 @@ impl AppState {
         self.store.read(|tx| {
             self.must_be_whole(tx, id)?;
             let c = self.circuit(tx, id, Patience::Watched)?;
+            c.must_be_known()?;
             let c = match visit {
                 Some(n) if n != c.past.len() + 1 => {
                     let past = n.checked_sub(1).and_then(|i| c.past.get(i));

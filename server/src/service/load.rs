@@ -92,10 +92,7 @@ pub fn judged_lines(t: &Test, lines: &[ReadingLine]) -> (Now, Seal) {
 /// What a line says. That it is in its canonical form was seen when it was kept and signed; by hash and signature it is
 /// the same line still.
 fn read(json: &str, seq: u64) -> Result<Entry, Fault> {
-    serde_json::from_str(json).map_err(|e| Fault {
-        seq,
-        what: format!("it cannot be read: {e}"),
-    })
+    ruhe_job::log::read(json).map_err(|what| Fault { seq, what })
 }
 
 /// Reads one entry.
@@ -145,6 +142,10 @@ pub(super) fn leading(log: &str, rows: &[rows::Entry]) -> (Vec<Entry>, Chain, Op
                 out.push(e);
                 end.seq = seq;
                 end.hash.clone_from(&row.hash);
+                end.newer = end
+                    .newer
+                    .take()
+                    .or_else(|| out.last().and_then(Entry::newer));
             }
             Err(f) => return (out, end, Some(f)),
         }
@@ -309,10 +310,12 @@ impl AppState {
         let Some(last) = tx.last(log)? else {
             return Ok(Chain::empty(log));
         };
+        let entry = read_entry(&last)?;
         let end = Chain {
             log: log.into(),
-            seq: read_entry(&last)?.seq,
+            seq: entry.seq,
             hash: sha256(last.json.as_bytes()),
+            newer: entry.newer(),
         };
         match self.unsigned(tx, &end)? {
             Some(f) => Err(changed(log, &f)),

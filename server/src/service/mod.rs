@@ -8,6 +8,7 @@ mod end;
 mod keep;
 mod load;
 mod people;
+mod rebuild;
 mod refresh;
 mod running;
 mod shelf;

@@ -4,13 +4,13 @@ use serde_json::Value;
 use std::io::{BufRead, BufReader};
 use std::process::{Child, Command, Stdio};
 
-struct Demo {
+pub struct Demo {
     process: Child,
     url: String,
 }
 
 impl Demo {
-    fn start(data: &std::path::Path) -> Self {
+    pub fn start(data: &std::path::Path) -> Self {
         let mut process = Command::new(env!("CARGO_BIN_EXE_ruhe"))
             .args(["demo", "--bind", "127.0.0.1:0", "--data"])
             .arg(data)

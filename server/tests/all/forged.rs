@@ -19,7 +19,7 @@ struct Row {
 }
 
 /// A signed house: a job signed as failed, with an ended hold and a photo. Its folder and the circuit's id.
-fn house() -> (tempfile::TempDir, String, String) {
+pub fn house() -> (tempfile::TempDir, String, String) {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let id = ruhe.job("repair");
@@ -51,7 +51,7 @@ fn house() -> (tempfile::TempDir, String, String) {
     (dir, id, key)
 }
 
-fn copied(from: &Path) -> tempfile::TempDir {
+pub fn copied(from: &Path) -> tempfile::TempDir {
     let to = tempfile::tempdir().unwrap();
     for f in std::fs::read_dir(from).unwrap() {
         let f = f.unwrap();
@@ -62,12 +62,12 @@ fn copied(from: &Path) -> tempfile::TempDir {
     to
 }
 
-fn open(dir: &Path) -> SqliteConnection {
+pub fn open(dir: &Path) -> SqliteConnection {
     SqliteConnection::establish(dir.join("ruhe.sqlite").to_str().unwrap()).unwrap()
 }
 
 /// Does something to the database with its guards away, and puts them back as they were.
-fn unguarded(dir: &Path, act: impl FnOnce(&mut SqliteConnection)) {
+pub fn unguarded(dir: &Path, act: impl FnOnce(&mut SqliteConnection)) {
     #[derive(QueryableByName)]
     struct Guard {
         #[diesel(sql_type = Text)]

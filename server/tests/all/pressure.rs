@@ -168,6 +168,7 @@ fn pressing_up_leads_from_step_to_step_and_the_hold_counts_from_the_shut_supply(
     let id = ruhe.job("bench_component");
     let (test, p, t) = ruhe.hold(&id);
     let press = || ruhe.get(&format!("/api/tests/{test}"))["press"].clone();
+    assert_eq!(press()["coarse"], Value::Null);
     let log = |psig: &str, ago_s: i64| {
         let at = now_ms() - ago_s * 1000;
         let one = |c: &str, typed: &str| json!({"id": format!("{psig}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()});
@@ -217,6 +218,29 @@ fn pressing_up_leads_from_step_to_step_and_the_hold_counts_from_the_shut_supply(
     assert_ne!(
         ruhe.get(&format!("/api/tests/{test}"))["verdict"]["reasons"][0],
         "supply_not_isolated"
+    );
+}
+
+#[test]
+fn what_a_dial_cannot_show_is_foretold_before_the_supply_is_shut() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let id = ruhe.job("bench_component");
+    let mut body = hold_body(300.0);
+    body["channels"][0]["resolution"] = json!(5.0);
+    body["plan"]["drop_pa"] = json!(6894.757);
+    body["plan"]["over_s"] = json!(86_400.0);
+    body["plan"]["planned_s"] = json!(86_400.0);
+    ruhe.made_ready(&id, "pressure-hold");
+    let test: Value = ruhe
+        .post(&format!("/api/circuits/{id}/tests"), &body)
+        .json()
+        .unwrap();
+    let test = test["id"].clone();
+    let view = ruhe.get(&format!("/api/tests/{}", test.as_str().unwrap()));
+    assert_eq!(
+        view["press"]["coarse"],
+        "This gauge shows steps of 5.0 psi. In 24 h it says no more than that less than about 5.0 psi was lost; for 1.0 psi in 24 h it takes about 120 h. Put on a finer gauge, or plan for that."
     );
 }
 

@@ -119,7 +119,7 @@ CREATE TRIGGER photos_signed BEFORE INSERT ON photos
     (SELECT deed FROM entries WHERE log = NEW.circuit AND deed IN ('signed', 'visited') ORDER BY seq DESC LIMIT 1)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 CREATE TRIGGER tests_signed BEFORE UPDATE ON tests
-  WHEN 'signed' =
+  WHEN NEW.is_open = 1 AND 'signed' =
     (SELECT deed FROM entries WHERE log = NEW.circuit AND deed IN ('signed', 'visited') ORDER BY seq DESC LIMIT 1)
   BEGIN SELECT RAISE(ABORT, 'circuit is signed'); END;
 -- An ended test takes no more readings.

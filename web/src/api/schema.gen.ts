@@ -2513,6 +2513,8 @@ export interface components {
             lead?: components["schemas"]["LeadView"] | null;
             model: string;
             name: string;
+            /** @description A later version wrote on: which, and that nothing can be added. */
+            newer?: string | null;
             place: string;
             /** @description Pressure that nobody has said to be let out, in words. */
             pressure_left?: string | null;
@@ -2765,6 +2767,8 @@ export interface components {
             explanations: components["schemas"]["ExplanationDetail"][];
             /** Format: double */
             isolated_at_s?: number | null;
+            /** @description It passes and rises, and a leak that matters is more likely than not. */
+            leak_likely: boolean;
             /** Format: double */
             leak_probability?: number | null;
             leak_rate?: components["schemas"]["Estimate"] | null;
@@ -2783,6 +2787,12 @@ export interface components {
             matters_probability?: number | null;
             /** Format: double */
             matters_rate?: number | null;
+            /**
+             * Format: double
+             * @description It passes and rises: when it stands at the limit if it goes on as it last did, s from the last reading.
+             */
+            reaches_s?: number | null;
+            /** @description It passes, and something still flows in. */
             rising: boolean;
             warns: boolean;
         };
@@ -4671,6 +4681,8 @@ export interface components {
         PressView: {
             /** @description What to mind, first. */
             cautions: string[];
+            /** @description The gauge’s steps are too coarse for the limit in the time planned: what to do instead, before it is shut. */
+            coarse?: string | null;
             confirm?: components["schemas"]["StepKind"] | null;
             done: number;
             headline: string;

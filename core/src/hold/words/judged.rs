@@ -1,6 +1,7 @@
 //! A hold that was judged by its loss.
 
 use super::{cases, signed, unread};
+use crate::hold::enough::digit_takes;
 use crate::hold::finding::{HoldFinding, HoldOutcome, Judged, Loss, Moved};
 use crate::hold::proves::{Proof, assumptions};
 use crate::quantity::{Units, significant, span};
@@ -181,7 +182,7 @@ impl Scene<'_> {
             out.push(format!(
                 "This gauge shows steps of {} and does not waver between them: for this limit it needs about {}. Tap a dial before you read it.",
                 u.difference(j.digit),
-                span(j.digit / self.v.limit.rate())
+                span(digit_takes(j.digit, self.v.limit.rate()))
             ));
         }
         if let Some(name) = &j.overdue {

@@ -89,6 +89,7 @@ function log(m) {
     const place = `log.jsonl, entry ${i + 1}`;
     const e = JSON.parse(line);
     must(canonical(e) === line, place, "not in its form");
+    must(e.format === 1, place, `written by ${e.ruhe} in a form that is not known here`);
     must(e.log === m.circuit && e.seq === i + 1, place, "not at its place");
     must(e.before === before, place, "the entry before it was another");
     before = sha256(line);

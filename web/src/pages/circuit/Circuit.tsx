@@ -217,7 +217,8 @@ export default function Circuit() {
       </Note>
     );
   if (!circuit || !stage) return <p role="status">One moment …</p>;
-  const isReadOnly = circuit.signature != null || !mayWork;
+  const mayAdd = mayWork && circuit.newer == null;
+  const isReadOnly = circuit.signature != null || !mayAdd;
   const kind = stage.plans;
   const isPlanningHold = stage.code === "hold" && isPlanning;
   const plans = isReadOnly || !isPlanning ? undefined : kind;
@@ -227,7 +228,7 @@ export default function Circuit() {
     shownTest?.ended_ms == null && !shownTest?.is_signed
       ? shownTest
       : undefined;
-  const isDocked = isInHand && running !== undefined && mayWork;
+  const isDocked = isInHand && running !== undefined && mayAdd;
   const pathProps = { circuit, stage: stage.code, test: shownTest?.id, go };
   const strip = (
     <Strip aria-label="The run">
@@ -251,6 +252,11 @@ export default function Circuit() {
           <Note $kind="wrong" role="status">
             Not up to date: {error.message}. What you log is kept and sent
             later.
+          </Note>
+        )}
+        {circuit.newer && (
+          <Note $kind="wrong" role="alert">
+            A later version of Ruhe was here: {circuit.newer}.
           </Note>
         )}
         <LooksOn />

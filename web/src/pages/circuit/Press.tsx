@@ -94,6 +94,7 @@ export function Press({ test }: { test: Schemas["TestView"] }) {
         <li aria-current={isThere ? "step" : undefined}>supply shut</li>
       </Steps>
       <p>{press.words}</p>
+      {press.coarse && <Note>{press.coarse}</Note>}
       <Low>
         {press.needs_reason && (
           <Field
