@@ -148,7 +148,7 @@ impl Store {
         first
             .batch_execute("PRAGMA journal_mode = WAL; PRAGMA foreign_keys = ON;")
             .map_err(|e| open(&e))?;
-        shape::bring_up(&mut first)?;
+        shape::bring_up(&mut first, &path, MIGRATIONS)?;
         let pool = Pool::builder()
             .max_size(6)
             .connection_customizer(Box::new(Pragmas))
@@ -196,11 +196,15 @@ impl Store {
                 file.display()
             )));
         }
-        for_the_owner_alone(file).map_err(|e| StoreError::Open(e.to_string()))?;
-        let mut c = self.connection()?;
-        diesel::sql_query("VACUUM INTO ?")
-            .bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned())
-            .execute(&mut c)?;
-        Ok(())
+        copy(&mut *self.connection()?, file)
     }
+}
+
+/// Copies a whole database to a file that is not there yet.
+fn copy(c: &mut SqliteConnection, file: &Path) -> Result<(), StoreError> {
+    for_the_owner_alone(file).map_err(|e| StoreError::Open(e.to_string()))?;
+    diesel::sql_query("VACUUM INTO ?")
+        .bind::<diesel::sql_types::Text, _>(file.to_string_lossy().into_owned())
+        .execute(c)?;
+    Ok(())
 }
