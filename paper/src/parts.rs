@@ -494,7 +494,6 @@ impl<'a> Writer<'a> {
             })
             .collect();
         let used: Vec<String> = t
-            .plan
             .used
             .iter()
             .map(|u| joined(&[&u.name, &u.words], ", "))

@@ -179,14 +179,13 @@ fn plan(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusa
     }
     let (kit, procedures, units) = (p.kit.clone(), p.procedures.own.clone(), r.units());
     let own = r.id.clone();
-    let today = see::day(now);
     decided(p, id, r, now, |c, at| {
         let stock = Stock {
             kit: &kit,
             rig: rig.as_ref(),
             procedures: &procedures,
         };
-        let deeds = act::plan_test(c, b, stock, today, &own, at, units)?;
+        let deeds = act::plan_test(c, b, stock, &own, at, units)?;
         for d in &deeds {
             if let Deed::Planned(x) = d {
                 must_be_free(&c.id, &x.plan.used, &others)?;

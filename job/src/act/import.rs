@@ -69,7 +69,7 @@ pub fn import(
     recording: &Recording,
     plan: Plan,
     (start_ms, origin): (i64, &str),
-    (kit, rig, today): (&KitState, Option<&Circuit>, jiff::civil::Date),
+    (kit, rig): (&KitState, Option<&Circuit>),
     (id, by): (&str, &By),
     now: i64,
 ) -> Result<Imported, Refusal> {
@@ -112,7 +112,7 @@ pub fn import(
     let planned = Deed::Planned(Planned {
         kind,
         attempt: c.next_attempt(kind),
-        plan: complete(c, kind, &recording.channels, plan, kit, rig, today)?,
+        plan: complete(c, kind, &recording.channels, plan, kit, rig)?,
         channels: numbered(id, recording.channels.clone()),
         at_ms: start_ms,
     });

@@ -1,15 +1,13 @@
 //! Keeping things of the kit, and what a plan takes from them.
 
-use crate::kit::{KitDoc, KitKind, KitUsed, rig_of};
+use crate::kit::{KitDoc, KitKind, KitUsed, RigChecked, rig_of};
 use crate::log::{Deed, Opened};
 use crate::plan::Plan;
 use crate::procedure::JobKind;
 use crate::refusal::Refusal;
 use crate::state::{Circuit, KitState, KitThing};
 use crate::survey::{SectionDoc, SurveyDoc};
-use crate::tell::kit_item;
 use ruhe_core::judge::Finding;
-use ruhe_core::quantity::Units;
 use ruhe_core::reading::{RigPart, RigShare};
 
 /// Keeps a thing of the kit; a known id is its next version.
@@ -134,7 +132,6 @@ pub fn with_kit(
     mut plan: Plan,
     kit: &KitState,
     rig: Option<&Circuit>,
-    today: jiff::civil::Date,
 ) -> Result<Plan, Refusal> {
     let find = |id: &String| {
         kit.find(id)
@@ -161,16 +158,10 @@ pub fn with_kit(
         }
         // A record that used a rig prints what its last check was worth.
         let own = rig.filter(|r| r.id == *id);
-        let item = kit_item(kit, thing, own, today, Units::default());
         plan.used.push(KitUsed {
             id: id.clone(),
-            kind: thing.doc.kind,
-            name: thing.doc.name.clone(),
-            words: [Some(item.words), item.checked]
-                .into_iter()
-                .flatten()
-                .collect::<Vec<_>>()
-                .join("; "),
+            doc: thing.doc.clone(),
+            checked: own.and_then(RigChecked::of),
         });
     }
     let assembled = plan

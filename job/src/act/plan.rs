@@ -54,10 +54,9 @@ pub(super) fn complete(
     plan: Plan,
     kit: &KitState,
     rig: Option<&Circuit>,
-    today: jiff::civil::Date,
 ) -> Result<Plan, Refusal> {
     let surveyed = with_survey(&c.survey, c.opened.volume_l, kind, channels, plan);
-    let plan = with_kit(c, surveyed, kit, rig, today)?;
+    let plan = with_kit(c, surveyed, kit, rig)?;
     Ok(Plan {
         volume_l: plan.volume_l.or(c.opened.volume_l),
         refrigerant: Some(c.opened.refrigerant.clone()),
@@ -96,7 +95,6 @@ pub fn plan_test(
     c: &Circuit,
     b: TestInput,
     stock: Stock<'_>,
-    today: jiff::civil::Date,
     id: &str,
     now: i64,
     units: Units,
@@ -127,7 +125,7 @@ pub fn plan_test(
             .map(|s| clipped(s, 200)),
         ..b.plan
     };
-    let plan = complete(c, b.kind, &channels, said, stock.kit, stock.rig, today)?;
+    let plan = complete(c, b.kind, &channels, said, stock.kit, stock.rig)?;
     Ok(vec![Deed::Planned(Planned {
         kind: b.kind,
         attempt: c.next_attempt(b.kind),

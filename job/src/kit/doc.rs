@@ -1,7 +1,7 @@
 //! The kit as JSON: things with their facts, what a test used of it, and the rig put together from it.
 #![allow(missing_docs)] // a field says what its name says
 
-use super::{Arranged, FlowUnit, Hose, KitKind, SentBy, assemble, litres};
+use super::{Arranged, FlowUnit, Hose, KitKind, RigChecked, SentBy, assemble, litres};
 use crate::refusal::Refusal;
 use crate::survey::Typed;
 use ruhe_core::flow::{Pump, Rig, Tube};
@@ -63,9 +63,10 @@ pub struct KitDoc {
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct KitUsed {
     pub id: String,
-    pub kind: KitKind,
-    pub name: String,
-    pub words: String,
+    pub doc: KitDoc,
+    /// Of a rig: its last finished check.
+    #[cfg_attr(feature = "schema", schema(value_type = Option<Object>))]
+    pub checked: Option<RigChecked>,
 }
 
 /// How the rig is put together for a test.

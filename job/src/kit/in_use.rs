@@ -69,10 +69,10 @@ fn is_free(t: &Test, by: EventKind) -> bool {
 pub fn in_use(c: &Circuit) -> Vec<InUse> {
     let place = format!("{}, circuit {}", c.opened.system, c.opened.tag);
     let of = |t: &Test, u: &KitUsed| {
-        let by = freed_by(u.kind, t).filter(|by| !is_free(t, *by))?;
+        let by = freed_by(u.doc.kind, t).filter(|by| !is_free(t, *by))?;
         Some(InUse {
             item: u.id.clone(),
-            name: u.name.clone(),
+            name: u.doc.name.clone(),
             circuit_id: c.id.clone(),
             place: place.clone(),
             test_id: t.id.clone(),

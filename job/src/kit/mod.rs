@@ -2,10 +2,12 @@
 //!
 //! In: bores, lengths, a pump's flow. Out: a [`Rig`](ruhe_core::flow::Rig) whose speed can be worked out, and its volume.
 
+mod checked;
 mod doc;
 mod in_use;
 mod sends;
 
+pub use checked::*;
 pub use doc::*;
 pub use in_use::*;
 pub use sends::*;

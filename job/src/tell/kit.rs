@@ -1,9 +1,11 @@
 //! The kit as its page shows it.
 
 use super::run::{TestRow, test_row};
-use crate::kit::{KitDoc, KitKind};
-use crate::state::{Circuit, KitState, KitThing};
+use crate::kit::{KitDoc, KitKind, KitUsed, RigChecked};
+use crate::state::{Circuit, KitState, KitThing, Test};
+use ruhe_core::judge::say;
 use ruhe_core::quantity::Units;
+use ruhe_core::reading::Kind;
 use ruhe_core::words::Shape;
 use serde::Serialize;
 
@@ -111,17 +113,8 @@ pub fn kit_item(
             )
         })
     };
-    let checked = last.map(|t| format!("{}: {}, {}", t.title, t.word.to_lowercase(), t.headline));
-    let words = if doc.kind == KitKind::Rig {
-        let name = |id: &String| kit.find(id).map(|p| p.doc.name.clone());
-        doc.parts
-            .iter()
-            .filter_map(name)
-            .collect::<Vec<_>>()
-            .join(", ")
-    } else {
-        doc.words()
-    };
+    let checked = rig.and_then(RigChecked::of).map(|c| check_words(&c, u));
+    let words = facts(doc, |id| kit.find(id).map(|p| p.doc.name.as_str()));
     KitItem {
         id: thing.id.clone(),
         kind_title: doc.kind.title().into(),
@@ -132,4 +125,55 @@ pub fn kit_item(
         doc: doc.clone(),
         tests,
     }
+}
+
+/// The facts of a thing in words; of a rig the names of its parts.
+fn facts<'a>(doc: &KitDoc, name: impl Fn(&String) -> Option<&'a str>) -> String {
+    if doc.kind == KitKind::Rig {
+        let parts: Vec<&str> = doc.parts.iter().filter_map(name).collect();
+        parts.join(", ")
+    } else {
+        doc.words()
+    }
+}
+
+fn check_words(c: &RigChecked, u: Units) -> String {
+    let said = say(&c.finding, u);
+    format!(
+        "{}: {}, {}",
+        Test::name(Kind::RigCheck, c.attempt),
+        said.word.to_lowercase(),
+        said.headline
+    )
+}
+
+/// A thing that a test used, as it was then.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+pub struct UsedView {
+    pub name: String,
+    /// Its facts, and of a rig what its last check was worth.
+    pub words: String,
+}
+
+/// What a test used, in the words of these units.
+#[must_use]
+pub fn used_views(used: &[KitUsed], u: Units) -> Vec<UsedView> {
+    let name = |id: &String| {
+        let part = used.iter().find(|p| p.id == *id);
+        part.map(|p| p.doc.name.as_str())
+    };
+    used.iter()
+        .map(|x| UsedView {
+            name: x.doc.name.clone(),
+            words: [
+                Some(facts(&x.doc, name)).filter(|w| !w.is_empty()),
+                x.checked.as_ref().map(|c| check_words(c, u)),
+            ]
+            .into_iter()
+            .flatten()
+            .collect::<Vec<_>>()
+            .join("; "),
+        })
+        .collect()
 }

@@ -1,5 +1,6 @@
 //! A season for the office: every visit, every test and what each channel of it showed, a row each, for a spreadsheet.
 
+use super::kit::used_views;
 use super::run::test_row;
 use super::verdict::Verdict;
 use super::visits::visit_views;
@@ -176,8 +177,7 @@ impl Season {
             (t.plan.is_simulated || lines.iter().any(|l| l.origin == "simulated"))
                 .to_string()
                 .into(),
-            t.plan
-                .used
+            used_views(&t.plan.used, self.units)
                 .iter()
                 .map(|u| format!("{} ({})", u.name, u.words))
                 .collect::<Vec<_>>()

@@ -1,6 +1,7 @@
 //! A test as its page shows it.
 
 use super::argued::{ArguedView, argued_view};
+use super::kit::{UsedView, used_views};
 use super::near::{NearView, near};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
 use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
@@ -84,6 +85,8 @@ pub struct TestView {
     pub title: String,
     pub attempt: u32,
     pub plan: Plan,
+    /// What it used of the kit, as it was then.
+    pub used: Vec<UsedView>,
     /// Where its limit comes from, in words.
     pub limit_from: String,
     pub created_ms: i64,
@@ -447,6 +450,7 @@ pub fn test_view(
         title: t.title.clone(),
         attempt: t.attempt,
         plan: t.plan.clone(),
+        used: used_views(&t.plan.used, units),
         limit_from: t.plan.limit_from(),
         created_ms: t.created_ms,
         ended_ms: t.ended_ms(),

@@ -389,15 +389,7 @@ fn every_command(
         ("survey", keep_survey(c, survey)),
         (
             "plan",
-            plan_test(
-                c,
-                plan,
-                stock(&no_kit()),
-                crate::work::today(),
-                "p",
-                now,
-                Units::default(),
-            ),
+            plan_test(c, plan, stock(&no_kit()), "p", now, Units::default()),
         ),
         ("strike", strike(c, entry, &void, &By::machine("", ""))),
         ("sign", sign(c, &signature, now, now)),

@@ -1,6 +1,6 @@
 //! The whole-path cases of core's tests, taken by a command: what is frozen is what a good judge says.
 
-use crate::work::{START, Work, no_kit, seal_of, today};
+use crate::work::{START, Work, no_kit, seal_of};
 use ruhe_core::reading::{PackageFiles, read_package};
 use ruhe_job::act::{freeze, import};
 use ruhe_job::plan::Plan;
@@ -41,7 +41,7 @@ fn every_case_taken_by_command_is_frozen_as_a_good_judge_says() {
             &recording,
             plan,
             (START, "imported"),
-            (&kit, None, today()),
+            (&kit, None),
             (&id, &ruhe_job::people::By::machine("", "")),
             // Taken in when it is over.
             w.now + 30 * 86_400_000,

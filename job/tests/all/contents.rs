@@ -1,6 +1,6 @@
 //! What is inside now, asked before every dangerous act and every signature: each case was possible once.
 
-use crate::work::{MINUTE, PSI, Work, both, hold_input, no_kit, stock, today, vacuum_input};
+use crate::work::{MINUTE, PSI, Work, both, hold_input, no_kit, stock, vacuum_input};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{EventKind, Kind};
 use ruhe_job::act::*;
@@ -41,7 +41,7 @@ fn typed(text: &str, unit: &str) -> Option<Typed> {
 fn plan(w: &mut Work, b: TestInput) -> Result<String, Refusal> {
     let (c, id, kit) = (w.circuit(), w.fresh(), no_kit());
     w.now += 1_000;
-    let deeds = plan_test(&c, b, stock(&kit), today(), &id, w.now, Units::default())?;
+    let deeds = plan_test(&c, b, stock(&kit), &id, w.now, Units::default())?;
     w.keep(&id, deeds);
     Ok(id)
 }

@@ -1,6 +1,6 @@
 //! What was entered about the wrong thing: a valve by the wrong side, a name, a refrigerant, a circuit, a plate.
 
-use crate::work::{Work, no_kit, today};
+use crate::work::{Work, no_kit};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Behind, EventKind};
 use ruhe_job::act::*;
@@ -407,7 +407,7 @@ fn one_recording_is_taken_once() {
         let by = By::machine("", "");
         let from = (start, "imported");
         let kit = no_kit();
-        let rest = (&kit, None, today());
+        let rest = (&kit, None);
         import(
             &c,
             &recording,

@@ -29,16 +29,7 @@ fn planned(w: &mut Work, change: impl Fn(&mut ruhe_job::plan::Plan)) -> String {
     change(&mut b.plan);
     w.now += 1_000;
     let (c, id) = (w.circuit(), w.fresh());
-    let deeds = plan_test(
-        &c,
-        b,
-        stock(&no_kit()),
-        today(),
-        &id,
-        w.now,
-        Units::default(),
-    )
-    .unwrap();
+    let deeds = plan_test(&c, b, stock(&no_kit()), &id, w.now, Units::default()).unwrap();
     w.keep(&id, deeds);
     id
 }
@@ -124,15 +115,7 @@ fn a_hold_that_fell_is_opened_again_as_it_was_at_the_pressure_that_is_asked_for(
     // It opens as it stands.
     let (c, id) = (w.circuit(), w.fresh());
     let input = same.input.clone();
-    let deeds = plan_test(
-        &c,
-        input,
-        stock(&no_kit()),
-        today(),
-        &id,
-        w.now,
-        Units::default(),
-    );
+    let deeds = plan_test(&c, input, stock(&no_kit()), &id, w.now, Units::default());
     w.keep(&id, deeds.unwrap());
     assert!(w.circuit().test(&id).unwrap().plan.test_pa.unwrap() > 290.0 * PSI);
 }

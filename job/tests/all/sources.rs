@@ -1,6 +1,6 @@
 //! A lax test needs a source that a person typed, or a procedure that asks for so little: nothing else stands for one.
 
-use crate::work::{PSI, Work, hold_input, no_kit, today, vacuum_input};
+use crate::work::{PSI, Work, hold_input, no_kit, vacuum_input};
 use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::reading::{EventKind, Kind};
 use ruhe_job::act::{Stock, plan_test};
@@ -44,7 +44,7 @@ fn held(psig: f64, change: impl Fn(&mut Plan)) -> (bool, String) {
         rig: None,
         procedures: &own,
     };
-    let deeds = plan_test(&c, b, stock, today(), &id, w.now, Units::default()).unwrap();
+    let deeds = plan_test(&c, b, stock, &id, w.now, Units::default()).unwrap();
     w.keep(&id, deeds);
     w.mark(&id, EventKind::SupplyIsolated);
     w.read(&id, psig, 0.0);

@@ -3,7 +3,7 @@
 use super::plants::{hold_channels, vacuum_channels};
 use crate::error::ApiError;
 use crate::feed::{Plant, Truth, listen, readings};
-use crate::service::{Patience, Said, entry_rows, fresh_id, judged_whole, now_ms, today};
+use crate::service::{Patience, Said, entry_rows, fresh_id, judged_whole, now_ms};
 use crate::state::AppState;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Reading, Recording, RigPart};
 use ruhe_job::act::{
@@ -209,7 +209,7 @@ impl Builder<'_> {
             let kit = self.state.kit(tx)?;
             let rig = plan.rig.as_ref().and_then(|r| r.rig_id.clone());
             let rig = self.state.rig(tx, rig.as_deref())?;
-            let with = (&kit, rig.as_ref(), today());
+            let with = (&kit, rig.as_ref());
             let taken = import(
                 &c,
                 &recording,

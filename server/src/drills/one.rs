@@ -5,7 +5,7 @@ use super::feed::feed;
 use super::kept::{Kept, Learner};
 use crate::error::ApiError;
 use crate::lock::lock;
-use crate::service::{Said, now_ms, today};
+use crate::service::{Said, now_ms};
 use crate::state::{AppState, Clock};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{Kind, Quantity};
@@ -206,7 +206,6 @@ impl Drill {
                 c,
                 logged(&kept.scenario, code),
                 stock,
-                today(),
                 &who.id,
                 kept.begun_ms,
                 Units::default(),

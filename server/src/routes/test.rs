@@ -5,7 +5,7 @@ use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
 use crate::query::{RowsQuery, UnitsQuery};
-use crate::service::{Patience, Said, entry_rows, now_ms, today};
+use crate::service::{Patience, Said, entry_rows, now_ms};
 use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_job::act::{
     ClockInput, EventInput, MoveInput, ReadingsInput, Stock, StrikeInput, TestInput, check_id,
@@ -42,7 +42,6 @@ pub async fn add_test(
                         rig: rig.as_ref(),
                         procedures: &s.procedures(tx)?.own,
                     },
-                    today(),
                     &who.id,
                     said.happened_ms(),
                     units,

@@ -3,7 +3,6 @@
 use super::act::Said;
 use super::load::{entry_rows, judged_lines};
 use super::running::Patience;
-use super::today;
 use crate::error::ApiError;
 use crate::lock::lock;
 use crate::state::AppState;
@@ -110,7 +109,7 @@ impl AppState {
             Ok((entries, end, self.kit(tx)?, self.rig(tx, rig.as_deref())?))
         })?;
         let c = Circuit::fold(entries.clone(), &end.hash)?;
-        let as_kept = (&kit, rig.as_ref(), today());
+        let as_kept = (&kit, rig.as_ref());
         let taken = import(&c, recording, plan, from, as_kept, (&who.id, &said.by), now)?;
         let (_, found, _) =
             judged_as_taken(entries, &end, &taken.deeds, &taken.readings, (&who, now))?;
@@ -153,7 +152,7 @@ impl AppState {
                 recording,
                 plan.clone(),
                 from,
-                (&kit, rig.as_ref(), today()),
+                (&kit, rig.as_ref()),
                 (&who.id, &said.by),
                 now,
             )?;

@@ -224,8 +224,8 @@ function TestPart({ record }: { record: Schemas["TestRecord"] }) {
           )
           .join("; ")}
         .{" "}
-        {t.plan.used?.length
-          ? `With ${t.plan.used.map((u) => `${u.name}${u.words ? ` (${u.words})` : ""}`).join("; ")}. `
+        {t.used.length
+          ? `With ${t.used.map((u) => `${u.name}${u.words ? ` (${u.words})` : ""}`).join("; ")}. `
           : ""}
         {t.plan.changed?.length
           ? `Opened or fitted since the hold: ${t.plan.changed.join(", ")}. `

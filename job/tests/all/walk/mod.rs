@@ -2,7 +2,7 @@
 //! What Ruhe believes possible must contain what is really inside, and no dangerous act is allowed while it would hurt.
 #![allow(dead_code, clippy::unwrap_used)]
 
-use super::work::{PSI, START, Work, no_kit, stock, today, vacuum_input};
+use super::work::{PSI, START, Work, no_kit, stock, vacuum_input};
 use rand::{Rng, SeedableRng, seq::IndexedRandom};
 use rand_chacha::ChaCha8Rng;
 use ruhe_core::judge::Finding;
@@ -293,15 +293,7 @@ impl Walk {
 
     fn plan(&mut self, b: TestInput) -> Result<String, Refusal> {
         let (c, id, kit) = (self.w.circuit(), self.w.fresh(), no_kit());
-        let deeds = plan_test(
-            &c,
-            b,
-            stock(&kit),
-            today(),
-            &id,
-            self.w.now,
-            Units::default(),
-        )?;
+        let deeds = plan_test(&c, b, stock(&kit), &id, self.w.now, Units::default())?;
         self.w.keep(&id, deeds);
         Ok(id)
     }

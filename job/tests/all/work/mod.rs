@@ -213,8 +213,7 @@ impl Work {
         let kind = b.kind;
         self.now += 1_000;
         let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
-        let deeds =
-            plan_test(&c, b, stock(&kit), today(), &id, self.now, Units::default()).unwrap();
+        let deeds = plan_test(&c, b, stock(&kit), &id, self.now, Units::default()).unwrap();
         self.keep(&id, deeds);
         if kind == Kind::VacuumDecay {
             self.mark(&id, EventKind::Isolated);
@@ -278,8 +277,7 @@ impl Work {
         let b = hold_input(psig);
         self.now += 1_000;
         let (c, id, kit) = (self.circuit(), self.fresh(), no_kit());
-        let deeds =
-            plan_test(&c, b, stock(&kit), today(), &id, self.now, Units::default()).unwrap();
+        let deeds = plan_test(&c, b, stock(&kit), &id, self.now, Units::default()).unwrap();
         self.keep(&id, deeds);
         id
     }

@@ -102,7 +102,7 @@ function planWords(
       (p.changed.length
         ? `since the hold: ${p.changed.join(", ")}`
         : "nothing opened since the hold"),
-    p.used?.length && `with ${p.used.map((u) => u.name).join(", ")}`,
+    test.used.length > 0 && `with ${test.used.map((u) => u.name).join(", ")}`,
     p.imported_from && `from ${p.imported_from}`,
     `limit from: ${test.limit_from}`,
     test.reading_count === 1 ? "1 reading" : `${test.reading_count} readings`,
