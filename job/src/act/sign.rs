@@ -6,7 +6,7 @@ use crate::log::{Carries, Deed, Signed};
 use crate::refusal::{Refusal, filled};
 use crate::signoff::{Carried, GateCode, Reservation, State, check_carried, drawing};
 use crate::state::{Circuit, day_of};
-use crate::tell::{GateView, allowed, gate_views};
+use crate::tell::{GateView, allowed, gate_views, gates_to_sign};
 use ruhe_core::quantity::Units;
 use serde::Deserialize;
 
@@ -123,7 +123,7 @@ pub fn sign(c: &Circuit, b: &SignatureInput, said_ms: i64, now: i64) -> Result<V
         role,
         statement,
         state: b.state,
-        gates,
+        gates: gates_to_sign(c),
         at_ms: now,
         device_ms: said_otherwise(said_ms, now),
     })])

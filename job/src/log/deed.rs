@@ -15,7 +15,7 @@ use crate::search::{LookResult, Method, RepairOpened};
 use crate::signoff::{GateCode, State};
 use crate::state::Outline;
 use crate::survey::SurveyDoc;
-use crate::tell::{GateView, ProcedureInput};
+use crate::tell::ProcedureInput;
 use ruhe_core::judge::Finding;
 use ruhe_core::reading::{Channel, EventKind, Kind};
 use serde::{Deserialize, Serialize};
@@ -188,6 +188,21 @@ pub struct Ended {
     pub outline: Outline,
 }
 
+/// A gate as it stood when a visit was signed; its words are made from what stands in the log before.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+pub struct GateSigned {
+    /// Which.
+    pub code: GateCode,
+    /// Met by evidence.
+    pub met: bool,
+    /// Somebody may answer for it unmet.
+    pub can_be_answered: bool,
+    /// The record must say something of it although it is met.
+    pub is_reserved: bool,
+    /// The entry by which somebody answered for it.
+    pub overridden: Option<String>,
+}
+
 /// A signature.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[allow(missing_docs)]
@@ -197,7 +212,7 @@ pub struct Signed {
     pub statement: String,
     pub state: State,
     /// The gates as they were.
-    pub gates: Vec<GateView>,
+    pub gates: Vec<GateSigned>,
     /// What the state must carry.
     pub carries: Carries,
     /// When, by the clock of who keeps the log, ms since 1970 UTC.

@@ -16,8 +16,8 @@ mod inside;
 pub use chain::{Chain, Fault, check, exactly, parse};
 pub use correct::{Corrected, Is, MovedAway};
 pub use deed::{
-    Confirmed, Deed, Ended, HouseDeed, Looked, Marked, Mended, Opened, Overridden, Planned,
-    PlannedChannel, Seal, Signed,
+    Confirmed, Deed, Ended, GateSigned, HouseDeed, Looked, Marked, Mended, Opened, Overridden,
+    Planned, PlannedChannel, Seal, Signed,
 };
 pub use digest::{ReadingLine, hex, readings_digest, sha256};
 pub use finish::{

@@ -7,7 +7,7 @@ use super::{
 };
 use crate::log::{Deed, Entry, ReadingLine, check, exactly, sha256};
 use crate::state::{Circuit, Test};
-use crate::tell::{allowed, gate_views};
+use crate::tell::{allowed, gate_views, gates_to_sign};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::judge::{judge, say};
 use ruhe_core::quantity::Units;
@@ -152,7 +152,8 @@ fn check_signatures(
         let before = Circuit::fold(all[..i].to_vec(), &e.before)
             .map_err(|why| tampered(&place, format!("it cannot be followed: {why}")))?;
         let gates = gate_views(&before, Units::default());
-        let is_so = gates == s.gates && allowed(&before, &gates).contains(&s.state);
+        let is_so =
+            gates_to_sign(&before) == s.gates && allowed(&before, &gates).contains(&s.state);
         // Found by another version, gates may be other ones too.
         let by_others = all[..i]
             .iter()

@@ -54,7 +54,10 @@ pub fn gates(facts: &GateFacts) -> Vec<Gate> {
     // What an earlier visit was signed with, and nothing asks for again.
     for (code, met, words) in &facts.before {
         if !out.iter().any(|g| g.code == *code) && *met && is_carried(*code) {
-            out.push(Gate::new(*code, true, words.clone()));
+            out.push(Gate {
+                is_carried: true,
+                ..Gate::new(*code, true, words.clone())
+            });
         }
     }
     out.push(match &facts.inside {

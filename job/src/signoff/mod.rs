@@ -294,6 +294,8 @@ pub struct Gate {
     pub reservation: Option<String>,
     /// Somebody may answer for it unmet. Nobody may for a proven leak, or for what is inside.
     pub can_be_answered: bool,
+    /// Shown on an earlier visit; nothing was opened since.
+    pub is_carried: bool,
 }
 
 impl Gate {
@@ -306,6 +308,7 @@ impl Gate {
             evidence,
             reservation: None,
             can_be_answered: true,
+            is_carried: false,
         }
     }
     /// The same, but nobody may answer for it.

@@ -112,6 +112,8 @@ pub struct Circuit {
     pub finish: Finish,
     /// The signature of this visit.
     pub signature: Option<Kept<Signed>>,
+    /// What was signed: the circuit as it stood then.
+    pub signed_on: Option<Arc<Circuit>>,
     /// Earlier visits, each as it was signed and what was added to it.
     pub past: Vec<Arc<Circuit>>,
     /// What counts no longer.
@@ -175,6 +177,7 @@ impl Circuit {
             corrections: vec![],
             finish: Finish::default(),
             signature: None,
+            signed_on: None,
             past: vec![],
             struck: vec![],
             here: HashSet::new(),
@@ -194,6 +197,10 @@ impl Circuit {
                     said: v.clone(),
                 };
                 out.next_visit(visit, &e.before)?;
+            }
+            if matches!(e.deed, Deed::Signed(_)) {
+                out.settle()?;
+                out.signed_on = Some(Arc::new(out.clone()));
             }
             out.chain.seq = e.seq;
             out.chain.newer = out.chain.newer.take().or_else(|| e.newer());
@@ -227,6 +234,7 @@ impl Circuit {
         self.elsewhere.clear();
         self.corrections.clear();
         self.signature = None;
+        self.signed_on = None;
         // What an earlier visit said stays as it was signed.
         self.ids.clear();
         self.actors.clear();

@@ -5,7 +5,7 @@ use super::circuit::{Circuit, Kept};
 use super::finish::day_of;
 use super::test::Test;
 use crate::contents::{Contents, Space};
-use crate::log::{Deed, Looked, Marked, Overridden};
+use crate::log::{Deed, GateSigned, Looked, Marked, Overridden};
 use crate::order::{Happening, Order, TOLERANCE, What, is_as_high};
 use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
@@ -15,7 +15,7 @@ use crate::search::{
 use crate::signoff::{
     ClearLook, DecayFact, FineFact, FinePlace, Gate, GateCode, GateFacts, HoldFact, gates, in_order,
 };
-use crate::tell::{GateView, tightness};
+use crate::tell::tightness;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::{MICRON, Units};
@@ -65,6 +65,18 @@ pub enum Listed {
     Usual,
     /// Somebody looked or mended there.
     Added,
+}
+
+/// The gates a visit was signed with.
+pub struct SignedGates<'a> {
+    /// When, ms since 1970 UTC.
+    pub at_ms: i64,
+    /// By whom.
+    pub name: &'a str,
+    /// As the signature keeps them.
+    pub gates: &'a [GateSigned],
+    /// What is found of each in what was signed; `None`: this version of the rules finds otherwise.
+    pub found: Vec<Option<Gate>>,
 }
 
 impl Circuit {
@@ -350,24 +362,26 @@ impl Circuit {
     }
 
     /// The gates that the last visit was signed with, and by whom, in words.
-    fn signed_before(&self) -> Vec<(GateCode, bool, String)> {
-        let Some(s) = self.past.last().and_then(|p| p.signature.as_ref()) else {
+    fn signed_before(&self, u: Units) -> Vec<(GateCode, bool, String)> {
+        let Some(s) = self.past.last().and_then(|p| p.signed_gates(u)) else {
             return vec![];
         };
-        let words = |g: &GateView| {
-            let by = format!("on {}, signed by {}", day_of(s.said.at_ms), s.said.name);
-            format!("Shown {by}, and nothing was opened since. {}", g.evidence)
-        };
-        s.said
-            .gates
+        let by = format!("on {}, signed by {}", day_of(s.at_ms), s.name);
+        s.gates
             .iter()
-            .map(|g| {
-                let is_old = g.evidence.starts_with("Shown ");
-                (
-                    g.code,
-                    g.met,
-                    if is_old { g.evidence.clone() } else { words(g) },
-                )
+            .zip(s.found)
+            .map(|(g, found)| {
+                let words = match found {
+                    Some(found) if found.is_carried => found.evidence,
+                    Some(found) => {
+                        format!(
+                            "Shown {by}, and nothing was opened since. {}",
+                            found.evidence
+                        )
+                    }
+                    None => format!("Shown {by}, and nothing was opened since."),
+                };
+                (g.code, g.met, words)
             })
             .collect()
     }
@@ -450,7 +464,7 @@ impl Circuit {
         let names =
             |is: fn(&Space) -> bool| tested().filter(|s| is(s)).map(|s| s.name.clone()).collect();
         let is_labelled = self.has_confirmed(Step::Labelled);
-        let before = self.signed_before();
+        let before = self.signed_before(u);
         let asked = Asked::of(self, &inside, &before);
         let (open_places, has_open_leak) = self.open_places(&in_order(&holds, &happened));
         GateFacts {
@@ -549,6 +563,24 @@ impl Circuit {
     #[must_use]
     pub fn gates(&self, u: Units) -> Vec<Gate> {
         gates(&self.gate_facts(u))
+    }
+
+    /// The gates that this visit was signed with, each with what is found of it in what was signed; nothing, where this
+    /// version of the rules finds otherwise.
+    #[must_use]
+    pub fn signed_gates(&self, u: Units) -> Option<SignedGates<'_>> {
+        let (s, on) = self.signature.as_ref().zip(self.signed_on.as_ref())?;
+        let found = on.gates(u);
+        let same = |g: &GateSigned| {
+            let is = |f: &&Gate| f.code == g.code && f.met == g.met;
+            found.iter().find(is).cloned()
+        };
+        Some(SignedGates {
+            at_ms: s.said.at_ms,
+            name: &s.said.name,
+            gates: &s.said.gates,
+            found: s.said.gates.iter().map(same).collect(),
+        })
     }
 
     /// Whether a hold and a decay both stand: what a charge may be let into.

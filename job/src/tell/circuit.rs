@@ -243,7 +243,7 @@ pub fn circuit_view(
         inside: inside_view(c, units),
         finish: finish_view(c, units),
         visits: visit_views(c, units),
-        doubts: doubts(c),
+        doubts: doubts(c, units),
         state_means: allowed(c, &gates)
             .iter()
             .map(|s| NamedView {

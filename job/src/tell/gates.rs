@@ -1,7 +1,7 @@
 //! Gates as they are shown, and the states they allow.
 
 use super::reply::NamedView;
-use crate::log::Overridden;
+use crate::log::{GateSigned, Overridden};
 use crate::signoff::{Gate, GateCode, Standing, State, allowed_states};
 use crate::state::{Circuit, Kept};
 use ruhe_core::quantity::Units;
@@ -26,20 +26,50 @@ pub struct GateView {
 /// The gates of a circuit in these units; of a signed one, as they were signed.
 #[must_use]
 pub fn gate_views(c: &Circuit, u: Units) -> Vec<GateView> {
-    if let Some(s) = &c.signature {
-        return s.said.gates.clone();
-    }
-    c.gates(u).into_iter().map(|g| gate_view(c, g)).collect()
+    let (Some(s), Some(on)) = (c.signed_gates(u), &c.signed_on) else {
+        return c.gates(u).into_iter().map(|g| gate_view(c, g)).collect();
+    };
+    s.gates
+        .iter()
+        .zip(s.found)
+        .map(|(g, found)| {
+            let found = found.unwrap_or_else(|| {
+                let words = "Signed so; this version of the rules finds otherwise.";
+                Gate {
+                    can_be_answered: g.can_be_answered,
+                    ..Gate::new(g.code, g.met, words.into())
+                }
+            });
+            gate_view(on, found)
+        })
+        .collect()
+}
+
+/// The gates of a circuit as a signature keeps them.
+#[must_use]
+pub fn gates_to_sign(c: &Circuit) -> Vec<GateSigned> {
+    c.gates(Units::default())
+        .iter()
+        .map(|g| GateSigned {
+            code: g.code,
+            met: g.met,
+            can_be_answered: g.can_be_answered,
+            is_reserved: g.reservation.is_some(),
+            overridden: answered(c, g, true).map(|o| o.id.clone()),
+        })
+        .collect()
+}
+
+/// What was last said of an unmet gate by somebody who may answer for it, or by somebody who may not.
+fn answered<'a>(c: &'a Circuit, g: &Gate, is_answered: bool) -> Option<&'a Kept<Overridden>> {
+    let of = |o: &&Kept<Overridden>| {
+        !g.met && g.can_be_answered && o.said.gate == g.code && c.is_answered(o) == is_answered
+    };
+    c.overrides.iter().rev().find(of)
 }
 
 fn gate_view(c: &Circuit, g: Gate) -> GateView {
-    let said = |is_answered: bool| {
-        let of = |o: &&Kept<Overridden>| {
-            !g.met && g.can_be_answered && o.said.gate == g.code && c.is_answered(o) == is_answered
-        };
-        c.overrides.iter().rev().find(of)
-    };
-    let overridden = said(true).map(|o| {
+    let overridden = answered(c, &g, true).map(|o| {
         let by = c.approved.iter().find(|(entry, _)| *entry == o.id);
         by.map_or_else(
             || o.said.words.clone(),
@@ -47,7 +77,7 @@ fn gate_view(c: &Circuit, g: Gate) -> GateView {
         )
     });
     GateView {
-        waits: said(false)
+        waits: answered(c, &g, false)
             .filter(|_| overridden.is_none())
             .map(|o| o.id.clone()),
         can_be_answered: g.can_be_answered,
@@ -71,6 +101,7 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
             evidence: String::new(),
             reservation: v.reservation.clone(),
             can_be_answered: v.can_be_answered,
+            is_carried: false,
         })
         .collect();
     let overridden: Vec<GateCode> = views

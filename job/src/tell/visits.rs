@@ -1,5 +1,6 @@
 //! Visits: what each one found and left, a line each; and the doubts that travel from one to the next.
 
+use super::gates::gate_views;
 use crate::signoff::State;
 use crate::state::Circuit;
 use ruhe_core::quantity::{Mass, Units};
@@ -107,7 +108,7 @@ pub fn visit_views(c: &Circuit, u: Units) -> Vec<VisitView> {
 /// What the last signed visit left open: places nobody looked at, what was only done for now, reservations, a charge that
 /// went missing.
 #[must_use]
-pub fn doubts(c: &Circuit) -> Vec<String> {
+pub fn doubts(c: &Circuit, u: Units) -> Vec<String> {
     let Some(last) = c.past.last() else {
         return vec![];
     };
@@ -140,7 +141,7 @@ pub fn doubts(c: &Circuit) -> Vec<String> {
                 r.what, r.why, r.whose
             ));
         }
-        for g in s.gates.iter().filter(|g| !g.met) {
+        for g in gate_views(last, u).iter().filter(|g| !g.met) {
             out.push(format!("{} was not met: {}", g.title, g.evidence));
         }
     }

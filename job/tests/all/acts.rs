@@ -433,14 +433,25 @@ fn nobody_signs_what_changed_since_it_was_seen() {
     w.look(PLACE, Method::Bubbles, LookResult::Clear, 300.0);
     let told = w.act(|c, now| sign(c, &b(&seen), now, now));
     assert!(matches!(told, Err(Refusal::Conflict(m)) if m.contains("meanwhile")));
-    let seen = w.circuit().head();
+    let (seen, bar) = (
+        w.circuit().head(),
+        Units::of_codes(Some("bar"), Some("degC"), Some("Pa")),
+    );
+    let before = [Units::default(), bar].map(|u| gate_views(&w.circuit(), u));
     w.act(|c, now| sign(c, &b(&seen), now, now)).unwrap();
-    let c = w.circuit();
+    let mut c = w.circuit();
     assert!(c.is_signed());
-    // The gates are those that were signed.
-    assert_eq!(
-        gate_views(&c, Units::default()),
-        c.signature.unwrap().said.gates
+    // The gates are those that were signed, in whatever units they are read.
+    assert_eq!([Units::default(), bar].map(|u| gate_views(&c, u)), before);
+    assert_ne!(before[0], before[1]);
+    // What was signed stands, also where these rules would find otherwise: that is said, and nothing is made up.
+    let signed = c.signature.as_mut().unwrap();
+    signed.said.gates[0].met = false;
+    let now = &gate_views(&c, bar)[0];
+    assert!(
+        !now.met && now.evidence.contains("finds otherwise"),
+        "{}",
+        now.evidence
     );
 }
 

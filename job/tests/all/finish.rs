@@ -412,7 +412,7 @@ fn from_arrival_to_a_signed_visit_and_back() {
         met && words.contains("Shown on 2026-05-04, signed by Ilse Marrow"),
         "{words}"
     );
-    let told = doubts(&c);
+    let told = doubts(&c, Units::default());
     assert!(told.iter().any(|d| d.contains("went missing")), "{told:?}");
     let visits = visit_views(&c, Units::default());
     assert_eq!(
@@ -541,7 +541,7 @@ fn temporary_and_failed_take_anything_and_carry_what_they_must() {
         at_ms: None,
     };
     w.act(|c, now| come_back(c, &b, now)).unwrap();
-    assert!(doubts(&w.circuit())[0].contains("clamp on the tee"));
+    assert!(doubts(&w.circuit(), Units::default())[0].contains("clamp on the tee"));
 }
 
 /// Within its limit, and losing all the same: a leak is proven, and no word of tightness stands over it.

@@ -47,7 +47,7 @@ fn a_state_that_its_gates_do_not_allow_is_no_state() {
                 s.state = State::Passed;
                 s.gates.retain(|_| met);
                 for g in &mut s.gates {
-                    (g.met, g.reservation) = (true, None);
+                    (g.met, g.is_reserved) = (true, false);
                 }
             }
         });

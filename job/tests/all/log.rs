@@ -190,7 +190,7 @@ fn one_entry_reads_as_documented() {
         json!({
             "log": "job-1", "seq": 4, "id": "e2", "actor": "Ilse Marrow", "device": "phone",
             "said_ms": w.now - 40, "kept_ms": w.now, "before": last["before"],
-            "deed": "marked", "test": "e1", "event": "supply_isolated", "note": "", "at_ms": w.now
+            "format": 1, "ruhe": last["ruhe"], "deed": "marked", "test": "e1", "event": "supply_isolated", "note": "", "at_ms": w.now
         })
     );
 }

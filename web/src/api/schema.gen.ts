@@ -3754,10 +3754,10 @@ export interface components {
         KitKind: "vacuum_gauge" | "pressure_gauge" | "probe" | "pump" | "hose" | "core_tool" | "bottle" | "regulator" | "scale" | "leak_detector" | "recovery_machine" | "rig";
         /** @description What a test used, as it was then. */
         KitUsed: {
+            /** @description Of a rig: its last finished check. */
+            checked?: Record<string, never> | null;
+            doc: components["schemas"]["KitDoc"];
             id: string;
-            kind: components["schemas"]["KitKind"];
-            name: string;
-            words: string;
         };
         KitView: {
             /** @description What falls due within [`SOON`] days or is due, the first one first. */
@@ -6262,6 +6262,8 @@ export interface components {
             /** @description How much a hold that holds proves, a sentence. */
             tightness?: string | null;
             title: string;
+            /** @description What it used of the kit, as it was then. */
+            used: components["schemas"]["UsedView"][];
             /** @description Valves of the survey: which of them was moved is asked. */
             valves: string[];
             verdict: components["schemas"]["Verdict"];
@@ -6366,6 +6368,12 @@ export interface components {
             /** @description Where that is done. */
             stage: components["schemas"]["Stage"];
             /** @description "Hold 4 showed a leak at 275 psig, and nothing has been tested again." */
+            words: string;
+        };
+        /** @description A thing that a test used, as it was then. */
+        UsedView: {
+            name: string;
+            /** @description Its facts, and of a rig what its last check was worth. */
             words: string;
         };
         ValveDoc: {
