@@ -6,7 +6,7 @@ use ruhe_job::refusal::Refusal;
 use ruhe_job::state::{Circuit, Now, Test, record};
 use ruhe_job::tell::Bag;
 use std::cell::RefCell;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::sync::Arc;
 
 /// What a finding was made from: readings, events, readings struck out, the clock started by hand.
@@ -19,18 +19,20 @@ pub struct Held {
     /// Hash of the last entry.
     hash: String,
     readings: BTreeMap<String, Vec<ReadingLine>>,
-    /// So many entries and readings came from the server; the rest was entered here.
-    base: (usize, BTreeMap<String, Vec<ReadingLine>>),
+    /// So many entries came from the server; the rest was entered here.
+    base: usize,
     base_hash: String,
+    /// Ids of the readings that were entered here.
+    own: HashSet<String>,
     judged: RefCell<HashMap<String, (Version, Arc<Now>)>>,
 }
 
 impl Held {
     /// Takes what the server added; what was entered here is forgotten.
     pub fn take(&mut self, bag: Bag) -> Result<(), Refusal> {
-        self.entries.truncate(self.base.0);
+        self.entries.truncate(self.base);
         self.hash.clone_from(&self.base_hash);
-        if self.base.0 as u64 != bag.from_seq {
+        if self.base as u64 != bag.from_seq {
             return Err(Refusal::Conflict(
                 "this bag does not go on where the last one ended".into(),
             ));
@@ -40,15 +42,20 @@ impl Held {
         if let Some(last) = bag.lines.last() {
             self.hash = sha256(last.as_bytes());
         }
+        let own = std::mem::take(&mut self.own);
+        if !own.is_empty() {
+            for all in self.readings.values_mut() {
+                all.retain(|l| !own.contains(&l.id));
+            }
+        }
         for (test, lines) in bag.readings {
-            let all = self.base.1.entry(test).or_default();
+            let all = self.readings.entry(test).or_default();
             all.extend(lines);
             all.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
             all.dedup_by(|a, b| a.id == b.id);
         }
-        self.base.0 = self.entries.len();
+        self.base = self.entries.len();
         self.base_hash.clone_from(&self.hash);
-        self.readings.clone_from(&self.base.1);
         Ok(())
     }
 
@@ -130,6 +137,7 @@ impl Held {
         let sent = batch.len();
         for line in batch {
             if all.iter().all(|l| l.id != line.id) {
+                self.own.insert(line.id.clone());
                 all.push(line);
             }
         }

@@ -3,7 +3,9 @@
 use crate::rows::{Reading, Value};
 use crate::schema::{readings, tests};
 use crate::{StoreError, Tx};
+use diesel::dsl::sql;
 use diesel::prelude::*;
+use diesel::sql_types::Bool;
 
 /// What became of a batch of readings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -13,6 +15,9 @@ pub struct Stored {
     /// Known already (sent twice).
     pub known: usize,
 }
+
+/// Origins of what people typed, as the index over them has it: word for word, or it is not used.
+const BY_HAND: &str = "origin IN ('live', 'later', 'corrected')";
 
 impl Tx<'_> {
     /// Stores a batch. A reading whose id is known and which says the same is counted, not stored again.
@@ -82,12 +87,14 @@ impl Tx<'_> {
         &mut self,
         circuit: &str,
         after: i64,
+        most: i64,
     ) -> Result<(Vec<(String, Reading)>, Option<i64>), StoreError> {
         let rows: Vec<(i64, String, Reading)> = readings::table
             .inner_join(tests::table.on(tests::n.eq(readings::test)))
             .filter(tests::circuit.eq(circuit))
             .filter(readings::seq.gt(after))
             .order(readings::seq)
+            .limit(most)
             .select((readings::seq, tests::id, Reading::as_select()))
             .load(self.0)?;
         let last = rows.last().map(|r| r.0);
@@ -160,7 +167,7 @@ impl Tx<'_> {
             .load(self.0)?)
     }
 
-    /// The last `most` readings of a test before a moment, newest first; of these origins only, if any are named.
+    /// The last `most` readings of a test before a moment, newest first; only those that people typed, if that is asked.
     ///
     /// # Errors
     /// Database trouble.
@@ -168,15 +175,15 @@ impl Tx<'_> {
         &mut self,
         test: i64,
         before_ms: i64,
-        origins: &[&str],
+        by_hand: bool,
         most: i64,
     ) -> Result<Vec<Reading>, StoreError> {
         let mut wanted = readings::table
             .filter(readings::test.eq(test))
             .filter(readings::at_ms.lt(before_ms))
             .into_boxed();
-        if !origins.is_empty() {
-            wanted = wanted.filter(readings::origin.eq_any(origins.to_vec()));
+        if by_hand {
+            wanted = wanted.filter(sql::<Bool>(BY_HAND));
         }
         Ok(wanted
             .order((readings::at_ms.desc(), readings::seq.desc()))
@@ -211,5 +218,34 @@ impl Tx<'_> {
             .filter(readings::test.eq(test))
             .filter(readings::origin.eq(origin));
         Ok(diesel::select(diesel::dsl::exists(of_test)).get_result(self.0)?)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use diesel::sql_types::Text;
+
+    #[derive(QueryableByName)]
+    struct Plan {
+        #[diesel(sql_type = Text)]
+        detail: String,
+    }
+
+    #[test]
+    fn what_people_typed_is_found_by_its_index() {
+        let dir = tempfile::tempdir().unwrap();
+        let store = crate::Store::open(dir.path()).unwrap();
+        let asked = format!(
+            "EXPLAIN QUERY PLAN SELECT * FROM readings WHERE test = 1 AND at_ms < 5 AND {BY_HAND} ORDER BY at_ms DESC, seq DESC LIMIT 40"
+        );
+        let plan: Vec<Plan> = store
+            .read(|tx| Ok::<_, StoreError>(diesel::sql_query(asked).load(tx.0)?))
+            .unwrap();
+        assert!(
+            plan[0].detail.contains("readings_by_hand"),
+            "{}",
+            plan[0].detail
+        );
     }
 }

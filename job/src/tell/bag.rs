@@ -18,6 +18,8 @@ pub struct Bag {
     pub readings: BTreeMap<String, Vec<ReadingLine>>,
     /// Where the next bag goes on.
     pub cursor: i64,
+    /// There is more than one bag takes: ask on from the cursor.
+    pub more: bool,
 }
 
 /// A circuit that can be taken along, and whether there is more of it than was.

@@ -53,7 +53,10 @@ pub async fn shelf(state: House, who: Option<Identity>) -> Result<web::Json<Shel
     Ok(web::Json(found))
 }
 
-/// A circuit with its readings, or what was added since an earlier bag.
+/// Readings in one bag: some megabytes.
+const MOST: i64 = 20_000;
+
+/// A circuit with its readings, or what was added since an earlier bag; a long one in pieces.
 #[utoipa::path(params(BagQuery), responses((status = 200, body = Bag), Refusals))]
 #[get("/api/circuits/{id}/bag")]
 pub async fn bag(
@@ -69,7 +72,8 @@ pub async fn bag(
                 s.folded(tx, &id)?;
                 let rows = tx.log(&id)?;
                 let skip = usize::try_from(from_seq).unwrap_or(usize::MAX);
-                let (readings, cursor) = tx.readings_after(&id, after)?;
+                let (readings, cursor) = tx.readings_after(&id, after, MOST)?;
+                let more = readings.len() as i64 == MOST;
                 let mut by_test: BTreeMap<String, Vec<_>> = BTreeMap::new();
                 for (test, r) in readings {
                     by_test.entry(test).or_default().push(line(r));
@@ -80,6 +84,7 @@ pub async fn bag(
                     lines: rows.into_iter().skip(skip).map(|r| r.json).collect(),
                     readings: by_test,
                     cursor: cursor.unwrap_or(after),
+                    more,
                 })
             })
         })

@@ -8,7 +8,7 @@ use ruhe_job::log::{
 };
 use ruhe_job::procedure::JobKind;
 use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
-use ruhe_job::tell::{BY_HAND, MOMENT_MS, Rows, TableView, Wanted, table_view, wanted};
+use ruhe_job::tell::{MOMENT_MS, Rows, TableView, Wanted, table_view, wanted};
 use ruhe_job::tell::{SchoolView, schools};
 use ruhe_store::{Tx, rows};
 use std::sync::Arc;
@@ -358,10 +358,7 @@ impl AppState {
                     before_ms,
                     by_hand,
                     most,
-                } => {
-                    let origins: &[&str] = if *by_hand { &BY_HAND } else { &[] };
-                    tx.readings_before(n, *before_ms, origins, *most as i64)?
-                }
+                } => tx.readings_before(n, *before_ms, *by_hand, *most as i64)?,
                 Wanted::Around(moments) => {
                     let mut out = vec![];
                     for ms in moments.iter().rev() {

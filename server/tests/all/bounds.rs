@@ -157,7 +157,7 @@ fn the_same_id_with_another_act_is_refused() {
 }
 
 /// A package of a hold with these rows of readings.
-fn package(rows: &str) -> Vec<u8> {
+pub fn package(rows: &str) -> Vec<u8> {
     let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1, "kind": "pressure-hold"}});
     let channels =
         "channel,quantity,unit,resolution\nP,gauge_pressure,psig,0.1\nT,temperature,degF,0.1\n";
@@ -172,7 +172,7 @@ fn package(rows: &str) -> Vec<u8> {
     ruhe_server::files::zip(&ruhe_core::reading::PackageFiles(files)).unwrap()
 }
 
-fn send_package(client: &Client, url: &str, circuit: &str, bytes: Vec<u8>) -> (u16, String) {
+pub fn send_package(client: &Client, url: &str, circuit: &str, bytes: Vec<u8>) -> (u16, String) {
     let r = client
         .post(format!("{url}/api/circuits/{circuit}/packages?file=x.zip"))
         .header("Content-Type", "application/zip")

@@ -1,9 +1,11 @@
 //! What a device does without the server is what the server does: the same views of what was taken along, the same
 //! refusals, and the same circuit once what waited was sent.
 
+use crate::bounds::{package, send_package};
 use crate::support::*;
 use reqwest::Method;
 use ruhe_core::reading::PackageFiles;
+use ruhe_job::tell::{BY_HAND, Bag};
 use ruhe_pocket::{Pocket, Reply, Request};
 use ruhe_server::files::zip;
 use serde_json::{Value, json};
@@ -15,8 +17,18 @@ fn taken(ruhe: &Ruhe, circuits: &[&str]) -> Pocket {
     p.take_shelf(&serde_json::from_value(ruhe.get("/api/pocket")).unwrap())
         .unwrap();
     for id in circuits {
-        let bag = ruhe.get(&format!("/api/circuits/{id}/bag"));
-        p.take(serde_json::from_value(bag).unwrap()).unwrap();
+        let mut ask = String::new();
+        loop {
+            let bag: Bag =
+                serde_json::from_value(ruhe.get(&format!("/api/circuits/{id}/bag{ask}"))).unwrap();
+            let seq = bag.from_seq + bag.lines.len() as u64;
+            ask = format!("?seq={seq}&after={}", bag.cursor);
+            let more = bag.more;
+            p.take(bag).unwrap();
+            if !more {
+                break;
+            }
+        }
     }
     p
 }
@@ -98,6 +110,40 @@ fn every_case_is_judged_in_the_pocket_as_on_the_server() {
             "{path}"
         );
     }
+}
+
+/// A long recording is taken along in pieces, none of them large, and is whole in the end; what people typed is what the
+/// store has an index over.
+#[test]
+fn a_long_recording_is_taken_along_in_pieces() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let circuit = ruhe.job("bench_component");
+    let start: jiff::Timestamp = "2026-11-02T08:00:00Z".parse().unwrap();
+    let rows = (0..15_000).map(|k| {
+        let at = start + jiff::SignedDuration::from_secs(k);
+        format!("{at},P,{:.1}\n{at},T,70.0\n", 300.0 + (k % 3) as f64 * 0.1)
+    });
+    let rows = "time,channel,value\n".to_owned() + &rows.collect::<String>();
+    let (status, made) = send_package(&ruhe.client, &ruhe.url, &circuit, package(&rows));
+    assert_eq!(status, 201, "{made}");
+    let made: Value = serde_json::from_str(&made).unwrap();
+    let about = made["id"].as_str().unwrap().to_owned();
+    let first = ruhe.get(&format!("/api/circuits/{circuit}/bag"));
+    let count = |bag: &Value| bag["readings"][&about].as_array().map_or(0, Vec::len);
+    assert_eq!(
+        (count(&first), first["more"].as_bool()),
+        (20_000, Some(true))
+    );
+    let mut p = taken(&ruhe, &[&circuit]);
+    let path = format!("/api/tests/{about}");
+    assert_eq!(see(&mut p, &path)["reading_count"], 30_000);
+    assert_eq!(see(&mut p, &path)["verdict"], ruhe.get(&path)["verdict"]);
+    let kept = std::fs::read_to_string(
+        Path::new(env!("CARGO_MANIFEST_DIR")).join("../store/src/readings.rs"),
+    )
+    .unwrap();
+    assert!(kept.contains(&format!("origin IN ('{}')", BY_HAND.join("', '"))));
 }
 
 /// What a device entered: applied in the pocket, and sent later to the server as it was made.

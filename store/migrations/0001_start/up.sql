@@ -28,6 +28,8 @@ CREATE TABLE readings (
   actor TEXT NOT NULL, device TEXT NOT NULL, client_ms INTEGER, received_ms INTEGER NOT NULL, skewed INTEGER NOT NULL
 ) STRICT;
 CREATE INDEX readings_test ON readings(test, at_ms);
+-- What people typed among what gauges send at every second.
+CREATE INDEX readings_by_hand ON readings(test, at_ms) WHERE origin IN ('live', 'later', 'corrected');
 -- The bytes of a photo; its hash stands in the log.
 CREATE TABLE photos (
   id TEXT PRIMARY KEY NOT NULL, circuit TEXT NOT NULL, mime TEXT NOT NULL, bytes BLOB NOT NULL
@@ -42,6 +44,7 @@ CREATE TABLE circuits (
 ) STRICT;
 CREATE INDEX circuits_open ON circuits(is_open) WHERE is_open = 1;
 CREATE INDEX circuits_at ON circuits(at_ms);
+CREATE INDEX circuits_job ON circuits(job, at_ms, id);
 CREATE TABLE sites (
   id TEXT PRIMARY KEY NOT NULL, name TEXT NOT NULL, place TEXT NOT NULL
 ) STRICT;

@@ -272,7 +272,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A circuit with its readings, or what was added since an earlier bag.
+         * A circuit with its readings, or what was added since an earlier bag; a long one in pieces.
          * @description Asks for the right: look.
          */
         get: operations["bag"];
@@ -2148,6 +2148,8 @@ export interface components {
             from_seq: number;
             /** @description Entries in their canonical form, one a line. */
             lines: string[];
+            /** @description There is more than one bag takes: ask on from the cursor. */
+            more: boolean;
             /** @description Readings by test. */
             readings: {
                 [key: string]: components["schemas"]["ReadingLine"][];

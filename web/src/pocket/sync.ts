@@ -4,26 +4,38 @@ import { onLeaving } from "../api/owner";
 import { emptyPocket, hasPocket, onTrap, putBag, putShelf } from "./pocket";
 import { PIECES, shelf } from "./shelf";
 
-/** How far each circuit was taken along. */
-const known = new Map<
-  string,
-  { seq: number; cursor: number; pieces: number }
->();
+/** How far a circuit was taken along: entries, readings, the last piece, and the last one that all of it came in. */
+interface Far {
+  seq: number;
+  cursor: number;
+  pieces: number;
+  whole: number;
+}
+const known = new Map<string, Far>();
 
 /** Where the log of a circuit ends with this bag, and what its readings end with. */
-function note(bag: Schemas["Bag"], pieces: number) {
-  known.set(bag.circuit, {
+function note(bag: Schemas["Bag"], pieces: number, whole: number): Far {
+  const far = {
     seq: bag.from_seq + bag.lines.length,
     cursor: bag.cursor,
     pieces,
-  });
+    whole,
+  };
+  known.set(bag.circuit, far);
+  return far;
 }
 
 /** Opens what was taken along earlier, and enters again what is waiting. Done once. */
 async function open() {
   const kept = await shelf.get<Schemas["ShelfBag"]>("shelf");
   if (kept) await putShelf(kept);
-  for (const bag of await shelf.bags()) if (await putBag(bag)) note(bag, bag.n);
+  for (const bag of await shelf.bags())
+    if (await putBag(bag))
+      note(
+        bag,
+        bag.n,
+        bag.more ? bag.n + 1 : (known.get(bag.circuit)?.whole ?? 0),
+      );
   await applyWaiting();
 }
 
@@ -60,24 +72,28 @@ async function fetched<T>(path: string): Promise<T> {
   return (await response.json()) as T;
 }
 
-/** Takes a circuit along, or what was added to it. */
+/** Takes a circuit along, or what was added to it; a long one comes in pieces. */
 async function take(circuit: string) {
   const was = known.get(circuit);
-  const whole = !was || was.pieces >= PIECES;
   const path = `/api/circuits/${circuit}/bag`;
-  let bag = await fetched<Schemas["Bag"]>(
-    whole ? path : `${path}?seq=${was.seq}&after=${was.cursor}`,
-  );
-  let pieces = whole ? 0 : was.pieces + 1;
-  const isNew =
-    whole || bag.lines.length > 0 || Object.keys(bag.readings).length > 0;
-  if (!(await putBag(bag))) {
-    bag = await fetched<Schemas["Bag"]>(path);
-    pieces = 0;
-    await putBag(bag);
+  let at = was && was.pieces < was.whole + PIECES ? was : undefined;
+  for (;;) {
+    const bag = await fetched<Schemas["Bag"]>(
+      at ? `${path}?seq=${at.seq}&after=${at.cursor}` : path,
+    );
+    if (!(await putBag(bag))) {
+      if (!at) return;
+      // It does not go on where the last one ended: all of it anew.
+      at = undefined;
+      continue;
+    }
+    const hasMore =
+      bag.lines.length > 0 || Object.keys(bag.readings).length > 0;
+    const pieces = at ? at.pieces + Number(hasMore) : 0;
+    if (!at || hasMore) await shelf.keep(bag, pieces);
+    at = note(bag, pieces, bag.more || !at ? pieces : at.whole);
+    if (!bag.more) return;
   }
-  note(bag, isNew ? pieces : (was?.pieces ?? 0));
-  if (isNew || pieces === 0) await shelf.keep(bag, pieces);
 }
 
 let busy: Promise<void> | undefined;
