@@ -100,6 +100,7 @@ pub fn plan_test(
     units: Units,
 ) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
+    b.plan.must_be_said()?;
     b.plan.check()?;
     let channels = b
         .channels

@@ -172,6 +172,35 @@ impl Plan {
         self.check_pairs()
     }
 
+    /// Refuses what no person says with a plan: the rules take it from the survey, the kit, the file and what is marked.
+    /// Whoever could say it would say what the rig gives off, or that a supply was shut.
+    ///
+    /// # Errors
+    /// The first such field.
+    pub fn must_be_said(&self) -> Result<(), Refusal> {
+        let written = [
+            ("awaits_isolation", self.awaits_isolation.is_some()),
+            ("isolated", self.isolated.is_some()),
+            ("rig_share", self.rig_share.is_some()),
+            ("assembled", self.assembled.is_some()),
+            ("ceiling_pa", self.ceiling_pa.is_some()),
+            ("ceiling_b_pa", self.ceiling_b_pa.is_some()),
+            ("reaches", !self.reaches.is_empty()),
+            ("used", !self.used.is_empty()),
+            ("procedure", self.procedure.is_some()),
+            ("refrigerant", self.refrigerant.is_some()),
+            ("imported_from", self.imported_from.is_some()),
+            ("remarks", !self.remarks.is_empty()),
+        ];
+        match written.into_iter().find(|(_, is_there)| *is_there) {
+            None => Ok(()),
+            Some((field, _)) => Err(Refusal::wrong(
+                field,
+                "this is not said with a plan: it is taken from the survey, the kit and what is marked",
+            )),
+        }
+    }
+
     fn check_positive(&self) -> Result<(), Refusal> {
         for (name, value) in [
             ("test_pa", self.test_pa),

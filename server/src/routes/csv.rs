@@ -117,6 +117,7 @@ struct Told {
 
 impl Told {
     fn of(s: &AppState, b: &CsvImport) -> Result<Self, ApiError> {
+        b.plan.must_be_said()?;
         b.plan.check()?;
         let file = s.held.find(&b.token).ok_or_else(|| {
             ApiError::wrong("token", "this file is no longer held: choose it again")
@@ -169,7 +170,7 @@ impl Told {
             kind: b.kind,
             plan: Plan {
                 imported_from: Some(file.name().to_owned()),
-                remarks: [b.plan.remarks.clone(), thinned.into_iter().collect()].concat(),
+                remarks: thinned.into_iter().collect(),
                 ..b.plan.clone()
             },
             file,

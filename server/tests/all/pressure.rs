@@ -221,6 +221,37 @@ fn pressing_up_leads_from_step_to_step_and_the_hold_counts_from_the_shut_supply(
     );
 }
 
+/// What the rig gives off is taken off a rise, and a hold counts from the shut supply: nobody says either with a plan.
+#[test]
+fn what_only_rules_write_is_refused_in_a_plan() {
+    let dir = tempfile::tempdir().unwrap();
+    let ruhe = Ruhe::start(dir.path());
+    let id = ruhe.job("bench_component");
+    ruhe.made_ready(&id, "pressure-hold");
+    for (field, value) in [
+        ("awaits_isolation", json!(false)),
+        ("isolated", json!(true)),
+        (
+            "rig_share",
+            json!({"low_pa_s": 1.0, "high_pa_s": 2.0, "volume_l": 0.2, "test": "Rig check 1"}),
+        ),
+        ("ceiling_pa", json!(9e6)),
+        ("ceiling_b_pa", json!(9e6)),
+        ("reaches", json!(["nothing"])),
+        ("refrigerant", json!("R-32")),
+        ("imported_from", json!("x.csv")),
+        ("remarks", json!(["as good as new"])),
+    ] {
+        let mut body = hold_body(300.0);
+        body["plan"][field] = value;
+        let (status, why) = ruhe.refused(&format!("/api/circuits/{id}/tests"), &body);
+        assert!(
+            status == 422 && why.contains("not said with a plan"),
+            "{field}: {status} {why}"
+        );
+    }
+}
+
 #[test]
 fn what_a_dial_cannot_show_is_foretold_before_the_supply_is_shut() {
     let dir = tempfile::tempdir().unwrap();
