@@ -222,7 +222,7 @@ impl Tx<'_> {
 }
 
 #[cfg(test)]
-mod tests {
+mod by_hand {
     use super::*;
     use diesel::sql_types::Text;
 
