@@ -55,7 +55,7 @@ const BLOCKS: (usize, usize) = (40, 40);
 /// of the pressure.
 const WAYS: (usize, f64) = (14, 5e-6);
 /// What those leave of the temperature is carried as noise where it is more than this share of the pressure.
-const LEFT: f64 = 1.5e-4;
+const LEFT: f64 = 3e-5;
 /// Rounding smaller than this does not count, share of the pressure.
 const HIDDEN: f64 = 3e-5;
 

@@ -312,8 +312,7 @@ pub fn remainder(spread: &DMatrix<f64>, ways: &[Vec<f64>], least: f64) -> Option
         let v = v.add_scalar(-v.mean());
         left -= &v * v.transpose();
     }
-    // The directions are only nearly those of the covariance, so that what they leave is one of independent errors: its
-    // own variances, none below zero.
-    let own = left.diagonal().map(|v| v.max(0.0));
-    (own.mean() > least * least).then(|| DMatrix::from_diagonal(&own))
+    let mean = left.trace() / n as f64;
+    // The directions are nearly those of the covariance: what that leaves below zero is lifted.
+    (mean > least * least).then(|| left + DMatrix::identity(n, n) * (1e-3 * mean))
 }
