@@ -2,7 +2,7 @@
 
 use super::blocks::blocks;
 use super::gather::HeldGas;
-use super::path::{directions, history, path, remainder};
+use super::path::{directions, history, path};
 use crate::matter::nitrogen;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Series;
@@ -29,8 +29,7 @@ pub struct Traces {
     pub thermal: Vec<f64>,
     /// The ways in which the temperature may have been otherwise, each one standard deviation, Pa.
     pub ways: Vec<Vec<f64>>,
-    /// Covariance of what the digits hide, and of the temperature's errors beyond `ways`, Pa²; none where the readings'
-    /// noise averages it away.
+    /// Covariance of what the digits hide, Pa²; none where the readings' noise averages it away.
     pub hidden: Option<DMatrix<f64>>,
     /// The same for an ideal gas, Pa.
     pub thermal_ideal: Vec<f64>,
@@ -54,13 +53,10 @@ const BLOCKS: (usize, usize) = (40, 40);
 /// Ways in which the temperature may have been otherwise that are reckoned with, and the least that counts, as a share
 /// of the pressure.
 const WAYS: (usize, f64) = (14, 5e-6);
-/// What those leave of the temperature is carried as noise where it is more than this share of the pressure.
-const LEFT: f64 = 3e-5;
-/// Rounding smaller than this does not count, share of the pressure.
-const HIDDEN: f64 = 3e-5;
-
 /// Rounding is bounded, not normal: its variance is taken so many times.
 const BOUND: f64 = 1.3;
+/// Rounding smaller than this does not count, share of the pressure.
+const HIDDEN: f64 = 3e-5;
 
 /// What the digits of the gauges may hide: the rounding that no number of readings averages away, until the reading
 /// has moved by a digit, or unseen within half the record.
@@ -141,14 +137,6 @@ pub fn traces(gas: &HeldGas) -> Option<Traces> {
     let (left, likely) = history(gas.sky);
     out.history = (per_kelvin * left, likely);
     out.ways = directions(&spread, WAYS.0, WAYS.1 * p0 / per_kelvin);
-    let least = LEFT * p0 / per_kelvin;
-    if let Some(left) = remainder(&spread, &out.ways, least) {
-        let left = left * (per_kelvin * per_kelvin);
-        out.hidden = Some(match out.hidden.take() {
-            Some(hidden) => hidden + left,
-            None => left,
-        });
-    }
     for way in out.ways.iter_mut().flatten() {
         *way *= per_kelvin;
     }

@@ -298,21 +298,3 @@ pub fn directions(spread: &DMatrix<f64>, most: usize, least: f64) -> Vec<Vec<f64
         })
         .collect()
 }
-
-/// What the leading directions leave of a covariance, counted about its mean: many small errors that stand apart, like
-/// those of a coarse display over a day. `None`: no more than `least` squared on average.
-#[must_use]
-pub fn remainder(spread: &DMatrix<f64>, ways: &[Vec<f64>], least: f64) -> Option<DMatrix<f64>> {
-    let n = spread.nrows();
-    let rows = spread.row_mean();
-    let all = rows.mean();
-    let mut left = DMatrix::from_fn(n, n, |i, j| spread[(i, j)] - rows[i] - rows[j] + all);
-    for way in ways {
-        let v = DVector::from_column_slice(way);
-        let v = v.add_scalar(-v.mean());
-        left -= &v * v.transpose();
-    }
-    let mean = left.trace() / n as f64;
-    // The directions are nearly those of the covariance: what that leaves below zero is lifted.
-    (mean > least * least).then(|| left + DMatrix::identity(n, n) * (1e-3 * mean))
-}
