@@ -187,7 +187,6 @@ impl Plan {
             ("ceiling_b_pa", self.ceiling_b_pa.is_some()),
             ("reaches", !self.reaches.is_empty()),
             ("used", !self.used.is_empty()),
-            ("procedure", self.procedure.is_some()),
             ("refrigerant", self.refrigerant.is_some()),
             ("imported_from", self.imported_from.is_some()),
             ("remarks", !self.remarks.is_empty()),

@@ -131,7 +131,7 @@ fn coarse(t: &Test, units: Units) -> Option<String> {
     let limit = v.limit;
     let planned = t.plan.planned_s.unwrap_or(limit.over_s);
     let takes = digit_takes(digit, limit.rate());
-    (takes > planned).then(|| {
+    (limit.drop_pa > 0.0 && takes > planned).then(|| {
         format!(
             "This gauge shows steps of {}. In {} it says no more than that less than about {} was lost; for {} in {} it takes about {}. Put on a finer gauge, or plan for that.",
             units.difference(digit),

@@ -226,7 +226,7 @@ fn a_rig_is_tested_apart_from_every_system_and_warns_until_it_is_good() {
         &[],
         false,
     );
-    let used = ruhe.test(&id)["plan"]["used"][0].clone();
+    let used = ruhe.test(&id)["used"][0].clone();
     assert!(
         used["words"]
             .as_str()
@@ -246,7 +246,7 @@ fn a_test_keeps_what_it_used_as_it_was_then() {
     let plan = json!({"kit": [g], "rig": {"rig_id": rig, "core_in": true}, "volume_l": 8.0, "stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]});
     let id = ruhe.vacuum(&circuit, &vacuum_body("pull-down", plan), &[], &[], false);
     let test = ruhe.test(&id);
-    let used: Vec<&str> = test["plan"]["used"]
+    let used: Vec<&str> = test["used"]
         .as_array()
         .unwrap()
         .iter()
