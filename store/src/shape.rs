@@ -1,7 +1,7 @@
 //! The shape of the database: made by the migrations, and held against what they make before anything is done with it.
 
 use crate::StoreError;
-use diesel::migration::{Migration, MigrationSource};
+use diesel::migration::{Migration, MigrationSource, MigrationVersion};
 use diesel::prelude::*;
 use diesel::sql_types::{Nullable, Text};
 use diesel::sqlite::Sqlite;
@@ -53,7 +53,7 @@ pub fn bring_up(
         )));
     }
     if has_run.len() < known.len() {
-        run(c, path, has_run.len(), &known)?;
+        run(c, path, &has_run, &known)?;
     }
     let mut fresh = SqliteConnection::establish(":memory:").map_err(|e| open(&e))?;
     // Asked what has run, it makes the table that it is written into.
@@ -72,23 +72,23 @@ pub fn bring_up(
     }
 }
 
-/// Runs the steps after the first `done`, all or none of them.
+/// Runs the steps that have not run, all or none of them.
 fn run(
     c: &mut SqliteConnection,
     path: &Path,
-    done: usize,
+    has_run: &[MigrationVersion<'_>],
     steps: &[Box<dyn Migration<Sqlite>>],
 ) -> Result<(), StoreError> {
-    let copy = (done > 0).then(|| beside(path, done));
+    let copy = (!has_run.is_empty()).then(|| beside(path, has_run.len()));
     if let Some(copy) = &copy {
         crate::copy(c, copy)?;
     }
     let mut at = String::new();
     let all = c.immediate_transaction(|c| {
         for step in steps {
-            at = step.name().version().to_string();
-            let has_run = c.applied_migrations()?.contains(&step.name().version());
-            if !has_run {
+            let version = step.name().version();
+            at = version.to_string();
+            if !has_run.contains(&version) {
                 c.run_migration(step)?;
             }
         }
@@ -126,7 +126,7 @@ fn beside(path: &Path, done: usize) -> PathBuf {
 mod tests {
     use super::*;
     use diesel::connection::SimpleConnection as _;
-    use diesel::migration::{MigrationMetadata, MigrationName, MigrationVersion, Result as Done};
+    use diesel::migration::{MigrationMetadata, MigrationName, Result as Done};
 
     /// A step: its number and what it does.
     #[derive(Clone, Copy)]

@@ -30,6 +30,6 @@ pub struct Background {
     pub matters: f64,
     /// The limit, Pa.
     pub limit: f64,
-    /// Where the gauge's display ends, Pa, if it was seen to.
+    /// When the gauge's display had come to its end, s since isolation, if it had.
     pub top: Option<f64>,
 }

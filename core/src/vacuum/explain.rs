@@ -89,8 +89,8 @@ const GROSS: f64 = 10_000.0 * MICRON / 60.0;
 /// time, unless what is left of them can only be an inflow.
 #[must_use]
 pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
-    let straight_to = STRAIGHT_TO.min(known.top.unwrap_or(f64::INFINITY));
-    let low = series.v.iter().take_while(|v| **v < straight_to).count();
+    let is_low = |(t, v): &(&f64, &f64)| **v < STRAIGHT_TO && known.top.is_none_or(|top| **t < top);
+    let low = series.t.iter().zip(&series.v).take_while(is_low).count();
     if low < series.len() && low < 4 {
         return gross(series, low, known);
     }

@@ -67,7 +67,7 @@ pub fn judge_decay(recording: &Recording) -> DecayFinding {
     }
     let top = doubts::top_of_display(&series, digit);
     v.doubts.extend(top);
-    let shown = below_top(&series, top);
+    let shown = below_top(&series, top_of(&v));
     let jumps = notes::jumps(&shown, digit);
     if jumps || notes::falls(&series, digit, drift(recording)) {
         let reason = if jumps {
@@ -97,14 +97,20 @@ fn on_a_dial(recording: &Recording) -> Option<DecayCase> {
     })
 }
 
-/// The readings below the end of the display, and the first that stands there: what came after it shows nothing.
-fn below_top(s: &Series, top: Option<Doubt>) -> Series {
-    match top {
-        Some(Doubt::TopOfDisplay { from, .. }) => {
-            let below = s.t.partition_point(|t| *t < from);
-            s.between(0.0, s.t[below - 1])
-        }
-        _ => s.clone(),
+/// When the display ended, s since isolation, if it did.
+fn top_of(v: &DecayFinding) -> Option<f64> {
+    v.doubts.iter().find_map(|d| match d {
+        Doubt::TopOfDisplay { from, .. } => Some(*from),
+        _ => None,
+    })
+}
+
+/// The readings before the display ended at `top`, s.
+fn below_top(s: &Series, top: Option<f64>) -> Series {
+    let below = s.t.partition_point(|t| top.is_none_or(|top| *t < top));
+    Series {
+        t: s.t[..below].to_vec(),
+        v: s.v[..below].to_vec(),
     }
 }
 
@@ -178,15 +184,9 @@ fn under_the_rule(
     let rig = recording.settings.rig_share.as_ref();
     let bare = rig.map(|r| notes::without_rig(series, r, litres));
     let weighed = bare.as_ref().unwrap_or(series);
-    let top = v
-        .doubts
-        .iter()
-        .copied()
-        .find(|d| matches!(d, Doubt::TopOfDisplay { .. }));
-    if let Some(Doubt::TopOfDisplay { value, .. }) = top {
-        known.top = Some(value);
-    }
-    let standing = top
+    known.top = top_of(&v);
+    let standing = known
+        .top
         .is_none()
         .then(|| doubts::stuck(weighed, digit))
         .flatten();
@@ -202,7 +202,7 @@ fn under_the_rule(
     let weighed = moving.as_ref().unwrap_or(weighed);
     let found = explain(weighed, &known);
     let noise = found.as_ref().map(|f| f.noise);
-    let shown = below_top(weighed, top);
+    let shown = below_top(weighed, known.top);
     let shown = if shown.len() < 2 { weighed } else { &shown };
     let rise = Rise {
         last: weighed.v[weighed.len() - 1],

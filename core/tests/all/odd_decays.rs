@@ -49,6 +49,19 @@ fn a_rise_to_the_end_of_the_display_is_a_leak_and_no_stopped_gauge() {
             all_words(&v)
         );
     }
+    // What the hoses give off is taken off every reading, and the end of the display stays where it was.
+    let points = (0..=20u32).map(|k| {
+        let t = 30.0 * f64::from(k);
+        (t, (300.0 + 5_000.0 * t / 60.0).min(20_000.0).round())
+    });
+    let mut r = recording(points);
+    r.settings.rig_share = Some(RigShare {
+        low_pa_s: 0.01,
+        high_pa_s: 0.02,
+        volume_l: 0.2,
+        test: "Hoses".into(),
+    });
+    assert!(judge_decay(&r).leak_probability.unwrap() > 0.99);
     // Past the end after the first reading: at least so much, and nothing says how much more.
     let v = judge_decay(&recording([
         (0.0, 300.0),

@@ -50,6 +50,7 @@ pub struct VisitInput {
 }
 
 fn must_be_signed(c: &Circuit) -> Result<(), Refusal> {
+    c.must_be_known()?;
     if c.is_signed() {
         Ok(())
     } else {

@@ -47,7 +47,7 @@ impl Chain {
         deeds: Vec<Deed>,
     ) -> Result<Vec<(Entry, String, String)>, Unkept> {
         if let Some(newer) = &self.newer {
-            return Err(Unkept(newer.to_string()));
+            return Err(Unkept::Newer(newer.clone()));
         }
         // Only as a whole: the end of the log moves on once every entry is sure to be kept.
         let mut on = self.clone();
@@ -82,9 +82,11 @@ impl Chain {
                 deed,
             };
             let bytes = entry.canonical()?;
-            let back = parse(&bytes, entry.seq).map_err(|f| Unkept(f.what))?;
+            let back = parse(&bytes, entry.seq).map_err(|f| Unkept::Unreadable(f.what))?;
             if back != entry {
-                return Err(Unkept("it would not be read back as it was said".into()));
+                return Err(Unkept::Unreadable(
+                    "it would not be read back as it was said".into(),
+                ));
             }
             self.hash = sha256(bytes.as_bytes());
             self.seq += 1;
@@ -116,7 +118,7 @@ pub fn exactly<T: DeserializeOwned + Serialize>(line: &str) -> Result<T, String>
     Ok(read)
 }
 
-fn unread(e: &dyn std::fmt::Display) -> String {
+pub(super) fn unread(e: &dyn std::fmt::Display) -> String {
     format!("it cannot be read: {e}")
 }
 

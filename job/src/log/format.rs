@@ -3,6 +3,7 @@
 //! A new deed, a new field or a new meaning takes a new number, and a step that makes of the form before it the new
 //! one: an entry is read as it was kept and brought up step by step; the line itself, which was hashed, never changes.
 
+use super::chain::unread;
 use super::{Deed, Entry};
 use serde::Deserialize;
 use serde_json::Value;
@@ -73,19 +74,11 @@ struct Head {
 pub fn read(line: &str) -> Result<Entry, String> {
     match serde_json::from_str::<Entry>(line) {
         Ok(e) if e.format == FORMAT => Ok(e),
-        first => {
+        _ => {
             let value = serde_json::from_str(line).map_err(|e| unread(&e))?;
-            brought_up(value, FORMAT, &STEPS).and_then(|e| match (e.format, first) {
-                // Of the form of now, and yet not read: what was wrong with it is said as it was found.
-                (FORMAT, Err(fault)) => Err(unread(&fault)),
-                _ => Ok(e),
-            })
+            brought_up(value, FORMAT, &STEPS)
         }
     }
-}
-
-fn unread(e: &dyn std::fmt::Display) -> String {
-    format!("it cannot be read: {e}")
 }
 
 /// An entry of any form as one of the form `now`, by these steps.

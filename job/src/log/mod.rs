@@ -80,8 +80,14 @@ pub struct Who {
 
 /// Why an entry cannot be kept.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("this cannot be kept: {0}")]
-pub struct Unkept(pub String);
+pub enum Unkept {
+    /// It would not be read back as it was said.
+    #[error("this cannot be kept: {0}")]
+    Unreadable(String),
+    /// A later version wrote on.
+    #[error(transparent)]
+    Newer(Newer),
+}
 
 /// The largest whole number that a double, and so RFC 8785, carries exactly: 2⁵³ − 1.
 const EXACT: u64 = (1 << 53) - 1;
@@ -93,7 +99,7 @@ fn must_be_exact(value: &serde_json::Value) -> Result<(), Unkept> {
         Value::Number(n) => {
             let size = n.as_u64().or_else(|| n.as_i64().map(i64::unsigned_abs));
             if size.is_some_and(|s| s > EXACT) {
-                return Err(Unkept(format!("{n} is larger than 2⁵³ − 1")));
+                return Err(Unkept::Unreadable(format!("{n} is larger than 2⁵³ − 1")));
             }
             Ok(())
         }
@@ -110,8 +116,8 @@ impl Entry {
     /// If a number in it is not finite, or is a whole one that the form cannot carry.
     pub fn canonical(&self) -> Result<String, Unkept> {
         // By way of a value: one set of code for the canonical form and for what is shown, which a phone has to load.
-        let value = serde_json::to_value(self).map_err(|e| Unkept(e.to_string()))?;
+        let value = serde_json::to_value(self).map_err(|e| Unkept::Unreadable(e.to_string()))?;
         must_be_exact(&value)?;
-        serde_jcs::to_string(&value).map_err(|e| Unkept(e.to_string()))
+        serde_jcs::to_string(&value).map_err(|e| Unkept::Unreadable(e.to_string()))
     }
 }

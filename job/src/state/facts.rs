@@ -572,7 +572,10 @@ impl Circuit {
         let (s, on) = self.signature.as_ref().zip(self.signed_on.as_ref())?;
         let found = on.gates(u);
         let same = |g: &GateSigned| {
-            let is = |f: &&Gate| f.code == g.code && f.met == g.met;
+            let is = |f: &&Gate| {
+                (f.code, f.met, f.can_be_answered) == (g.code, g.met, g.can_be_answered)
+                    && f.reservation.is_some() == g.is_reserved
+            };
             found.iter().find(is).cloned()
         };
         Some(SignedGates {

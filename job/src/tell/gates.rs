@@ -35,9 +35,12 @@ pub fn gate_views(c: &Circuit, u: Units) -> Vec<GateView> {
         .map(|(g, found)| {
             let found = found.unwrap_or_else(|| {
                 let words = "Signed so; this version of the rules finds otherwise.";
+                let reserved =
+                    "Signed with a reservation that this version of the rules does not find.";
                 Gate {
                     can_be_answered: g.can_be_answered,
                     ..Gate::new(g.code, g.met, words.into())
+                        .reserved(g.is_reserved.then(|| reserved.into()))
                 }
             });
             gate_view(on, found)

@@ -447,12 +447,16 @@ fn nobody_signs_what_changed_since_it_was_seen() {
     // What was signed stands, also where these rules would find otherwise: that is said, and nothing is made up.
     let signed = c.signature.as_mut().unwrap();
     signed.said.gates[0].met = false;
-    let now = &gate_views(&c, bar)[0];
+    signed.said.gates[1].is_reserved = true;
+    let [now, reserved, ..] = &gate_views(&c, bar)[..] else {
+        panic!("two gates at the least")
+    };
     assert!(
         !now.met && now.evidence.contains("finds otherwise"),
         "{}",
         now.evidence
     );
+    assert!(reserved.met && reserved.reservation.is_some());
 }
 
 #[test]

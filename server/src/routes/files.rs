@@ -179,6 +179,7 @@ pub async fn season(
             for row in all.iter().rev() {
                 s.store.read(|tx| {
                     let c = s.circuit(tx, &row.id, Patience::Any)?;
+                    c.must_be_known()?;
                     out.add(&c, |test| readings_of(tx, test))
                 })?;
             }

@@ -11,7 +11,7 @@ use crate::state::AppState;
 use actix_web::{FromRequest, HttpMessage as _, HttpRequest, dev::Payload};
 use ruhe_job::act::check_id;
 use ruhe_job::act::ms_since_1970;
-use ruhe_job::log::{Chain, Deed, Entry, Who};
+use ruhe_job::log::{Chain, Deed, Entry, Unkept, Who};
 use ruhe_job::people::By;
 use ruhe_job::people::{NobodyKnown, Role, Standing};
 use ruhe_job::signoff::State;
@@ -257,7 +257,6 @@ impl AppState {
                 });
             }
             let c = self.circuit(tx, circuit, Patience::Any)?;
-            c.must_be_known()?;
             let deeds = decide(tx, &c, &who)?;
             let test = deeds.first().and_then(|d| match d {
                 Deed::Planned(_) => Some(who.id.clone()),
@@ -382,12 +381,12 @@ impl AppState {
         now: i64,
         deeds: Vec<Deed>,
     ) -> Result<Vec<Entry>, ApiError> {
-        if let Some(newer) = &chain.newer {
-            return Err(ApiError::Conflict(newer.to_string()));
-        }
-        let kept = chain.append(who, now, deeds).map_err(|e| ApiError::Wrong {
-            field: None,
-            message: e.to_string(),
+        let kept = chain.append(who, now, deeds).map_err(|e| match e {
+            Unkept::Newer(_) => ApiError::Conflict(e.to_string()),
+            Unkept::Unreadable(_) => ApiError::Wrong {
+                field: None,
+                message: e.to_string(),
+            },
         })?;
         let mut out = Vec::with_capacity(kept.len());
         for (entry, json, hash) in kept {

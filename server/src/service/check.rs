@@ -79,6 +79,7 @@ impl AppState {
         Self::must_have_photos(tx, &entries)?;
         if entries.first().is_some_and(|e| e.deed.opens_a_circuit()) {
             let c = Circuit::fold(entries, &end.hash)?;
+            c.must_be_known()?;
             self.must_be_sealed(tx, &c, true)?;
         }
         Ok(())

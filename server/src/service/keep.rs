@@ -298,6 +298,7 @@ impl AppState {
         self.store.read(|tx| {
             let of = self.circuit_of(tx, test)?;
             let c = self.circuit(tx, &of, Patience::Any)?;
+            c.must_be_known()?;
             let t = c.must_have(test)?;
             let lines = super::load::readings_of(tx, test)?;
             let values: Vec<(i64, u32, f64)> = lines
@@ -337,7 +338,6 @@ impl AppState {
         self.store.read(|tx| {
             self.must_be_whole(tx, id)?;
             let c = self.circuit(tx, id, Patience::Watched)?;
-            c.must_be_known()?;
             let c = match visit {
                 Some(n) if n != c.past.len() + 1 => {
                     let past = n.checked_sub(1).and_then(|i| c.past.get(i));

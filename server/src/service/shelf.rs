@@ -26,15 +26,7 @@ impl AppState {
             {
                 return Ok(ids);
             }
-            for d in &job.site {
-                if let Deed::SiteKept { site, name, place } = d {
-                    tx.put_site(&rows::Site {
-                        id: site.clone(),
-                        name: name.clone(),
-                        place: place.clone(),
-                    })?;
-                }
-            }
+            put_sites(tx, &job.site)?;
             let mut chain = self.chain(tx, SITES)?;
             let site_id = format!("{}.kept", who.id);
             self.append(tx, &mut chain, &named(&who, &site_id), now, job.site)?;
@@ -129,6 +121,23 @@ impl AppState {
             Ok(who.id.clone())
         })
     }
+}
+
+/// Writes the sites that these deeds keep.
+pub(super) fn put_sites<'a>(
+    tx: &mut Tx<'_>,
+    deeds: impl IntoIterator<Item = &'a Deed>,
+) -> Result<(), ApiError> {
+    for d in deeds {
+        if let Deed::SiteKept { site, name, place } = d {
+            tx.put_site(&rows::Site {
+                id: site.clone(),
+                name: name.clone(),
+                place: place.clone(),
+            })?;
+        }
+    }
+    Ok(())
 }
 
 fn named(who: &Who, id: &str) -> Who {

@@ -81,12 +81,22 @@ fn what_a_later_version_wrote_is_shown_as_far_as_it_is_known_and_closed() {
         &format!("/api/circuits/{signed}/visits"),
         &json!({"reason": "again", "job": "repair"}),
     ));
-    for file in ["record.pdf", "record.zip"] {
-        let r = ruhe
-            .client
-            .get(format!("{}/api/circuits/{signed}/{file}", ruhe.url));
+    let ended = ruhe.get(&format!("/api/circuits/{signed}"))["stages"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find_map(|s| s["tests"][0]["id"].as_str().map(ToOwned::to_owned))
+        .unwrap();
+    for file in [
+        format!("circuits/{signed}/record.pdf"),
+        format!("circuits/{signed}/record.zip"),
+        format!("tests/{ended}/package"),
+        "season.zip?from=2000-01-01&to=2100-01-01".into(),
+    ] {
+        let r = ruhe.client.get(format!("{}/api/{file}", ruhe.url));
         let r = r.send().unwrap();
         assert!(r.status().is_client_error(), "{file}: {}", r.status());
+        assert!(r.text().unwrap().contains("ruhe 7.1"), "{file}");
     }
     // Other circuits go on, and all is as it was kept.
     ruhe.job("bench_component");

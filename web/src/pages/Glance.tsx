@@ -14,6 +14,7 @@ import { Button, Tag } from "../look/parts";
 import { colourOf, Mark } from "../look/verdict";
 import { atClock, span } from "../units/units";
 import { Watch } from "./circuit/Cautions";
+import { Newer } from "./circuit/Newer";
 
 const Full = styled.div`
   position: fixed;
@@ -155,6 +156,7 @@ export default function Glance() {
           <X size={28} aria-hidden />
         </Link>
       </Top>
+      {circuit && <Newer circuit={circuit} />}
       <WordLine aria-live="polite" $shape={v?.shape ?? "none"}>
         {v ? (
           <>

@@ -4,7 +4,7 @@ use super::{DEEP, LEAST, RIG_RISE, RigCase, RigFinding, RigOutcome};
 use crate::quantity::{MICRON, Units, significant, span};
 use crate::reading::RigPart;
 use crate::vacuum::Rise;
-use crate::vacuum::words::explanations;
+use crate::vacuum::words::{Risen, explanations};
 use crate::words::{Shape, Words, words};
 
 /// The system in which a rig's share is imagined, L.
@@ -113,7 +113,7 @@ fn hoses(v: &RigFinding, r: &Rise, early: f64, litres: Option<f64>, u: Units) ->
     let (summary, next) = verdict(v, r.lasted, high);
     Words {
         evidence,
-        explanations: explanations(&v.explanations, r, (false, true), u),
+        explanations: explanations(&v.explanations, r, Risen::Slightly, u),
         ..words(
             &format!("{} after {}", u.level(r.last), span(r.lasted)),
             summary,

@@ -13,7 +13,7 @@ use crate::words::{Shape, Words, words};
 
 use shape::per_minute;
 
-pub(super) use shape::explanations;
+pub(super) use shape::{Risen, explanations};
 
 /// Says what was found, in these units.
 #[must_use]
@@ -129,9 +129,14 @@ fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
         evidence.extend(besides(noticed, r.lasted, u));
     }
     let is_over = v.outcome == DecayOutcome::Fails || r.last > v.limit.level_pa;
+    let risen = match is_slight(v, r) {
+        _ if is_over => Risen::Over,
+        true => Risen::Slightly,
+        false => Risen::Far,
+    };
     Words {
         evidence,
-        explanations: explanations(&v.explanations, r, (is_over, is_slight(v, r)), u),
+        explanations: explanations(&v.explanations, r, risen, u),
         ..words(
             &headline(v, r, u),
             &summary(v, r, u),

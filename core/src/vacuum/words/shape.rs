@@ -22,16 +22,26 @@ pub(super) fn per_minute(rate: f64, u: Units) -> String {
     format!("{} a minute", u.level_change(rate * 60.0))
 }
 
-/// One sentence for each explanation: how likely it is, and the fact that decides it. Of the rise: it stands over the
-/// limit; it is slight.
-pub fn explanations(list: &[Forecast], r: &Rise, of: (bool, bool), u: Units) -> Vec<String> {
+/// How much a rise is against what the limit left.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Risen {
+    /// Little.
+    Slightly,
+    /// More, and below it.
+    Far,
+    /// It stands over it.
+    Over,
+}
+
+/// One sentence for each explanation: how likely it is, and the fact that decides it.
+pub fn explanations(list: &[Forecast], r: &Rise, risen: Risen, u: Units) -> Vec<String> {
     list.iter()
         .enumerate()
         .map(|(i, e)| {
             format!(
                 "{}: {}",
                 likelihood(e.probability, i == 0),
-                fact(e, r, of, u)
+                fact(e, r, risen, u)
             )
         })
         .collect()
@@ -40,21 +50,21 @@ pub fn explanations(list: &[Forecast], r: &Rise, of: (bool, bool), u: Units) -> 
 /// A record this long, s, shows a flow that no rule of minutes would.
 pub(super) const LONG: f64 = 4.0 * 3600.0;
 
-fn fact(e: &Forecast, r: &Rise, (is_over, is_slight): (bool, bool), u: Units) -> String {
+fn fact(e: &Forecast, r: &Rise, risen: Risen, u: Units) -> String {
     let (early, late) = (per_minute(r.early, u), per_minute(r.late, u));
     match e.cause {
         Cause::Still if e.probability >= 0.2 => format!(
             "{} in {}{}.",
             moved(r, u),
             span(r.lasted),
-            if is_over && r.lasted > LONG && r.late > 0.0 {
-                format!(", {late}: slower than a rule of minutes looks for")
-            } else if is_over {
-                ", but from where it stood that is over the limit".into()
-            } else if is_slight {
-                ", too little to matter".into()
-            } else {
-                ", as ends that even out give; beside that too little comes in to matter".into()
+            match risen {
+                Risen::Slightly => ", too little to matter".into(),
+                Risen::Far =>
+                    ", as ends that even out give; beside that too little comes in to matter".into(),
+                Risen::Over if r.lasted > LONG && r.late > 0.0 => {
+                    format!(", {late}: slower than a rule of minutes looks for")
+                }
+                Risen::Over => ", but from where it stood that is over the limit".into(),
             }
         ),
         Cause::Still if r.late > 0.0 => format!("it still rises {late} at the end."),

@@ -18,6 +18,7 @@ import { useTitle } from "../../look/title";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
 import { Pad } from "./Pad";
+import { Newer } from "./Newer";
 import { Path, PathLine } from "./Path";
 import { Card } from "./Card";
 import { Why } from "./Says";
@@ -254,11 +255,7 @@ export default function Circuit() {
             later.
           </Note>
         )}
-        {circuit.newer && (
-          <Note $kind="wrong" role="alert">
-            A later version of Ruhe was here: {circuit.newer}.
-          </Note>
-        )}
+        <Newer circuit={circuit} />
         <LooksOn />
         <Head>
           <Tag tag={circuit.tag} isSmall={isInHand} />
