@@ -20,6 +20,7 @@ pub mod procedure;
 pub mod record;
 pub mod refusal;
 pub mod search;
+pub mod service;
 pub mod signoff;
 pub mod startup;
 pub mod state;

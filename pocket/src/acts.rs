@@ -1,21 +1,16 @@
-//! What is entered without the server: each address as the server has it, and the rule it asks.
+//! What is entered without the server: each address as the server has it, and the verb it asks.
 
 use crate::wire::{Reply, Request};
 use crate::{Pocket, see};
-use ruhe_job::act;
-use ruhe_job::act::{
-    AdditionInput, ConsentInput, EventInput, OverrideInput, ReadingsInput, SignatureInput, Stock,
-    StrikeInput, TestInput, WitnessInput,
-};
-use ruhe_job::charge::ScaleInput;
-use ruhe_job::kit::{in_use, must_be_free};
+use ruhe_job::act::{self, ArrivalInput, SetInput, TargetInput};
 use ruhe_job::log::{Deed, Who};
-use ruhe_job::people::{Asked, asked};
+use ruhe_job::people::{Asked, By, asked};
 use ruhe_job::refusal::Refusal;
+use ruhe_job::service::{self, Acted, Keeper as _, VERBS, Word};
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{
-    Created, StoredView, additional, corrected, enough, nitrogen, pull_time, read_mass, retest,
-    rise, saturation, tried_arrival, tried_set, tried_stop, tried_target, volume,
+    Created, additional, corrected, enough, nitrogen, pull_time, read_mass, retest, rise,
+    saturation, tried_arrival, tried_set, tried_stop, tried_target, volume,
 };
 
 /// What needs the server, in words.
@@ -35,6 +30,41 @@ fn pattern(path: &[&str]) -> String {
     format!("/{}", parts.join("/"))
 }
 
+/// Who says what a request says, and when.
+struct Said {
+    who: Who,
+    by: By,
+    at_ms: i64,
+    now_ms: i64,
+}
+
+impl Said {
+    fn of(p: &Pocket, r: &Request, id: &str, now: i64) -> Result<Self, Refusal> {
+        let by = p.by(r)?;
+        Ok(Self {
+            who: Who {
+                id: id.into(),
+                actor: by.name.clone(),
+                device: by.device.clone(),
+                said_ms: r.said_ms,
+            },
+            by,
+            at_ms: r.at(now),
+            now_ms: now,
+        })
+    }
+    fn word(&self) -> Word<'_> {
+        Word {
+            who: &self.who,
+            by: &self.by,
+            at_ms: self.at_ms,
+            now_ms: self.now_ms,
+            // Nobody's password is known here.
+            is_confirmed: false,
+        }
+    }
+}
+
 /// Does what is asked.
 ///
 /// # Errors
@@ -51,214 +81,97 @@ pub fn act(
         Some(_) => {}
         None => return Err(Refusal::Missing("address".into())),
     }
-    let at = r.at(now);
     match (r.method.as_str(), path) {
-        ("POST", ["api", "circuits", id, "tried", what]) => tried(p, id, what, r, at),
+        ("POST", ["api", "circuits", id, "tried", what]) => tried(p, id, what, r, r.at(now)),
         ("POST", ["api", "bench", what]) => bench(what, r),
+        ("POST", ["api", "tests", id, "readings"]) => {
+            // Readings have ids of their own.
+            let said = Said::of(p, r, "readings", now)?;
+            Reply::of(201, &service::read(p, id, &r.read()?, &said.word())?)
+        }
+        ("POST", ["api", "tests", id, "events"]) => {
+            let b: act::EventInput = r.read()?;
+            let said = Said::of(p, r, &b.id, now)?;
+            created(service::mark(p, id, b, &said.word())?)
+        }
+        _ => said(p, path, r, bytes, &Said::of(p, r, &r.id, now)?),
+    }
+}
+
+fn created(acted: Acted) -> Result<Reply, Refusal> {
+    Reply::of(201, &Created { id: acted.id })
+}
+
+/// Keeps what is said, until the server has the last word.
+fn said(
+    p: &mut Pocket,
+    path: &[&str],
+    r: &Request,
+    bytes: &[u8],
+    said: &Said,
+) -> Result<Reply, Refusal> {
+    let word = &said.word();
+    let not_here = || Refusal::Conflict(NOT_HERE.into());
+    let mut decide = |id: &str, rule: &dyn Fn(&Circuit) -> Result<Vec<Deed>, Refusal>| {
+        service::decide(p, id, word.who, word.now_ms, |_, c| rule(c))
+    };
+    match (r.method.as_str(), path) {
         ("PUT", ["api", "circuits", id, "survey"]) => {
-            let b = r.read()?;
-            decided(p, id, r, now, |c, _| act::keep_survey(c, b))?;
+            let b: act::SurveyInput = r.read()?;
+            decide(id, &|c| act::keep_survey(c, b.clone()))?;
             see::survey(p, id)
         }
-        ("POST", ["api", "circuits", id, "tests"]) => plan(p, id, r, now),
+        ("POST", ["api", "circuits", id, "tests"]) => {
+            let b = r.read()?;
+            let (who, now) = (word.who, word.now_ms);
+            created(service::decide(p, id, who, now, |p, c| {
+                service::plan(p, c, b, word, r.units())
+            })?)
+        }
         ("POST", ["api", "circuits", id, "photos"]) => {
-            decided(p, id, r, now, |c, _| act::take_photo(c, bytes))
+            created(decide(id, &|c| act::take_photo(c, bytes))?)
         }
         ("POST", ["api", "circuits", id, "entries", entry, "strike"]) => {
-            let (b, by) = (r.read()?, p.by(r)?);
-            decided(p, id, r, now, |c, _| act::strike(c, entry, &b, &by))
+            let b = r.read()?;
+            created(decide(id, &|c| act::strike(c, entry, &b, word.by))?)
         }
         ("POST", ["api", "circuits", id, "overrides", entry, "approval"]) => {
-            decided(p, id, r, now, |c, _| act::approve(c, entry))
+            created(decide(id, &|c| act::approve(c, entry))?)
         }
-        ("POST", ["api", "circuits", id, verb]) => circuit(p, id, verb, r, now),
-        ("POST", ["api", "tests", id, verb]) => test(p, id, verb, r, now),
-        ("POST", ["api", "readings", id, "strike"]) => strike_reading(p, id, r, now),
-        _ => Err(Refusal::Conflict(NOT_HERE.into())),
-    }
-}
-
-/// One of the verbs that take a body and decide about a circuit.
-fn circuit(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {
-    macro_rules! rule {
-        ($rule:expr) => {{
-            let b = r.read()?;
-            decided(p, id, r, now, |c, at| $rule(c, b, at))
-        }};
-    }
-    match verb {
-        "steps" => rule!(|c, b, at| act::confirm(c, &b, at)),
-        "overrides" => {
-            let (mut b, by): (OverrideInput, _) = (r.read()?, p.by(r)?);
-            b.may_answer = by.may_answer();
-            decided(p, id, r, now, |c, _| act::override_gate(c, &b))
+        ("POST", ["api", "circuits", id, verb]) if VERBS.contains(verb) => {
+            created(decide(id, &|c| {
+                service::said(verb, r.body.clone(), c, word).unwrap_or_else(|| Err(not_here()))
+            })?)
         }
-        "seen" => rule!(act::see),
-        "looks" => rule!(act::look),
-        "repairs" => rule!(act::mend),
-        "arrival" => {
-            let (mut b, by): (act::ArrivalInput, _) = (r.read()?, p.by(r)?);
-            b.may_answer = by.may_answer();
-            decided(p, id, r, now, |c, at| act::arrive(c, b, at))
+        ("POST", ["api", "tests", id, "clock"]) => {
+            created(service::start_clock(p, id, r.read()?, word)?)
         }
-        "target" => rule!(act::keep_target),
-        "ledger" => rule!(act::weigh),
-        "ports" => rule!(act::keep_ports),
-        "vacuum-broken" => rule!(act::break_vacuum),
-        "sets" => rule!(act::measure),
-        "consents" => {
-            let (mut b, by): (ConsentInput, _) = (r.read()?, p.by(r)?);
-            b.said_by = by.role().map(|_| by.name);
-            decided(p, id, r, now, |c, at| act::consent(c, b, at))
-        }
-        "additions" => {
-            let (mut b, by): (AdditionInput, _) = (r.read()?, p.by(r)?);
-            if by.role().is_some() {
-                b.name = by.name;
-            }
-            decided(p, id, r, now, |c, at| act::add_words(c, &b, at, now))
-        }
-        "visits" => rule!(|c, b, at| act::come_back(c, &b, at)),
-        "witness" => {
-            let (mut b, by): (WitnessInput, _) = (r.read()?, p.by(r)?);
-            b.said_by = by.role().map(|_| by.name);
-            decided(p, id, r, now, |c, at| act::countersign(c, &b, at, now))
-        }
-        "signature" => {
-            let mut b: SignatureInput = r.read()?;
-            let by = p.by(r)?;
-            if by.role().is_some() {
-                b.name = by.name;
-            }
-            decided(p, id, r, now, |c, at| act::sign(c, &b, at, now))
-        }
-        _ => Err(Refusal::Conflict(NOT_HERE.into())),
-    }
-}
-
-fn who(p: &Pocket, r: &Request) -> Result<Who, Refusal> {
-    let by = p.by(r)?;
-    Ok(Who {
-        id: r.id.clone(),
-        actor: by.name,
-        device: by.device,
-        said_ms: r.said_ms,
-    })
-}
-
-fn created(id: &str) -> Result<Reply, Refusal> {
-    Reply::of(201, &Created { id: id.into() })
-}
-
-/// Lets a rule decide about a circuit, and keeps what it says until the server has the last word.
-fn decided(
-    p: &mut Pocket,
-    id: &str,
-    r: &Request,
-    now: i64,
-    rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal>,
-) -> Result<Reply, Refusal> {
-    act::check_id("Ruhe-Id", &r.id)?;
-    let who = who(p, r)?;
-    let held = p.held(id)?;
-    if held.knows(&r.id) {
-        return created(&r.id);
-    }
-    let deeds = rule(&held.circuit()?, r.at(now))?;
-    held.append(&who, now, deeds)?;
-    created(&r.id)
-}
-
-fn plan(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {
-    let b: TestInput = r.read()?;
-    let rig = b.plan.rig.as_ref().and_then(|x| x.rig_id.clone());
-    let rig = p.rig(rig.as_deref())?;
-    let mut others = vec![];
-    for held in p.circuits.values() {
-        others.extend(in_use(&held.circuit()?));
-    }
-    let (kit, procedures, units) = (p.kit.clone(), p.procedures.own.clone(), r.units());
-    let own = r.id.clone();
-    decided(p, id, r, now, |c, at| {
-        let stock = Stock {
-            kit: &kit,
-            rig: rig.as_ref(),
-            procedures: &procedures,
-        };
-        let deeds = act::plan_test(c, b, stock, &own, at, units)?;
-        for d in &deeds {
-            if let Deed::Planned(x) = d {
-                must_be_free(&c.id, &x.plan.used, &others)?;
-            }
-        }
-        Ok(deeds)
-    })
-}
-
-fn test(p: &mut Pocket, id: &str, verb: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {
-    let of = p.circuit_of(id)?;
-    match verb {
-        "readings" => {
-            let (b, by): (ReadingsInput, _) = (r.read()?, p.by(r)?);
-            let held = p.held(&of)?;
-            let batch = act::read(&held.circuit()?, id, &b, &by, now)?;
-            let skewed = batch.iter().filter(|l| l.skewed).count();
-            let (new, known) = held.add_readings(id, batch);
-            Reply::of(201, &StoredView { new, known, skewed })
-        }
-        "events" => {
-            let b: EventInput = r.read()?;
-            let r = Request {
-                id: b.id.clone(),
-                ..r.clone()
-            };
-            decided(p, &of, &r, now, |c, _| act::mark(c, id, &b, now))
-        }
-        "clock" => {
-            let b = r.read()?;
-            decided(p, &of, r, now, |c, at| act::start_clock(c, id, &b, at))
-        }
-        "end" => {
-            let (who, at) = (who(p, r)?, r.at(now));
-            let held = p.held(&of)?;
-            let c = held.circuit()?;
-            let (found, seal) = held.judged(c.must_have(id)?);
-            let deed = act::end(&c, id, &found, seal, at)?;
-            held.append(&who, now, deed.into_iter().collect())?;
+        ("POST", ["api", "tests", id, "end"]) => {
+            service::end(p, id, word)?;
             Reply::of(201, &serde_json::Value::Null)
         }
-        _ => Err(Refusal::Conflict(NOT_HERE.into())),
+        ("POST", ["api", "readings", id, "strike"]) => {
+            service::strike_reading(p, id, &r.read()?, word)?;
+            Reply::of(201, &serde_json::Value::Null)
+        }
+        _ => Err(not_here()),
     }
-}
-
-fn strike_reading(p: &mut Pocket, id: &str, r: &Request, now: i64) -> Result<Reply, Refusal> {
-    let (b, by, who): (StrikeInput, _, _) = (r.read()?, p.by(r)?, who(p, r)?);
-    let missing = || Refusal::Missing("reading on this device".into());
-    let held = p.circuits.values_mut().find(|h| h.reading(id).is_some());
-    let held = held.ok_or_else(missing)?;
-    let (test, old) = held.reading(id).ok_or_else(missing)?;
-    let (test, old) = (test.to_owned(), old.clone());
-    let c = held.circuit()?;
-    let (deeds, instead) = act::strike_reading(&c, &test, &old, &b, &r.id, (&by, now))?;
-    held.add_readings(&test, instead.into_iter().collect());
-    held.append(&who, now, deeds)?;
-    Reply::of(201, &serde_json::Value::Null)
 }
 
 fn tried(p: &mut Pocket, id: &str, what: &str, r: &Request, at: i64) -> Result<Reply, Refusal> {
-    let c = p.held(id)?.circuit()?;
+    let c = p.circuit(id)?;
     match what {
         "arrival" => {
-            let b: act::ArrivalInput = r.read()?;
+            let b: ArrivalInput = r.read()?;
             Reply::of(200, &tried_arrival(&c, &b.arrival, at)?)
         }
         "target" => {
-            let b: act::TargetInput = r.read()?;
+            let b: TargetInput = r.read()?;
             Reply::of(200, &tried_target(&c, &b.target)?)
         }
-        "stop" => Reply::of(200, &tried_stop(&c, &r.read::<ScaleInput>()?)?),
+        "stop" => Reply::of(200, &tried_stop(&c, &r.read()?)?),
         "set" => {
-            let b: act::SetInput = r.read()?;
+            let b: SetInput = r.read()?;
             Reply::of(200, &tried_set(&c, &b.set, at)?)
         }
         _ => Err(Refusal::Conflict(NOT_HERE.into())),

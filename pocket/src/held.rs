@@ -1,9 +1,9 @@
 //! A circuit that was taken along: its log and readings, and what was entered here since.
 
-use ruhe_job::act::freeze;
-use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who, readings_digest, sha256};
+use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who, sha256};
 use ruhe_job::refusal::Refusal;
-use ruhe_job::state::{Circuit, Now, Test, record};
+use ruhe_job::service::{Added, judged};
+use ruhe_job::state::{Circuit, Now, Test};
 use ruhe_job::tell::Bag;
 use std::cell::RefCell;
 use std::collections::{BTreeMap, HashMap, HashSet};
@@ -24,7 +24,7 @@ pub struct Held {
     base_hash: String,
     /// Ids of the readings that were entered here.
     own: HashSet<String>,
-    judged: RefCell<HashMap<String, (Version, Arc<Now>)>>,
+    judged: RefCell<HashMap<String, (Version, (Arc<Now>, Seal))>>,
 }
 
 impl Held {
@@ -66,7 +66,7 @@ impl Held {
             .any(|e| e.id == test && matches!(e.deed, Deed::Planned(_)))
     }
 
-    /// Whether an entry or a reading of this id is here.
+    /// Whether an entry of this id is here.
     pub fn knows(&self, id: &str) -> bool {
         self.entries.iter().any(|e| e.id == id)
     }
@@ -84,9 +84,14 @@ impl Held {
         self.readings.get(test).map_or(&[], Vec::as_slice)
     }
 
+    /// The circuit as its log says.
+    pub fn folded(&self) -> Result<Circuit, Refusal> {
+        Circuit::fold(self.entries.clone(), &self.hash)
+    }
+
     /// The circuit as it is now, running tests shown by their readings.
     pub fn circuit(&self) -> Result<Circuit, Refusal> {
-        let mut c = Circuit::fold(self.entries.clone(), &self.hash)?;
+        let mut c = self.folded()?;
         let mut found = Vec::new();
         for t in c.tests.iter().filter(|t| !t.is_over()) {
             found.push((t.id.clone(), self.now(t)));
@@ -100,106 +105,57 @@ impl Held {
 
     /// What is found about the readings of a test, judged once for each state of them.
     fn now(&self, t: &Test) -> Arc<Now> {
-        let lines = self.lines(&t.id);
-        let version = (lines.len(), t.events.len(), t.struck.len(), t.clock_ms);
-        if let Some((of, now)) = self.judged.borrow().get(&t.id)
-            && *of == version
-        {
-            return now.clone();
-        }
-        let values: Vec<(i64, u32, f64)> = lines
-            .iter()
-            .filter(|l| t.struck(&l.id).is_none())
-            .map(|l| (l.at_ms, l.channel, l.value))
-            .collect();
-        let is_simulated = lines.iter().any(|l| l.origin == "simulated");
-        let now = Arc::new(Now::of(Arc::new(record(t, &values)), is_simulated, false));
-        self.judged
-            .borrow_mut()
-            .insert(t.id.clone(), (version, now.clone()));
-        now
+        self.judged(t).0
     }
 
-    /// What is found about all readings of a test, and their seal.
+    /// The same, with their seal.
     pub fn judged(&self, t: &Test) -> (Arc<Now>, Seal) {
         let lines = self.lines(&t.id);
-        let seal = Seal {
-            count: lines.len() as u64,
-            digest: readings_digest(lines),
-        };
-        (self.now(t), seal)
+        let version = (lines.len(), t.events.len(), t.struck.len(), t.clock_ms);
+        if let Some((of, found)) = self.judged.borrow().get(&t.id)
+            && *of == version
+        {
+            return found.clone();
+        }
+        let (now, seal) = judged(t, lines);
+        let found = (Arc::new(now), seal);
+        self.judged
+            .borrow_mut()
+            .insert(t.id.clone(), (version, found.clone()));
+        found
     }
 
     /// Adds readings; those that are here already are counted.
-    pub fn add_readings(&mut self, test: &str, batch: Vec<ReadingLine>) -> (usize, usize) {
+    pub fn add_readings(&mut self, test: &str, batch: &[ReadingLine]) -> Added {
         let all = self.readings.entry(test.to_owned()).or_default();
-        let before = all.len();
-        let sent = batch.len();
+        let mut here: HashSet<String> = all.iter().map(|l| l.id.clone()).collect();
+        let mut added = Added::default();
         for line in batch {
-            if all.iter().all(|l| l.id != line.id) {
+            if here.insert(line.id.clone()) {
+                added.new += 1;
                 self.own.insert(line.id.clone());
-                all.push(line);
+                all.push(line.clone());
+            } else {
+                added.known += 1;
             }
         }
         all.sort_by(|a, b| (a.at_ms, &a.id).cmp(&(b.at_ms, &b.id)));
-        let new = all.len() - before;
-        (new, sent - new)
+        added
     }
 
-    /// Appends deeds, and judges again what they bear on if it is over.
-    pub fn append(&mut self, who: &Who, now: i64, deeds: Vec<Deed>) -> Result<(), Refusal> {
-        let touched: Vec<String> = deeds.iter().filter_map(|d| self.touched(d)).collect();
-        self.chain(who, now, deeds)?;
-        for test in touched {
-            let c = self.circuit()?;
-            let Some(t) = c.test(&test).filter(|t| t.is_over()) else {
-                continue;
-            };
-            let (found, seal) = self.judged(t);
-            let deed = freeze(t, &found, seal, t.ended_ms().unwrap_or(now));
-            let again = Who {
-                id: format!("{}.again", who.id),
-                ..who.clone()
-            };
-            self.chain(&again, now, vec![deed])?;
-        }
-        Ok(())
-    }
-
-    fn chain(&mut self, who: &Who, now: i64, deeds: Vec<Deed>) -> Result<(), Refusal> {
-        let log = self
-            .entries
-            .first()
-            .map_or_else(String::new, |e| e.log.clone());
-        let mut chain = Chain {
-            log,
-            seq: self.entries.len() as u64,
-            hash: self.hash.clone(),
-            newer: self.entries.iter().find_map(Entry::newer),
-        };
+    /// Appends deeds to the log.
+    pub fn append(
+        &mut self,
+        chain: &mut Chain,
+        who: &Who,
+        now: i64,
+        deeds: Vec<Deed>,
+    ) -> Result<(), Refusal> {
         let kept = chain
             .append(who, now, deeds)
             .map_err(|e| Refusal::Broken(e.to_string()))?;
         self.entries.extend(kept.into_iter().map(|(e, _, _)| e));
-        self.hash = chain.hash;
+        self.hash.clone_from(&chain.hash);
         Ok(())
-    }
-
-    /// The test that a deed bears on, if it does.
-    fn touched(&self, deed: &Deed) -> Option<String> {
-        match deed {
-            Deed::Marked(m) => Some(m.test.clone()),
-            Deed::ClockStarted { test, .. } | Deed::ReadingStruck { test, .. } => {
-                Some(test.clone())
-            }
-            Deed::Struck { entry, .. } => {
-                let was = self.entries.iter().find(|e| e.id == *entry)?;
-                match &was.deed {
-                    Deed::Struck { .. } => None,
-                    other => self.touched(other),
-                }
-            }
-            _ => None,
-        }
     }
 }

@@ -7,6 +7,7 @@
 
 mod acts;
 mod held;
+mod keeper;
 mod see;
 mod wire;
 
@@ -108,33 +109,11 @@ impl Pocket {
         })
     }
 
-    fn held(&mut self, id: &str) -> Result<&mut Held, Refusal> {
-        self.circuits
-            .get_mut(id)
-            .ok_or_else(|| Refusal::Missing("circuit on this device".into()))
-    }
-
-    /// The circuit that a test belongs to.
-    fn circuit_of(&self, test: &str) -> Result<String, Refusal> {
-        self.circuits
-            .iter()
-            .find(|(_, h)| h.has_test(test))
-            .map(|(id, _)| id.clone())
-            .ok_or_else(|| Refusal::Missing("test on this device".into()))
-    }
-
     /// The circuits of the kit's rigs that are here.
     fn rigs(&self) -> Result<Vec<Circuit>, Refusal> {
         let all = self.circuits.values();
         all.map(Held::circuit)
             .filter(|c| c.as_ref().is_ok_and(|c| !c.opened.job.is_system()))
             .collect()
-    }
-
-    /// The circuit of a rig, if it is here.
-    fn rig(&self, id: Option<&str>) -> Result<Option<Circuit>, Refusal> {
-        id.and_then(|id| self.circuits.get(id))
-            .map(Held::circuit)
-            .transpose()
     }
 }

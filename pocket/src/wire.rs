@@ -1,19 +1,12 @@
 //! What is asked and what is answered, as the page and the server say it to each other.
 
 use ruhe_core::quantity::Units;
-use ruhe_core::reading::fault::plain;
 use ruhe_job::refusal::Refusal;
+use ruhe_job::service::body;
 use serde::de::DeserializeOwned;
 use serde::{Deserialize, Serialize};
 use serde_json::{Value, json};
 use std::collections::BTreeMap;
-
-/// Reads a body the way the log reads its entries, so that a phone loads the code for each document once, not twice.
-#[derive(Deserialize)]
-struct Through<T> {
-    #[serde(flatten)]
-    inner: T,
-}
 
 /// A request of the page.
 #[derive(Debug, Clone, Default, Deserialize)]
@@ -69,13 +62,7 @@ impl Reply {
 impl Request {
     /// The body as the rules take it.
     pub(crate) fn read<T: DeserializeOwned>(&self) -> Result<T, Refusal> {
-        // The page says what the rules ask for; where it does not, the server still names the field.
-        serde_json::from_value::<Through<T>>(self.body.clone())
-            .map(|t| t.inner)
-            .map_err(|e| Refusal::Wrong {
-                field: None,
-                message: plain(&e.to_string()),
-            })
+        body(self.body.clone())
     }
     /// When it was said.
     pub(crate) fn at(&self, now: i64) -> i64 {

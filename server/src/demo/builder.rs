@@ -92,7 +92,7 @@ impl Builder<'_> {
         for (id, (_, survey)) in ids.iter().zip(circuits) {
             let input = SurveyInput { survey, version: 1 };
             self.state
-                .act(id, &Self::said(), |_, c, _| Ok(keep_survey(c, input)?))?;
+                .act_alone(id, &Self::said(), |_, c, _| Ok(keep_survey(c, input)?))?;
         }
         if let Some(first) = ids.first() {
             let c = self.state.shown(first)?.circuit;
@@ -129,7 +129,7 @@ impl Builder<'_> {
             at_ms: Some(self.now - ago),
         };
         self.state
-            .act(circuit, &Self::said(), |_, c, _| {
+            .act_alone(circuit, &Self::said(), |_, c, _| {
                 Ok(confirm(c, &input, self.now)?)
             })
             .map(|_| ())
@@ -137,7 +137,7 @@ impl Builder<'_> {
 
     pub fn look(&self, circuit: &str, input: LookInput) -> Result<(), ApiError> {
         self.state
-            .act(circuit, &Self::said(), |_, c, _| {
+            .act_alone(circuit, &Self::said(), |_, c, _| {
                 Ok(look(c, input, self.now)?)
             })
             .map(|_| ())
@@ -145,7 +145,7 @@ impl Builder<'_> {
 
     pub fn mend(&self, circuit: &str, input: RepairInput) -> Result<(), ApiError> {
         self.state
-            .act(circuit, &Self::said(), |_, c, _| {
+            .act_alone(circuit, &Self::said(), |_, c, _| {
                 Ok(mend(c, input, self.now)?)
             })
             .map(|_| ())
@@ -158,13 +158,13 @@ impl Builder<'_> {
         rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal>,
     ) -> Result<(), ApiError> {
         self.state
-            .act(circuit, &Self::said(), |_, c, _| Ok(rule(c, self.now)?))
+            .act_alone(circuit, &Self::said(), |_, c, _| Ok(rule(c, self.now)?))
             .map(|_| ())
     }
 
     pub fn sign(&self, circuit: &str, input: &SignatureInput, ago: i64) -> Result<(), ApiError> {
         self.state
-            .act(circuit, &Self::said(), |_, c, _| {
+            .act_alone(circuit, &Self::said(), |_, c, _| {
                 // The demo plays a house in which this was signed then.
                 let then = self.now - ago;
                 Ok(sign(c, input, then, then)?)

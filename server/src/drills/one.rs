@@ -10,12 +10,11 @@ use crate::state::{AppState, Clock};
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{Kind, Quantity};
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
-use ruhe_job::act::{
-    CircuitInput, JobInput, PlateInput, SeenInput, Stock, TestInput, plan_test, see,
-};
+use ruhe_job::act::{CircuitInput, JobInput, PlateInput, SeenInput, TestInput, see};
 use ruhe_job::log::{GaugeSide, Left};
 use ruhe_job::plan::{ChannelInput, Plan};
 use ruhe_job::procedure::JobKind;
+use ruhe_job::service;
 use ruhe_job::survey::Typed;
 use ruhe_job::tell::ProcedureInput;
 use ruhe_sim::plant::{Doing, LONGEST, Sensor};
@@ -196,20 +195,9 @@ fn logged(s: &Scenario, code: &str) -> TestInput {
 impl Drill {
     /// Its logger runs in a hold; where something must come before a plan, the learner is told so by the page.
     fn watch(&self, kept: &Kept, code: &str, said: &Said) {
-        let planned = self.state.act(&kept.circuit, said, |tx, c, who| {
-            let stock = Stock {
-                kit: &self.state.kit(tx)?,
-                rig: None,
-                procedures: &self.state.procedures(tx)?.own,
-            };
-            Ok(plan_test(
-                c,
-                logged(&kept.scenario, code),
-                stock,
-                &who.id,
-                kept.begun_ms,
-                Units::default(),
-            )?)
+        let planned = self.state.act_alone(&kept.circuit, said, |desk, c, word| {
+            let b = logged(&kept.scenario, code);
+            service::plan(desk, c, b, word, Units::default())
         });
         if let Err(e) = planned {
             tracing::debug!("no hold runs as the drill begins: {e}");
@@ -250,7 +238,7 @@ impl Drill {
         if let Some(input) = handed_over(&lock(&drill.inner).session) {
             drill
                 .state
-                .act(&kept.circuit, &said, |_, c, _| {
+                .act_alone(&kept.circuit, &said, |_, c, _| {
                     Ok(see(c, input, kept.begun_ms)?)
                 })
                 .map(|_| ())?;

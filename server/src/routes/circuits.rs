@@ -1,4 +1,4 @@
-//! Circuits: taking a job on, the survey, steps, overrides, striking out, signing, the record.
+//! Circuits: taking a job on, the survey, steps, looks, repairs, overrides, striking out, signing, the record.
 
 use crate::body::{Body, Raw};
 use crate::drills::Here;
@@ -6,35 +6,55 @@ use crate::error::{ApiError, Refusals};
 use crate::feed::stop_simulated;
 use crate::paper::{Asked, print};
 use crate::query::{PrintQuery, UnitsQuery};
-use crate::service::{Acted, Said};
+use crate::service::{Patience, Said};
 use crate::state::AppState;
 use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
 use ruhe_job::act::{
-    CorrectionInput, JobInput, OverrideInput, SeenInput, SignatureInput, StepInput, SurveyInput,
-    VoidInput, approve, confirm, correct, keep_survey, override_gate, see, sign as sign_circuit,
-    strike, take_photo,
+    CorrectionInput, JobInput, LookInput, OverrideInput, RepairInput, SeenInput, SignatureInput,
+    StepInput, SurveyInput, VoidInput, approve, correct, keep_survey, strike, take_photo,
 };
 use ruhe_job::log::Deed;
 use ruhe_job::people::Right;
-use ruhe_job::refusal::Refusal;
-use ruhe_job::state::Circuit;
+use ruhe_job::service::{self, Acted, Verb};
 use ruhe_job::survey::SurveyView;
-use ruhe_job::tell::{CircuitView, Created, JobCreated, RecordView, circuit_view};
+use ruhe_job::tell::{CircuitView, Created, JobCreated, RecordView};
 use ruhe_paper::{Paper, Reader};
 use ruhe_store::rows;
 
-/// Lets a rule decide about a circuit, as of when it was said, and answers with the id of what was kept.
-pub(super) async fn decided(
+/// Lets the rule of a verb decide about a circuit, and answers with the id of what was kept.
+pub(super) async fn decided<V: Verb + Send + 'static>(
     state: &AppState,
     circuit: String,
     said: Said,
-    rule: impl FnOnce(&Circuit, i64) -> Result<Vec<Deed>, Refusal> + Send + 'static,
-) -> Result<Acted, ApiError> {
-    let now = said.happened_ms();
-    state
-        .work(move |s| s.act(&circuit, &said, |_, c, _| Ok(rule(c, now)?)))
-        .await
+    body: V,
+) -> Result<HttpResponse, ApiError> {
+    let acted = state
+        .work(move |s| {
+            s.act(&circuit, &said, |_, c, word| {
+                Ok(body.clone().decide(c, word)?)
+            })
+        })
+        .await?;
+    Ok(created(acted))
 }
+
+/// The address of a verb: its document, its name here, its path, what it takes.
+macro_rules! verb {
+    ($(#[$said:meta])* $name:ident, $path:tt, $input:ident) => {
+        $(#[$said])*
+        #[utoipa::path(request_body = $input, responses((status = 201, body = Created), Refusals))]
+        #[post($path)]
+        pub async fn $name(
+            state: Here,
+            id: web::Path<String>,
+            said: Said,
+            body: Body<$input>,
+        ) -> Result<HttpResponse, ApiError> {
+            decided(&state, id.into_inner(), said, body.0).await
+        }
+    };
+}
+pub(super) use verb;
 
 /// The token that says that whoever signs was asked just now.
 pub(super) fn confirmed(request: &HttpRequest) -> Option<&str> {
@@ -75,8 +95,9 @@ pub async fn show_circuit(
     let units = q.units();
     let view = state
         .work(move |s| {
-            let shown = s.shown(&id)?;
-            Ok(circuit_view(&shown.circuit, &shown.schools, units)?)
+            s.look(Patience::Watched, |desk| {
+                service::circuit(desk, &id, units)
+            })
         })
         .await?;
     Ok(web::Json(view))
@@ -161,10 +182,10 @@ pub async fn add_correction(
     let (id, b) = (id.into_inner(), body.into_inner());
     let acted = state
         .work(move |s| {
-            s.act(&id, &said, |tx, c, _| {
+            s.act(&id, &said, |desk, c, _| {
                 // Two systems may be called the same: what belongs together is one job.
                 let job = c.id.rsplit_once('-').map_or(&*c.id, |(job, _)| job);
-                let letters = tx.letters_beside(&c.id, job)?;
+                let letters = desk.tx.letters_beside(&c.id, job)?;
                 if letters.iter().any(|l| l.trim() == b.tag.trim()) {
                     return Err(ApiError::wrong(
                         "tag",
@@ -184,32 +205,25 @@ pub async fn add_correction(
     Ok(created(acted))
 }
 
-/// Confirms a step with words.
-#[utoipa::path(request_body = StepInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/steps")]
-pub async fn add_step(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<StepInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| confirm(c, &body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Confirms a step with words.
+    add_step, "/api/circuits/{id}/steps", StepInput
 }
-
-/// Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may.
-#[utoipa::path(request_body = OverrideInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/overrides")]
-pub async fn add_override(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<OverrideInput>,
-) -> Result<HttpResponse, ApiError> {
-    let mut b = body.into_inner();
-    b.may_answer = said.by.may_answer();
-    let rule = move |c: &Circuit, _: i64| override_gate(c, &b);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Says that what a gate asks for was not done, and why; it counts when somebody answers for it who may.
+    add_override, "/api/circuits/{id}/overrides", OverrideInput
+}
+verb! {
+    /// Keeps a reading outside any test: what is inside now.
+    add_seen, "/api/circuits/{id}/seen", SeenInput
+}
+verb! {
+    /// Logs a look at a place.
+    add_look, "/api/circuits/{id}/looks", LookInput
+}
+verb! {
+    /// Logs a repair; the next hold is its re-test.
+    add_repair, "/api/circuits/{id}/repairs", RepairInput
 }
 
 /// Answers for what somebody else said was not done.
@@ -221,21 +235,10 @@ pub async fn add_approval(
     said: Said,
 ) -> Result<HttpResponse, ApiError> {
     let (id, entry) = path.into_inner();
-    let rule = move |c: &Circuit, _: i64| approve(c, &entry);
-    Ok(created(decided(&state, id, said, rule).await?))
-}
-
-/// Keeps a reading outside any test: what is inside now.
-#[utoipa::path(request_body = SeenInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/seen")]
-pub async fn add_seen(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<SeenInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| see(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+    let acted = state
+        .work(move |s| s.act(&id, &said, |_, c, _| Ok(approve(c, &entry)?)))
+        .await?;
+    Ok(created(acted))
 }
 
 /// Signs a circuit; afterwards it is read-only.
@@ -249,14 +252,7 @@ pub async fn sign(
     body: Body<SignatureInput>,
 ) -> Result<HttpResponse, ApiError> {
     let said = state.signer(said, Right::Sign, confirmed(&request))?;
-    let mut b = body.into_inner();
-    if said.by.role().is_some() {
-        // Who is known here signs under the name they are known by.
-        b.name.clone_from(&said.by.name);
-    }
-    let kept_ms = state.now_ms();
-    let rule = move |c: &Circuit, now: i64| sign_circuit(c, &b, now, kept_ms);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+    decided(&state, id.into_inner(), said, body.0).await
 }
 
 /// Strikes out an event, a step, a look, a repair, an override, the end of a test, or a test; nothing is erased.
@@ -269,10 +265,14 @@ pub async fn strike_entry(
     body: Body<VoidInput>,
 ) -> Result<HttpResponse, ApiError> {
     let (id, entry) = path.into_inner();
-    let by = said.by.clone();
     let struck = entry.clone();
-    let rule = move |c: &Circuit, _: i64| strike(c, &struck, &body.0, &by);
-    let acted = decided(&state, id, said, rule).await?;
+    let acted = state
+        .work(move |s| {
+            s.act(&id, &said, |_, c, word| {
+                Ok(strike(c, &struck, &body.0, word.by)?)
+            })
+        })
+        .await?;
     // Of a test that counts no longer nothing is listened to; of anything else there is nothing to stop.
     state.work(move |s| stop_simulated(s, &entry)).await?;
     Ok(created(acted))
@@ -290,7 +290,7 @@ pub async fn put_survey(
     let (id, b) = (id.into_inner(), body.into_inner());
     let view = state
         .work(move |s| {
-            s.act(&id, &said, |_, c, _| Ok(keep_survey(c, b)?))?;
+            s.act(&id, &said, |_, c, _| Ok(keep_survey(c, b.clone())?))?;
             let c = s.shown(&id)?.circuit;
             Ok(c.doc.clone().view(c.version)?)
         })
@@ -310,12 +310,12 @@ pub async fn add_photo(
     let circuit = id.into_inner();
     let acted = state
         .work(move |s| {
-            s.act(&circuit, &said, |tx, c, who| {
+            s.act(&circuit, &said, |desk, c, word| {
                 let deeds = take_photo(c, &body.0)?;
                 for d in &deeds {
                     if let Deed::PhotoTaken { mime, .. } = d {
-                        tx.add_photo(&rows::Photo {
-                            id: who.id.clone(),
+                        desk.add_photo(&rows::Photo {
+                            id: word.who.id.clone(),
                             circuit: c.id.clone(),
                             mime: mime.clone(),
                             bytes: body.0.to_vec(),

@@ -1,7 +1,7 @@
 //! The second half of a job: arrival, charge, ports, start-up, consent, what comes after the signature. What is `tried` is
 //! worked out and not kept.
 
-use super::circuits::{confirmed, created, decided};
+use super::circuits::{confirmed, decided, verb};
 use crate::body::Body;
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
@@ -9,95 +9,46 @@ use crate::service::{Said, now_ms};
 use actix_web::{HttpRequest, HttpResponse, post, web};
 use ruhe_job::act::{
     AdditionInput, ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput,
-    TargetInput, VisitInput, WitnessInput, add_words, arrive, break_vacuum, come_back, consent,
-    countersign, keep_ports, keep_target, measure, weigh,
+    TargetInput, VisitInput, WitnessInput,
 };
 use ruhe_job::charge::ScaleInput;
 use ruhe_job::people::Right;
-use ruhe_job::state::Circuit;
 use ruhe_job::tell::{
     ArrivalView, Created, SetView, StopView, TargetView, tried_arrival, tried_set, tried_stop,
     tried_target,
 };
 
-/// Keeps how a system was found.
-#[utoipa::path(request_body = ArrivalInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/arrival")]
-pub async fn add_arrival(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<ArrivalInput>,
-) -> Result<HttpResponse, ApiError> {
-    let mut b = body.into_inner();
-    b.may_answer = said.by.may_answer();
-    let rule = move |c: &Circuit, now: i64| arrive(c, b, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Keeps how a system was found.
+    add_arrival, "/api/circuits/{id}/arrival", ArrivalInput
 }
-
-/// Keeps what the maker wants inside.
-#[utoipa::path(request_body = TargetInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/target")]
-pub async fn add_target(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<TargetInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| keep_target(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Keeps what the maker wants inside.
+    add_target, "/api/circuits/{id}/target", TargetInput
 }
-
-/// Adds a row to the ledger.
-#[utoipa::path(request_body = RowInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/ledger")]
-pub async fn add_row(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<RowInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| weigh(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Adds a row to the ledger.
+    add_row, "/api/circuits/{id}/ledger", RowInput
 }
-
-/// Keeps the next version of the register of ports.
-#[utoipa::path(request_body = PortsInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/ports")]
-pub async fn add_ports(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<PortsInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| keep_ports(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Keeps the next version of the register of ports.
+    add_ports, "/api/circuits/{id}/ports", PortsInput
 }
-
-/// Writes down how the vacuum was broken.
-#[utoipa::path(request_body = BreakInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/vacuum-broken")]
-pub async fn add_break(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<BreakInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| break_vacuum(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Writes down how the vacuum was broken.
+    add_break, "/api/circuits/{id}/vacuum-broken", BreakInput
 }
-
-/// Keeps a reading set of the running unit.
-#[utoipa::path(request_body = SetInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/sets")]
-pub async fn add_set(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<SetInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| measure(c, body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+verb! {
+    /// Keeps a reading set of the running unit.
+    add_set, "/api/circuits/{id}/sets", SetInput
+}
+verb! {
+    /// Adds words to a signed visit.
+    add_addition, "/api/circuits/{id}/additions", AdditionInput
+}
+verb! {
+    /// Begins the next visit.
+    add_visit, "/api/circuits/{id}/visits", VisitInput
 }
 
 /// Keeps a consent.
@@ -109,10 +60,8 @@ pub async fn add_consent(
     said: Said,
     body: Body<ConsentInput>,
 ) -> Result<HttpResponse, ApiError> {
-    let mut b = body.into_inner();
-    b.said_by = state.said_by(&said, &b.name).await?;
-    let rule = move |c: &Circuit, now: i64| consent(c, b, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+    state.must_be_unknown(&said, &body.0.name).await?;
+    decided(&state, id.into_inner(), said, body.0).await
 }
 
 /// A witness signs beside the technician.
@@ -125,52 +74,14 @@ pub async fn add_witness(
     request: HttpRequest,
     body: Body<WitnessInput>,
 ) -> Result<HttpResponse, ApiError> {
-    // A witness who is known here signs with their own password; a customer who is not signs on this device, by name,
-    // and the paper says by whose word.
-    let mut b = body.into_inner();
-    let token = confirmed(&request);
-    let said = if token.is_some() {
-        let said = state.signer(said, Right::Countersign, token)?;
-        b.name.clone_from(&said.by.name);
-        said
-    } else {
-        b.said_by = state.said_by(&said, &b.name).await?;
-        said
+    let said = match confirmed(&request) {
+        Some(token) => state.signer(said, Right::Countersign, Some(token))?,
+        None => {
+            state.must_be_unknown(&said, &body.0.name).await?;
+            said
+        }
     };
-    let kept_ms = state.now_ms();
-    let rule = move |c: &Circuit, now: i64| countersign(c, &b, now, kept_ms);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
-}
-
-/// Adds words to a signed visit.
-#[utoipa::path(request_body = AdditionInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/additions")]
-pub async fn add_addition(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<AdditionInput>,
-) -> Result<HttpResponse, ApiError> {
-    let mut b = body.into_inner();
-    if said.by.role().is_some() {
-        b.name.clone_from(&said.by.name);
-    }
-    let kept_ms = state.now_ms();
-    let rule = move |c: &Circuit, now: i64| add_words(c, &b, now, kept_ms);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
-}
-
-/// Begins the next visit.
-#[utoipa::path(request_body = VisitInput, responses((status = 201, body = Created), Refusals))]
-#[post("/api/circuits/{id}/visits")]
-pub async fn add_visit(
-    state: Here,
-    id: web::Path<String>,
-    said: Said,
-    body: Body<VisitInput>,
-) -> Result<HttpResponse, ApiError> {
-    let rule = move |c: &Circuit, now: i64| come_back(c, &body.0, now);
-    Ok(created(decided(&state, id.into_inner(), said, rule).await?))
+    decided(&state, id.into_inner(), said, body.0).await
 }
 
 /// What was found, worked out while it is typed.

@@ -13,11 +13,11 @@ mod kit;
 mod live;
 mod people;
 mod pocket;
-mod search;
 mod test;
 mod today;
 
 pub use assets::page;
+pub use today::in_use;
 use utoipa_actix_web::service_config::ServiceConfig;
 
 /// Every route of the API.
@@ -39,7 +39,7 @@ pub fn api(c: &mut ServiceConfig) {
         .service(circuits::put_survey)
         .service(circuits::add_photo)
         .service(circuits::show_photo);
-    c.service(search::add_look).service(search::add_repair);
+    c.service(circuits::add_look).service(circuits::add_repair);
     c.service(test::add_test)
         .service(test::show_test)
         .service(test::show_table)

@@ -5,17 +5,13 @@ use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
 use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
 use crate::query::{RowsQuery, UnitsQuery};
-use crate::service::{Patience, Said, entry_rows, now_ms};
+use crate::service::{Patience, Said, now_ms};
 use actix_web::{HttpResponse, delete, get, post, web};
 use ruhe_job::act::{
-    ClockInput, EventInput, MoveInput, ReadingsInput, Stock, StrikeInput, TestInput, check_id,
-    mark, plan_test, read, start_clock as start, strike_reading,
+    ClockInput, EventInput, MoveInput, ReadingsInput, StrikeInput, TestInput, check_id,
 };
-use ruhe_job::kit::must_be_free;
-use ruhe_job::log::Deed;
-use ruhe_job::refusal::Refusal;
-use ruhe_job::tell::{Created, JudgedAgain, SHOWN, StoredView, TableView, TestView, test_view};
-use ruhe_store::{StoreError, Tx};
+use ruhe_job::service::{self, Keeper as _};
+use ruhe_job::tell::{Created, JudgedAgain, StoredView, TableView, TestView};
 
 /// Plans a test; above a plate or the gauge's range it is refused with the reason.
 #[utoipa::path(params(UnitsQuery), request_body = TestInput, responses((status = 201, body = Created), Refusals))]
@@ -30,29 +26,8 @@ pub async fn add_test(
     let (b, units) = (body.into_inner(), q.units());
     let acted = state
         .work(move |s| {
-            s.act(&id, &said, |tx, c, who| {
-                let kit = s.kit(tx)?;
-                let rig = b.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
-                let rig = s.rig(tx, rig.as_deref())?;
-                let deeds = plan_test(
-                    c,
-                    b,
-                    Stock {
-                        kit: &kit,
-                        rig: rig.as_ref(),
-                        procedures: &s.procedures(tx)?.own,
-                    },
-                    &who.id,
-                    said.happened_ms(),
-                    units,
-                )?;
-                let others = super::today::in_use(tx)?;
-                for d in &deeds {
-                    if let Deed::Planned(p) = d {
-                        must_be_free(&c.id, &p.plan.used, &others)?;
-                    }
-                }
-                Ok(deeds)
+            s.act(&id, &said, |desk, c, word| {
+                service::plan(desk, c, b.clone(), word, units)
             })
             .and_then(|acted| {
                 s.listen_to_kit(&acted.id, &said)?;
@@ -88,12 +63,8 @@ pub async fn show_test(
     let units = q.units();
     let view = state
         .work(move |s| {
-            s.store.read(|tx| {
-                let of = s.circuit_of(tx, &id)?;
-                let c = s.circuit(tx, &of, Patience::Watched)?;
-                let t = c.must_show(&id)?;
-                let (rig, latest) = (s.rig_of(tx, t)?, s.latest(tx, &id, SHOWN.into())?);
-                Ok::<_, ApiError>(test_view(&c, t, &latest, rig.as_ref(), s.now_ms(), units))
+            s.look(Patience::Watched, |desk| {
+                service::test(desk, &id, s.now_ms(), units)
             })
         })
         .await?;
@@ -111,7 +82,11 @@ pub async fn show_table(
     let which = q.rows()?;
     Ok(web::Json(
         state
-            .work(move |s| s.table(&id, which, q.before_ms))
+            .work(move |s| {
+                s.look(Patience::Watched, |desk| {
+                    service::table(desk, &id, which, q.before_ms)
+                })
+            })
             .await?,
     ))
 }
@@ -126,7 +101,11 @@ pub async fn judged_again(
 ) -> Result<web::Json<JudgedAgain>, ApiError> {
     let units = q.units();
     Ok(web::Json(
-        state.work(move |s| s.judged_again(&id, units)).await?,
+        state
+            .work(move |s| {
+                s.look(Patience::Watched, |desk| service::again(desk, &id, units))
+            })
+            .await?,
     ))
 }
 
@@ -138,7 +117,7 @@ pub async fn end_test(
     id: web::Path<String>,
     said: Said,
 ) -> Result<HttpResponse, ApiError> {
-    state.work(move |s| s.end_test(&id, &said, None)).await?;
+    state.work(move |s| s.end_test(&id, &said)).await?;
     Ok(HttpResponse::Created().finish())
 }
 
@@ -153,25 +132,12 @@ pub async fn start_clock(
 ) -> Result<HttpResponse, ApiError> {
     let acted = state
         .work(move |s| {
-            let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
-            s.act(&of, &said, |_, c, _| {
-                Ok(start(c, &id, &body.0, said.happened_ms())?)
+            s.act_on(&id, &said, |desk, word| {
+                service::start_clock(desk, &id, body.0.clone(), word)
             })
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))
-}
-
-/// Whether all of these readings are kept already.
-fn known(tx: &mut Tx<'_>, b: &ReadingsInput) -> Result<bool, ApiError> {
-    for r in &b.readings {
-        match tx.reading(&r.id) {
-            Ok(kept) if kept.typed == r.typed.trim() => {}
-            Ok(_) | Err(StoreError::Missing(_)) => return Ok(false),
-            Err(e) => return Err(e.into()),
-        }
-    }
-    Ok(!b.readings.is_empty())
 }
 
 /// Stores readings, all or none; one sent twice is stored once.
@@ -188,30 +154,10 @@ pub async fn add_readings(
     let (circuit, view) = state
         .work(move |s| {
             let said = said.without_id();
-            s.write_for(&said, |tx| {
-                let row = tx.test(&id)?;
-                let c = s.folded(tx, &row.circuit)?;
-                let batch = match read(&c, &id, &b, &said.by, s.now_ms()) {
-                    // Sent again after the test has ended: answered as the first time.
-                    Err(Refusal::Conflict(_)) if known(tx, &b)? => {
-                        let known = b.readings.len();
-                        let view = StoredView {
-                            new: 0,
-                            known,
-                            skewed: 0,
-                        };
-                        return Ok((row.circuit, view));
-                    }
-                    other => other?,
-                };
-                let stored = tx.add_readings(&entry_rows(row.n, &batch))?;
-                let skewed = batch.iter().filter(|r| r.skewed).count();
-                let view = StoredView {
-                    new: stored.new,
-                    known: stored.known,
-                    skewed,
-                };
-                Ok::<_, ApiError>((row.circuit, view))
+            let spoken = said.spoken(s.now_ms());
+            s.write_now(&said, |desk| {
+                let circuit = desk.circuit_of(&id)?;
+                Ok((circuit, service::read(desk, &id, &b, &spoken.word())?))
             })
         })
         .await?;
@@ -231,7 +177,15 @@ pub async fn strike(
     body: Body<StrikeInput>,
 ) -> Result<HttpResponse, ApiError> {
     state
-        .work(move |s| s.strike_reading(&id, &body.0, &said, strike_reading))
+        .work(move |s| {
+            let test = s.look(Patience::Any, |desk| {
+                let found = desk.reading(&id)?;
+                Ok(found.ok_or_else(|| ApiError::Missing("there is no such reading".into()))?.0)
+            })?;
+            s.act_on(&test, &said, |desk, word| {
+                service::strike_reading(desk, &id, &body.0, word)
+            })
+        })
         .await?;
     Ok(HttpResponse::Created().finish())
 }
@@ -253,8 +207,9 @@ pub async fn add_event(
     };
     let acted = state
         .work(move |s| {
-            let of = s.store.read(|tx| s.circuit_of(tx, &id))?;
-            s.act(&of, &said, |_, c, _| Ok(mark(c, &id, &b, s.now_ms())?))
+            s.act_on(&id, &said, |desk, word| {
+                service::mark(desk, &id, b.clone(), word)
+            })
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id: acted.id }))

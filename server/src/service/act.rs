@@ -1,4 +1,4 @@
-//! Acting on a circuit: load, decide, append, index, in one immediate transaction.
+//! Who said something, and a transaction that writes it: asked again whether they may, appended, signed, indexed.
 
 use super::running::Patience;
 use super::{fresh_id, now_ms};
@@ -14,6 +14,7 @@ use ruhe_job::act::ms_since_1970;
 use ruhe_job::log::{Chain, Deed, Entry, Unkept, Who};
 use ruhe_job::people::By;
 use ruhe_job::people::{NobodyKnown, Role, Standing};
+use ruhe_job::service::Word;
 use ruhe_job::signoff::State;
 use ruhe_job::state::Circuit;
 use ruhe_job::tell::{IndexRow, index_row};
@@ -48,6 +49,30 @@ pub struct Said {
     pub sent_ms: Option<i64>,
     /// When it was heard, by the clock of a drill; nothing said: by this machine's, now.
     pub heard_ms: Option<i64>,
+}
+
+/// What somebody said, settled.
+#[derive(Debug, Clone)]
+pub struct Spoken {
+    pub who: Who,
+    pub by: By,
+    pub at_ms: i64,
+    pub now_ms: i64,
+    pub is_confirmed: bool,
+}
+
+impl Spoken {
+    /// As the rules take it.
+    #[must_use]
+    pub fn word(&self) -> Word<'_> {
+        Word {
+            who: &self.who,
+            by: &self.by,
+            at_ms: self.at_ms,
+            now_ms: self.now_ms,
+            is_confirmed: self.is_confirmed,
+        }
+    }
 }
 
 /// Longest that something may have waited for the network, ms.
@@ -169,6 +194,17 @@ impl Said {
         self.id = Some(id.into());
         self
     }
+    /// The same with its id and its moment settled: it is tried before it is written.
+    #[must_use]
+    pub fn spoken(&self, now_ms: i64) -> Spoken {
+        Spoken {
+            who: self.who(),
+            by: self.by.clone(),
+            at_ms: self.happened_ms(),
+            now_ms,
+            is_confirmed: self.signer.is_some(),
+        }
+    }
     /// As the log takes it.
     #[must_use]
     pub fn who(&self) -> Who {
@@ -188,24 +224,6 @@ impl Said {
             _ => 0,
         };
         self.heard_ms.unwrap_or_else(now_ms).saturating_sub(waited)
-    }
-}
-
-/// What became of an act.
-#[derive(Debug, Clone)]
-pub struct Acted {
-    /// Id of its first entry.
-    pub id: String,
-    /// The test it was done on, if it was one.
-    pub test: Option<String>,
-}
-
-/// A test that these deeds bear on, if one does.
-fn touched(deed: &Deed) -> Option<&str> {
-    match deed {
-        Deed::Marked(m) => Some(&m.test),
-        Deed::ClockStarted { test, .. } | Deed::ReadingStruck { test, .. } => Some(test),
-        _ => None,
     }
 }
 
@@ -232,89 +250,6 @@ impl AppState {
             }
             Ok(done)
         })
-    }
-
-    /// Lets the rules decide about a circuit as it is now, and keeps what they say. Readings that belong to it are
-    /// written by `decide`. A repeated id is answered as the first time.
-    pub fn act(
-        &self,
-        circuit: &str,
-        said: &Said,
-        decide: impl FnOnce(&mut Tx<'_>, &Circuit, &Who) -> Result<Vec<Deed>, ApiError>,
-    ) -> Result<Acted, ApiError> {
-        let who = said.who();
-        // What runs is judged now, once, so that nothing is judged where others wait to write.
-        self.store
-            .read(|tx| self.circuit(tx, circuit, Patience::Any).map(|_| ()))?;
-        let done = self.write_for(said, |tx| {
-            if let Some(known) = tx.entry(&who.id)? {
-                if known.log != circuit {
-                    return Err(used(&who.id));
-                }
-                return Ok(Acted {
-                    id: known.id,
-                    test: None,
-                });
-            }
-            let c = self.circuit(tx, circuit, Patience::Any)?;
-            let deeds = decide(tx, &c, &who)?;
-            let test = deeds.first().and_then(|d| match d {
-                Deed::Planned(_) => Some(who.id.clone()),
-                other => touched(other).map(Into::into),
-            });
-            self.keep(tx, c.chain, &who, self.now_ms(), deeds)?;
-            Ok(Acted {
-                id: who.id.clone(),
-                test,
-            })
-        })?;
-        self.changed(circuit, done.test.as_deref());
-        Ok(done)
-    }
-
-    /// Appends deeds to a circuit's log, judges again what they bear on, and follows with the index.
-    pub fn keep(
-        &self,
-        tx: &mut Tx<'_>,
-        mut chain: Chain,
-        who: &Who,
-        now: i64,
-        deeds: Vec<Deed>,
-    ) -> Result<(), ApiError> {
-        if deeds.is_empty() {
-            return Ok(());
-        }
-        let circuit = chain.log.clone();
-        // The test that an event belonged to is no longer to be seen once the event is struck out.
-        let before = match deeds.first() {
-            Some(Deed::Struck { .. } | Deed::Corrected(_)) => Some(self.folded(tx, &circuit)?),
-            _ => None,
-        };
-        let mut tests: Vec<String> = deeds.iter().filter_map(touched).map(Into::into).collect();
-        for d in &deeds {
-            match (d, &before) {
-                (Deed::Struck { entry, .. }, Some(c)) => tests.extend(c.test_of(entry)),
-                // What it is bears on all of them.
-                (Deed::Corrected(_), Some(c)) => tests.extend(c.tests.iter().map(|t| t.id.clone())),
-                _ => {}
-            }
-        }
-        self.append(tx, &mut chain, who, now, deeds)?;
-        for (i, test) in tests.into_iter().enumerate() {
-            let c = self.circuit(tx, &circuit, Patience::Any)?;
-            if let Some(t) = c.test(&test).filter(|t| t.is_over()) {
-                let at_ms = t.ended_ms().unwrap_or(now);
-                let nth = if i == 0 { String::new() } else { i.to_string() };
-                let again = Who {
-                    id: format!("{}.again{nth}", who.id),
-                    ..who.clone()
-                };
-                let (now_found, seal) = super::load::judged_whole(tx, t)?;
-                let deed = ruhe_job::act::freeze(t, &now_found, seal, at_ms);
-                self.append(tx, &mut chain, &again, now, vec![deed])?;
-            }
-        }
-        self.follow(tx, &circuit)
     }
 
     /// Writes the index row of a circuit.
@@ -381,13 +316,7 @@ impl AppState {
         now: i64,
         deeds: Vec<Deed>,
     ) -> Result<Vec<Entry>, ApiError> {
-        let kept = chain.append(who, now, deeds).map_err(|e| match e {
-            Unkept::Newer(_) => ApiError::Conflict(e.to_string()),
-            Unkept::Unreadable(_) => ApiError::Wrong {
-                field: None,
-                message: e.to_string(),
-            },
-        })?;
+        let kept = chain.append(who, now, deeds).map_err(unkept)?;
         let mut out = Vec::with_capacity(kept.len());
         for (entry, json, hash) in kept {
             let opens = opens(tx, &entry)?;
@@ -426,6 +355,17 @@ impl AppState {
             out.push(entry);
         }
         Ok(out)
+    }
+}
+
+/// Why an entry was not kept.
+pub(super) fn unkept(e: Unkept) -> ApiError {
+    match e {
+        Unkept::Newer(_) => ApiError::Conflict(e.to_string()),
+        Unkept::Unreadable(_) => ApiError::Wrong {
+            field: None,
+            message: e.to_string(),
+        },
     }
 }
 

@@ -1,7 +1,7 @@
-//! What belongs to one test: striking a reading out, taking a recording, judging again; and the record.
+//! Recordings taken as tests, and tests moved to where they were made; and the record.
 
 use super::act::Said;
-use super::load::{entry_rows, judged_lines};
+use super::load::entry_rows;
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::lock::lock;
@@ -9,29 +9,14 @@ use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::Recording;
 use ruhe_job::act::{
-    MoveInput, StrikeInput, freeze, import, may_move_away, move_away, recording_digest,
-    taken_already,
+    MoveInput, freeze, import, may_move_away, move_away, recording_digest, taken_already,
 };
 use ruhe_job::log::{Chain, Deed, Entry, ReadingLine, Seal, Who};
-use ruhe_job::people::By;
 use ruhe_job::plan::Plan;
-use ruhe_job::refusal::Refusal;
+use ruhe_job::service::{self, judged};
 use ruhe_job::state::{Circuit, Now, Test, record};
-use ruhe_job::tell::{
-    JudgedAgain, RecordView, SHOWN, TestRecord, Verdict, circuit_view, judged_again, schools,
-    test_view,
-};
+use ruhe_job::tell::{RecordView, Verdict};
 use ruhe_store::{StoreError, Tx};
-
-/// The rule that strikes a reading out.
-type StrikeRule = fn(
-    &Circuit,
-    &str,
-    &ReadingLine,
-    &StrikeInput,
-    &str,
-    (&By, i64),
-) -> Result<(Vec<Deed>, Option<ReadingLine>), Refusal>;
 
 /// How often a recording is judged anew because the log went on meanwhile.
 const TRIES: usize = 4;
@@ -55,40 +40,11 @@ fn judged_as_taken(
     all.extend(new.into_iter().map(|(e, ..)| e));
     let c = Circuit::fold(all, &on.hash)?;
     let t = c.must_have(&who.id)?.clone();
-    let (found, seal) = judged_lines(&t, lines);
+    let (found, seal) = judged(&t, lines);
     Ok((t, found, seal))
 }
 
 impl AppState {
-    /// Strikes a reading out, with the one that stands for it. A test that has ended is judged again.
-    pub fn strike_reading(
-        &self,
-        reading: &str,
-        b: &StrikeInput,
-        said: &Said,
-        rule: StrikeRule,
-    ) -> Result<(), ApiError> {
-        let (test, circuit) = self.store.read(|tx| {
-            let n = tx.reading(reading)?.test;
-            let row = tx.test_of(n)?;
-            Ok::<_, ApiError>((row.id, row.circuit))
-        })?;
-        self.act(&circuit, said, |tx, c, who| {
-            let row = tx.test(&test)?;
-            let old = self.line_of(tx, reading)?;
-            let (deeds, instead) = rule(c, &test, &old, b, &who.id, (&said.by, self.now_ms()))?;
-            if let Some(line) = instead {
-                // A correction belongs to a test that may have ended: it is opened for this one reading.
-                tx.set_open(&test, true)?;
-                tx.add_readings(&entry_rows(row.n, &[line]))?;
-                tx.set_open(&test, row.is_open)?;
-            }
-            Ok(deeds)
-        })?;
-        self.changed(&circuit, Some(&test));
-        Ok(())
-    }
-
     /// The verdict that a recording would have as a test of a circuit; nothing is kept.
     pub fn tried(
         &self,
@@ -256,8 +212,8 @@ impl AppState {
         }
         let to_name = format!("{}, circuit {}", to.opened.system, to.opened.tag);
         let as_here = said.clone().with_id(&who.id);
-        self.act(&of, &as_here, |_, c, _| {
-            Ok(move_away(c, test, b, (&there, &to_name), self.now_ms())?)
+        self.act(&of, &as_here, |_, c, word| {
+            Ok(move_away(c, test, b, (&there, &to_name), word.now_ms)?)
         })?;
         self.changed(&b.to, Some(&there));
         Ok(there)
@@ -312,22 +268,6 @@ impl AppState {
         })
     }
 
-    /// An ended test judged again by this version of the method.
-    pub fn judged_again(&self, test: &str, u: Units) -> Result<JudgedAgain, ApiError> {
-        let (c, lines) = self.store.read(|tx| {
-            let of = self.circuit_of(tx, test)?;
-            let c = self.folded(tx, &of)?;
-            Ok::<_, ApiError>((c, super::load::readings_of(tx, test)?))
-        })?;
-        let t = c.must_have(test)?;
-        let (_, frozen) = t
-            .ended
-            .as_ref()
-            .ok_or_else(|| ApiError::Conflict(format!("{} has not ended", t.title)))?;
-        let (now, seal) = judged_lines(t, &lines);
-        Ok(judged_again(frozen, &now.finding, &seal, u))
-    }
-
     /// The whole record of a circuit.
     pub fn record_view(
         &self,
@@ -335,33 +275,8 @@ impl AppState {
         visit: Option<usize>,
         u: Units,
     ) -> Result<RecordView, ApiError> {
-        self.store.read(|tx| {
-            self.must_be_whole(tx, id)?;
-            let c = self.circuit(tx, id, Patience::Watched)?;
-            let c = match visit {
-                Some(n) if n != c.past.len() + 1 => {
-                    let past = n.checked_sub(1).and_then(|i| c.past.get(i));
-                    let found =
-                        past.ok_or_else(|| ApiError::Missing("there is no such visit".into()))?;
-                    Circuit::clone(found)
-                }
-                _ => c,
-            };
-            let own = self.procedures(tx)?;
-            let mut tests = Vec::new();
-            for t in &c.tests {
-                let (rig, latest) = (self.rig_of(tx, t)?, self.latest(tx, &t.id, SHOWN.into())?);
-                tests.push(TestRecord {
-                    struck: t.struck.len(),
-                    test: test_view(&c, t, &latest, rig.as_ref(), self.now_ms(), u),
-                });
-            }
-            Ok(RecordView {
-                circuit: circuit_view(&c, &schools(&own), u)?,
-                has_simulated: tests.iter().any(|t| t.test.has_simulated),
-                tests,
-                printed_ms: self.now_ms(),
-            })
+        self.look(Patience::Watched, |desk| {
+            service::record(desk, id, visit, self.now_ms(), u)
         })
     }
 }

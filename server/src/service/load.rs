@@ -3,12 +3,10 @@
 use super::running::Patience;
 use crate::error::ApiError;
 use crate::state::AppState;
-use ruhe_job::log::{
-    Chain, Entry, Fault, KIT, PROCEDURES, ReadingLine, Seal, readings_digest, sha256,
-};
+use ruhe_job::log::{Chain, Entry, Fault, KIT, PROCEDURES, ReadingLine, Seal, sha256};
 use ruhe_job::procedure::JobKind;
-use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test, record};
-use ruhe_job::tell::{MOMENT_MS, Rows, TableView, Wanted, table_view, wanted};
+use ruhe_job::service::judged;
+use ruhe_job::state::{Circuit, KitState, Now, Procedures, Test};
 use ruhe_job::tell::{SchoolView, schools};
 use ruhe_store::{Tx, rows};
 use std::sync::Arc;
@@ -65,28 +63,9 @@ pub fn readings_of(tx: &mut Tx<'_>, test: &str) -> Result<Vec<ReadingLine>, ApiE
     Ok(tx.readings(n)?.into_iter().map(line).collect())
 }
 
-fn seal(lines: &[ReadingLine]) -> Seal {
-    Seal {
-        count: lines.len() as u64,
-        digest: readings_digest(lines),
-    }
-}
-
 /// What is found about all readings of a test, and their seal.
 pub fn judged_whole(tx: &mut Tx<'_>, t: &Test) -> Result<(Now, Seal), ApiError> {
-    Ok(judged_lines(t, &readings_of(tx, &t.id)?))
-}
-
-/// The same of readings that are at hand, in the order of time and id.
-pub fn judged_lines(t: &Test, lines: &[ReadingLine]) -> (Now, Seal) {
-    let values: Vec<(i64, u32, f64)> = lines
-        .iter()
-        .filter(|l| t.struck(&l.id).is_none())
-        .map(|l| (l.at_ms, l.channel, l.value))
-        .collect();
-    let is_simulated = lines.iter().any(|l| l.origin == "simulated");
-    let now = Now::of(Arc::new(record(t, &values)), is_simulated, false);
-    (now, seal(lines))
+    Ok(judged(t, &readings_of(tx, &t.id)?))
 }
 
 /// What a line says. That it is in its canonical form was seen when it was kept and signed; by hash and signature it is
@@ -245,7 +224,18 @@ impl AppState {
         id: &str,
         patience: Patience,
     ) -> Result<Circuit, ApiError> {
-        let mut c = Circuit::clone(&*self.folded(tx, id)?);
+        let folded = self.folded(tx, id)?;
+        self.shown_by(tx, &folded, patience)
+    }
+
+    /// The same of a circuit that is at hand.
+    pub fn shown_by(
+        &self,
+        tx: &mut Tx<'_>,
+        folded: &Circuit,
+        patience: Patience,
+    ) -> Result<Circuit, ApiError> {
+        let mut c = folded.clone();
         let mut found = Vec::new();
         for t in c.tests.iter().filter(|t| !t.is_over()) {
             found.push((t.id.clone(), self.now_of(tx, t, patience)?));
@@ -278,12 +268,6 @@ impl AppState {
         found
             .filter(|c| !matches!(c, Err(ApiError::Changed(_))))
             .collect()
-    }
-
-    /// The circuit of the rig that a test uses, if it uses one.
-    pub fn rig_of(&self, tx: &mut Tx<'_>, t: &Test) -> Result<Option<Circuit>, ApiError> {
-        let id = t.plan.rig.as_ref().and_then(|r| r.rig_id.clone());
-        self.rig(tx, id.as_deref())
     }
 
     /// The circuit of a rig.
@@ -333,62 +317,5 @@ impl AppState {
                 schools: schools(&self.procedures(tx)?),
             })
         })
-    }
-
-    /// One reading.
-    pub fn line_of(&self, tx: &mut Tx<'_>, id: &str) -> Result<ReadingLine, ApiError> {
-        Ok(line(tx.reading(id)?))
-    }
-
-    /// A page of the table of a test's readings.
-    pub fn table(
-        &self,
-        test: &str,
-        which: Rows,
-        before_ms: Option<i64>,
-    ) -> Result<TableView, ApiError> {
-        self.store.read(|tx| {
-            let of = self.circuit_of(tx, test)?;
-            let c = self.circuit(tx, &of, Patience::Watched)?;
-            let t = c.must_show(test)?;
-            let n = tx.test(test)?.n;
-            let asked = wanted(t, which, before_ms);
-            let rows = match &asked {
-                Wanted::Before {
-                    before_ms,
-                    by_hand,
-                    most,
-                } => tx.readings_before(n, *before_ms, *by_hand, *most as i64)?,
-                Wanted::Around(moments) => {
-                    let mut out = vec![];
-                    for ms in moments.iter().rev() {
-                        let around = (ms - MOMENT_MS + 1, ms + MOMENT_MS - 1);
-                        out.extend(tx.readings_between(n, around)?);
-                    }
-                    out
-                }
-                Wanted::These(ids) => {
-                    let mut out: Vec<rows::Reading> = vec![];
-                    for id in ids {
-                        out.push(tx.reading(id)?);
-                    }
-                    out.sort_by_key(|r| std::cmp::Reverse(r.at_ms));
-                    out
-                }
-            };
-            let lines: Vec<ReadingLine> = rows.into_iter().map(line).collect();
-            Ok(table_view(t, &asked, &lines))
-        })
-    }
-
-    /// The latest readings of a test, newest first.
-    pub fn latest(
-        &self,
-        tx: &mut Tx<'_>,
-        test: &str,
-        most: i64,
-    ) -> Result<Vec<ReadingLine>, ApiError> {
-        let n = tx.test(test)?.n;
-        Ok(tx.latest_readings(n, most)?.into_iter().map(line).collect())
     }
 }

@@ -1,9 +1,10 @@
-//! The one service between requests and the store: it loads a state, lets the rules decide, and appends, all in one
-//! immediate transaction; and it shows states to the views.
+//! Between requests and the store. What becomes of what somebody says stands in `ruhe_job::service`; here is the database
+//! that keeps it (`desk`), and what only a house does: files, people, rebuilding, looking after itself.
 
 mod act;
 mod bound;
 mod check;
+mod desk;
 mod end;
 mod keep;
 mod load;
@@ -13,7 +14,7 @@ mod refresh;
 mod running;
 mod shelf;
 
-pub use act::{Acted, Said};
+pub use act::Said;
 pub use bound::place;
 pub use check::HouseChecked;
 pub use load::{entry_rows, judged_whole, line, readings_of};

@@ -416,26 +416,25 @@ impl AppState {
         Ok(said.clone())
     }
 
-    /// By whose word a name stands on paper that its bearer did not confirm; nobody's, where nobody is known.
+    /// Refuses a name whose bearer did not confirm it and could.
     ///
     /// # Errors
     /// If it is the name of somebody who is known here: they confirm it themselves.
-    pub async fn said_by(&self, said: &Said, name: &str) -> Result<Option<String>, ApiError> {
+    pub async fn must_be_unknown(&self, said: &Said, name: &str) -> Result<(), ApiError> {
         if said.by.role().is_none() {
-            return Ok(None);
+            return Ok(());
         }
-        let name = name.trim().to_owned();
         let known = self.work(|s| s.people()).await?;
-        if let Some(p) = known.iter().find(|p| looks_like(&p.name, &name)) {
-            return Err(ApiError::wrong(
+        match known.iter().find(|p| looks_like(&p.name, name.trim())) {
+            None => Ok(()),
+            Some(p) => Err(ApiError::wrong(
                 "name",
                 format!(
                     "{} is known here: only they can put their name to something, with their own password",
                     p.name
                 ),
-            ));
+            )),
         }
-        Ok(Some(said.by.name.clone()))
     }
 
     /// Who signs: where people are known, whoever confirmed it just now and may; the confirmation is used up.
