@@ -74,7 +74,7 @@ struct Seldom {
 const SELDOM: Seldom = Seldom {
     apart: 1_800.0,
     digit: 1.0 / 1.8,
-    wider: 0.36,
+    wider: 0.32,
 };
 
 /// What is believed of a hold before its trace is looked at.
@@ -123,7 +123,7 @@ fn seldom(gas: &HeldGas, span: f64) -> f64 {
     let of = |probe: &Thermometer| {
         let apart = span / (probe.readings.len().max(2) - 1) as f64;
         let coarse = probe.eye.digit / (probe.eye.digit + SELDOM.digit);
-        SELDOM.wider * coarse * (apart / SELDOM.apart).min(1.0)
+        SELDOM.wider * coarse * (apart / SELDOM.apart).min(1.0).sqrt()
     };
     1.0 + gas
         .probes

@@ -59,6 +59,12 @@ pub fn plain(said: &str) -> String {
         let list = list.trim_start_matches("one of ").replace('`', "");
         return format!("“{code}” is not one of {}", list.replace(" or ", ", "));
     }
+    if let Some((field, _)) = said
+        .strip_prefix("unknown field `")
+        .and_then(|rest| rest.split_once('`'))
+    {
+        return format!("“{field}” is not said here");
+    }
     match said
         .strip_prefix("missing field `")
         .and_then(|f| f.strip_suffix('`'))

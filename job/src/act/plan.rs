@@ -2,7 +2,9 @@
 
 use super::kit::with_kit;
 use crate::log::{Deed, Planned, PlannedChannel};
-use crate::plan::{ChannelInput, OwnProcedure, Plan, check_plan, procedure_used, with_survey};
+use crate::plan::{
+    ChannelInput, OwnProcedure, Plan, PlanInput, check_plan, procedure_used, with_survey,
+};
 use crate::procedure::Step;
 use crate::refusal::{Refusal, clipped};
 use crate::state::{Circuit, KitState};
@@ -17,7 +19,7 @@ pub struct TestInput {
     /// Kind of test.
     pub kind: Kind,
     /// What is planned.
-    pub plan: Plan,
+    pub plan: PlanInput,
     /// Gauges and probes.
     pub channels: Vec<ChannelInput>,
 }
@@ -100,31 +102,29 @@ pub fn plan_test(
     units: Units,
 ) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
-    b.plan.must_be_said()?;
-    b.plan.check()?;
+    let said = b.plan.of_kind(b.kind)?;
+    said.check()?;
     let channels = b
         .channels
         .iter()
         .map(ChannelInput::parse)
         .collect::<Result<Vec<_>, _>>()?;
-    check_plan(&c.survey, b.kind, &b.plan, &channels, units)?;
-    check_order(c, b.kind, &b.plan, now, units)?;
+    check_plan(&c.survey, b.kind, &said, &channels, units)?;
+    check_order(c, b.kind, &said, now, units)?;
     let said = Plan {
-        procedure: b
-            .plan
+        procedure: said
             .school
             .as_deref()
             .and_then(|code| procedure_used(stock.procedures, b.kind, code))
             .map(Box::new),
         // An empty field is no source.
-        source: b
-            .plan
+        source: said
             .source
             .as_deref()
             .map(str::trim)
             .filter(|s| !s.is_empty())
             .map(|s| clipped(s, 200)),
-        ..b.plan
+        ..said
     };
     let plan = complete(c, b.kind, &channels, said, stock.kit, stock.rig)?;
     Ok(vec![Deed::Planned(Planned {

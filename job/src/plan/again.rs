@@ -1,21 +1,21 @@
 //! A hold repeated: what of an earlier plan and of its gauges holds for another go.
 
-use super::{ChannelInput, Plan};
+use super::{ChannelInput, Plan, PlanInput};
 use crate::log::PlannedChannel;
 use ruhe_core::reading::{CALIBRATION_DUE, Gas, Sky};
 
 impl Plan {
     /// This plan for another hold at no less than `at_least` Pa gauge. What was true of its day only (the typed barometer,
-    /// the sky outside) and what the server writes is left out. `None`: it is to be planned anew, for it went above a plate
+    /// the sky outside) is left out. `None`: it is to be planned anew, for it went above a plate
     /// on purpose, had more than nitrogen in it or came from a file.
     #[must_use]
-    pub fn again(&self, at_least: f64) -> Option<Self> {
+    pub fn again(&self, at_least: f64) -> Option<PlanInput> {
         let is_plain = self.strength.is_none()
             && self.tracer_pa.is_none()
             && self.gas.unwrap_or(Gas::Nitrogen) == Gas::Nitrogen
             && self.imported_from.is_none()
             && self.section_b.is_none();
-        is_plain.then(|| Self {
+        is_plain.then(|| PlanInput {
             school: self.school.clone(),
             section: self.section.clone(),
             source: self.source.clone(),
@@ -37,7 +37,7 @@ impl Plan {
             sky: self.sky.filter(|s| *s == Sky::Indoors),
             read_every_s: self.read_every_s,
             auto_off_s: self.auto_off_s,
-            ..Self::default()
+            ..PlanInput::default()
         })
     }
 }

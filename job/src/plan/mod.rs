@@ -19,126 +19,178 @@ use ruhe_core::reading::{
 };
 use serde::{Deserialize, Serialize};
 
-/// What was planned. SI throughout: Pa, s, L, m.
-#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct Plan {
-    /// Named procedure, or "own".
-    pub school: Option<String>,
-    /// Test pressure, Pa gauge (holds).
-    pub test_pa: Option<f64>,
-    /// Planned time, s.
-    pub planned_s: Option<f64>,
-    /// What is inside; default: nitrogen.
-    pub gas: Option<Gas>,
-    /// Typed station pressure, Pa.
-    pub barometer_pa: Option<f64>,
-    /// Altitude, m.
-    pub altitude_m: Option<f64>,
-    /// Volume under test, L.
-    pub volume_l: Option<f64>,
-    /// What the gauge's hose holds, mL: the system fills it when the gauge is put back.
-    pub dead_volume_ml: Option<f64>,
-    /// Time under vacuum before isolation, s.
-    pub evacuated_s: Option<f64>,
-    /// A hold counts only once its supply was said to be shut; default: unless it was imported.
-    pub awaits_isolation: Option<bool>,
-    /// Isolated from pump and hoses; default true.
-    pub isolated: Option<bool>,
-    /// Allowed drop (Pa) …
-    pub drop_pa: Option<f64>,
-    /// … over this time, s.
-    pub over_s: Option<f64>,
-    /// Decay: highest level, Pa …
-    pub level_pa: Option<f64>,
-    /// … at this time after isolation, s.
-    pub at_s: Option<f64>,
-    /// Decay: highest level at isolation, Pa.
-    pub start_max_pa: Option<f64>,
-    /// Decay: greatest rise, Pa …
-    pub rise_pa: Option<f64>,
-    /// … over this time, s.
-    pub rise_over_s: Option<f64>,
-    /// Refrigerant of the circuit; written by the server.
-    pub refrigerant: Option<String>,
-    /// Section under test.
-    pub section: Option<String>,
-    /// Smallest and largest volume of it, L.
-    pub volume_low_l: Option<f64>,
-    /// … the largest, L.
-    pub volume_high_l: Option<f64>,
-    /// Fittings, hoses and core tools are good for, Pa gauge.
-    pub fittings_pa: Option<f64>,
-    /// The regulator is good for, Pa gauge.
-    pub regulator_pa: Option<f64>,
-    /// A relief valve left in is set to, Pa gauge.
-    pub relief_pa: Option<f64>,
-    /// A pressure switch left in is good for, Pa gauge.
-    pub switch_pa: Option<f64>,
-    /// A sensor left in is good for, Pa gauge.
-    pub sensor_pa: Option<f64>,
-    /// How much warmer it may get before the end, K.
-    pub warming_k: Option<f64>,
-    /// Everything that gas reaches may take, Pa gauge; written by the server.
-    pub ceiling_pa: Option<f64>,
-    /// The same of half B (leak-by); written by the server.
-    pub ceiling_b_pa: Option<f64>,
-    /// Sections that gas reaches; written by the server.
-    #[serde(default)]
-    pub reaches: Vec<String>,
-    /// Section on the far side of the valve (leak-by).
-    pub section_b: Option<String>,
-    /// A strength test above a plate on purpose.
-    pub strength: Option<StrengthTest>,
-    /// Partial pressure of tracer refrigerant, Pa.
-    pub tracer_pa: Option<f64>,
-    /// How the probe sits; none: nobody said.
-    pub probe: Option<Placement>,
-    /// The sky over it; none: nobody said.
-    pub sky: Option<Sky>,
-    /// A reading is due every so often, s.
-    pub read_every_s: Option<f64>,
-    /// The gauge switches itself off after so long, s.
-    pub auto_off_s: Option<f64>,
-    /// What stands behind a valve that bounds the section, or the valve of half B (leak-by).
-    pub behind: Option<Behind>,
-    /// Volume ratio of the halves (leak-by).
-    pub volume_ratio: Option<f64>,
-    /// Pulls of an evacuation.
-    #[serde(default)]
-    pub stages: Vec<PullStage>,
-    /// Ids of the things of the kit it uses.
-    #[serde(default)]
-    pub kit: Vec<String>,
-    /// What they were then; written by the server.
-    #[serde(default)]
-    pub used: Vec<KitUsed>,
-    /// How the rig is put together.
-    pub rig: Option<RigInput>,
-    /// The rig as tubes; written by the server.
-    #[cfg_attr(feature = "schema", schema(value_type = Option<Object>))]
-    pub assembled: Option<ruhe_core::flow::Rig>,
-    /// Pump hoses stay in the decay.
-    #[serde(default)]
-    pub hoses_in: bool,
-    /// What they give off; written by the server.
-    pub rig_share: Option<RigShare>,
-    /// Of a rig check: what is checked.
-    pub part: Option<RigPart>,
-    /// Opened or fitted since the hold; none: nobody was asked.
-    pub changed: Option<Vec<String>>,
-    /// The named procedure as it was then; written by the server.
-    pub procedure: Option<Box<ProcedureUsed>>,
-    /// Where its figures come from, as a person typed it: maker's page, code.
-    pub source: Option<String>,
-    /// The readings in the file came from a simulated gauge.
-    #[serde(default)]
-    pub is_simulated: bool,
-    /// File it was imported from.
-    pub imported_from: Option<String>,
-    /// What was assumed or noticed on import.
-    #[serde(default)]
-    pub remarks: Vec<String>,
+const ANY: &[Kind] = &[
+    Kind::PressureHold,
+    Kind::LeakBy,
+    Kind::PullDown,
+    Kind::VacuumDecay,
+    Kind::RigCheck,
+];
+const PRESSURE: &[Kind] = &[Kind::PressureHold, Kind::LeakBy];
+const LEAK_BY: &[Kind] = &[Kind::LeakBy];
+const VACUUM: &[Kind] = &[Kind::PullDown, Kind::VacuumDecay, Kind::RigCheck];
+const PULL: &[Kind] = &[Kind::PullDown];
+const DECAY: &[Kind] = &[Kind::VacuumDecay];
+const RIG: &[Kind] = &[Kind::RigCheck];
+
+/// Builds two types out of one list: what somebody says of a test that is planned, each field with the kinds of test it is
+/// said of, and the plan, which has besides what the rules write. Whoever could say that too could say what the rig gives
+/// off, or that a supply was shut.
+macro_rules! plan {
+    (
+        said { $($(#[$about:meta])* $field:ident: $type:ty, $kinds:expr;)* }
+        written { $($(#[$note:meta])* $own:ident: $own_type:ty;)* }
+    ) => {
+        /// What was planned. SI throughout: Pa, s, L, m.
+        #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+        #[serde(default)]
+        pub struct Plan {
+            $($(#[$about])* pub $field: $type,)*
+            $($(#[$note])* pub $own: $own_type,)*
+        }
+
+        /// What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of test.
+        #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
+        #[serde(default, deny_unknown_fields)]
+        pub struct PlanInput {
+            $($(#[$about])* pub $field: $type,)*
+        }
+
+        impl PlanInput {
+            /// The plan of a test of this kind, with nothing yet of what the rules write.
+            ///
+            /// # Errors
+            /// The first field that is not said of this kind.
+            pub fn of_kind(self, kind: Kind) -> Result<Plan, Refusal> {
+                $(if !$kinds.contains(&kind) && self.$field != <$type>::default() {
+                    let why = "this is not said of a test of this kind";
+                    return Err(Refusal::wrong(stringify!($field), why));
+                })*
+                Ok(Plan {
+                    $($field: self.$field,)*
+                    ..Plan::default()
+                })
+            }
+        }
+    };
+}
+
+plan! {
+    said {
+        /// Named procedure, or "own".
+        school: Option<String>, ANY;
+        /// Test pressure, Pa gauge (holds).
+        test_pa: Option<f64>, PRESSURE;
+        /// Planned time, s.
+        planned_s: Option<f64>, ANY;
+        /// What is inside; default: nitrogen.
+        gas: Option<Gas>, ANY;
+        /// Typed station pressure, Pa.
+        barometer_pa: Option<f64>, ANY;
+        /// Altitude, m.
+        altitude_m: Option<f64>, ANY;
+        /// Volume under test, L.
+        volume_l: Option<f64>, ANY;
+        /// What the gauge's hose holds, mL: the system fills it when the gauge is put back.
+        dead_volume_ml: Option<f64>, ANY;
+        /// Time under vacuum before isolation, s.
+        evacuated_s: Option<f64>, VACUUM;
+        /// Allowed drop (Pa) …
+        drop_pa: Option<f64>, PRESSURE;
+        /// … over this time, s.
+        over_s: Option<f64>, PRESSURE;
+        /// Decay: highest level, Pa …
+        level_pa: Option<f64>, DECAY;
+        /// … at this time after isolation, s.
+        at_s: Option<f64>, DECAY;
+        /// Decay: highest level at isolation, Pa.
+        start_max_pa: Option<f64>, DECAY;
+        /// Decay: greatest rise, Pa …
+        rise_pa: Option<f64>, DECAY;
+        /// … over this time, s.
+        rise_over_s: Option<f64>, DECAY;
+        /// Section under test.
+        section: Option<String>, ANY;
+        /// Smallest and largest volume of it, L.
+        volume_low_l: Option<f64>, ANY;
+        /// … the largest, L.
+        volume_high_l: Option<f64>, ANY;
+        /// Fittings, hoses and core tools are good for, Pa gauge.
+        fittings_pa: Option<f64>, PRESSURE;
+        /// The regulator is good for, Pa gauge.
+        regulator_pa: Option<f64>, PRESSURE;
+        /// A relief valve left in is set to, Pa gauge.
+        relief_pa: Option<f64>, PRESSURE;
+        /// A pressure switch left in is good for, Pa gauge.
+        switch_pa: Option<f64>, PRESSURE;
+        /// A sensor left in is good for, Pa gauge.
+        sensor_pa: Option<f64>, PRESSURE;
+        /// How much warmer it may get before the end, K.
+        warming_k: Option<f64>, PRESSURE;
+        /// Section on the far side of the valve (leak-by).
+        section_b: Option<String>, LEAK_BY;
+        /// A strength test above a plate on purpose.
+        strength: Option<StrengthTest>, PRESSURE;
+        /// Partial pressure of tracer refrigerant, Pa.
+        tracer_pa: Option<f64>, PRESSURE;
+        /// How the probe sits; none: nobody said.
+        probe: Option<Placement>, PRESSURE;
+        /// The sky over it; none: nobody said.
+        sky: Option<Sky>, PRESSURE;
+        /// A reading is due every so often, s.
+        read_every_s: Option<f64>, ANY;
+        /// The gauge switches itself off after so long, s.
+        auto_off_s: Option<f64>, ANY;
+        /// What stands behind a valve that bounds the section, or the valve of half B (leak-by).
+        behind: Option<Behind>, PRESSURE;
+        /// Volume ratio of the halves (leak-by).
+        volume_ratio: Option<f64>, LEAK_BY;
+        /// Pulls of an evacuation.
+        stages: Vec<PullStage>, PULL;
+        /// Ids of the things of the kit it uses.
+        kit: Vec<String>, ANY;
+        /// How the rig is put together.
+        rig: Option<RigInput>, VACUUM;
+        /// Pump hoses stay in the decay.
+        hoses_in: bool, DECAY;
+        /// Of a rig check: what is checked.
+        part: Option<RigPart>, RIG;
+        /// Opened or fitted since the hold; none: nobody was asked.
+        changed: Option<Vec<String>>, DECAY;
+        /// Where its figures come from, as a person typed it: maker's page, code.
+        source: Option<String>, ANY;
+        /// The readings in the file came from a simulated gauge.
+        is_simulated: bool, ANY;
+    }
+    written {
+        /// A hold counts only once its supply was said to be shut; default: unless it was imported.
+        awaits_isolation: Option<bool>;
+        /// Isolated from pump and hoses; default true.
+        isolated: Option<bool>;
+        /// Refrigerant of the circuit.
+        refrigerant: Option<String>;
+        /// Everything that gas reaches may take, Pa gauge.
+        ceiling_pa: Option<f64>;
+        /// The same of half B (leak-by).
+        ceiling_b_pa: Option<f64>;
+        /// Sections that gas reaches.
+        reaches: Vec<String>;
+        /// What they were then.
+        used: Vec<KitUsed>;
+        /// The rig as tubes.
+        #[cfg_attr(feature = "schema", schema(value_type = Option<Object>))]
+        assembled: Option<ruhe_core::flow::Rig>;
+        /// What they give off.
+        rig_share: Option<RigShare>;
+        /// The named procedure as it was then.
+        procedure: Option<Box<ProcedureUsed>>;
+        /// File it was imported from.
+        imported_from: Option<String>;
+        /// What was assumed or noticed on import.
+        remarks: Vec<String>;
+    }
 }
 
 impl Plan {
@@ -170,34 +222,6 @@ impl Plan {
         self.check_positive()?;
         self.check_air()?;
         self.check_pairs()
-    }
-
-    /// Refuses what no person says with a plan: the rules take it from the survey, the kit, the file and what is marked.
-    /// Whoever could say it would say what the rig gives off, or that a supply was shut.
-    ///
-    /// # Errors
-    /// The first such field.
-    pub fn must_be_said(&self) -> Result<(), Refusal> {
-        let written = [
-            ("awaits_isolation", self.awaits_isolation.is_some()),
-            ("isolated", self.isolated.is_some()),
-            ("rig_share", self.rig_share.is_some()),
-            ("assembled", self.assembled.is_some()),
-            ("ceiling_pa", self.ceiling_pa.is_some()),
-            ("ceiling_b_pa", self.ceiling_b_pa.is_some()),
-            ("reaches", !self.reaches.is_empty()),
-            ("used", !self.used.is_empty()),
-            ("refrigerant", self.refrigerant.is_some()),
-            ("imported_from", self.imported_from.is_some()),
-            ("remarks", !self.remarks.is_empty()),
-        ];
-        match written.into_iter().find(|(_, is_there)| *is_there) {
-            None => Ok(()),
-            Some((field, _)) => Err(Refusal::wrong(
-                field,
-                "this is not said with a plan: it is taken from the survey, the kit and what is marked",
-            )),
-        }
     }
 
     fn check_positive(&self) -> Result<(), Refusal> {

@@ -24,7 +24,7 @@ fn test_of(w: &Work, id: &str) -> TestView {
 }
 
 /// Opens a hold that was changed before, as it is.
-fn planned(w: &mut Work, change: impl Fn(&mut ruhe_job::plan::Plan)) -> String {
+fn planned(w: &mut Work, change: impl Fn(&mut ruhe_job::plan::PlanInput)) -> String {
     let mut b = hold_input(300.0);
     change(&mut b.plan);
     w.now += 1_000;
@@ -35,7 +35,7 @@ fn planned(w: &mut Work, change: impl Fn(&mut ruhe_job::plan::Plan)) -> String {
 }
 
 /// A hold at 300 psig that is read for an hour and ended.
-fn held(w: &mut Work, loss: f64, change: impl Fn(&mut ruhe_job::plan::Plan)) -> String {
+fn held(w: &mut Work, loss: f64, change: impl Fn(&mut ruhe_job::plan::PlanInput)) -> String {
     let id = planned(w, change);
     w.mark(&id, EventKind::SupplyIsolated);
     w.read(&id, 300.0, loss);
@@ -134,7 +134,7 @@ fn what_was_true_of_its_day_only_is_not_carried_into_the_next_hold() {
     assert_eq!((plan.barometer_pa, plan.sky), (None, None));
     assert_eq!(plan.read_every_s, Some(300.0));
     assert_eq!(plan.regulator_pa, Some(500.0 * PSI), "a ceiling stays");
-    assert_eq!((plan.ceiling_pa, plan.volume_l), (None, None));
+    assert_eq!(plan.volume_l, None);
     held(&mut w, 0.0, |p| p.sky = Some(Sky::Indoors));
     assert_eq!(
         seen(&w).same_again.unwrap().input.plan.sky,
@@ -158,7 +158,8 @@ fn what_had_a_reason_of_its_own_is_planned_anew() {
         |p| p.gas = Some(Gas::NitrogenWithRefrigerant),
         |p| p.imported_from = Some("x.csv".into()),
     ] {
-        let mut plan = hold_input(300.0).plan;
+        let b = hold_input(300.0);
+        let mut plan = b.plan.of_kind(b.kind).unwrap();
         assert!(plan.again(0.0).is_some());
         change(&mut plan);
         assert_eq!(plan.again(0.0), None, "{plan:?}");

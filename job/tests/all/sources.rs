@@ -4,7 +4,7 @@ use crate::work::{PSI, Work, hold_input, no_kit, vacuum_input};
 use ruhe_core::quantity::{MICRON, Units};
 use ruhe_core::reading::{EventKind, Kind};
 use ruhe_job::act::{Stock, plan_test};
-use ruhe_job::plan::{OwnProcedure, Plan, ProcedureUsed};
+use ruhe_job::plan::{OwnProcedure, PlanInput};
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::signoff::GateCode;
 use ruhe_job::tell::{ProcedureInput, gate_views};
@@ -34,7 +34,7 @@ fn house() -> OwnProcedure {
 }
 
 /// A bench part for 600 psig that stood still at so many psig for an hour.
-fn held(psig: f64, change: impl Fn(&mut Plan)) -> (bool, String) {
+fn held(psig: f64, change: impl Fn(&mut PlanInput)) -> (bool, String) {
     let mut w = Work::bench();
     let mut b = hold_input(psig);
     change(&mut b.plan);
@@ -54,8 +54,8 @@ fn held(psig: f64, change: impl Fn(&mut Plan)) -> (bool, String) {
 
 #[test]
 fn a_low_hold_counts_only_with_a_source_that_was_typed_or_a_procedure_that_asks_for_it() {
-    let school = |code: &'static str| move |p: &mut Plan| p.school = Some(code.into());
-    let source = |text: &'static str| move |p: &mut Plan| p.source = Some(text.into());
+    let school = |code: &'static str| move |p: &mut PlanInput| p.school = Some(code.into());
+    let source = |text: &'static str| move |p: &mut PlanInput| p.source = Some(text.into());
     assert!(held(300.0, |_| {}).0, "high enough needs no source");
     for (what, (met, evidence)) in [
         ("nothing said", held(100.0, |_| {})),
@@ -74,18 +74,6 @@ fn a_low_hold_counts_only_with_a_source_that_was_typed_or_a_procedure_that_asks_
             held(100.0, school("low.low")),
         ),
         ("one of the house, held lower", held(60.0, school("low"))),
-        (
-            "a procedure that only the client says there is",
-            held(100.0, |p| {
-                p.procedure = Some(Box::new(ProcedureUsed {
-                    title: "x".into(),
-                    source: "x".into(),
-                    version: "1".into(),
-                    is_verified: true,
-                    asks_pa: Some(100.0 * PSI),
-                }));
-            }),
-        ),
     ] {
         assert!(!met, "{what}");
         assert!(evidence.contains("name the source"), "{what}: {evidence}");
@@ -96,7 +84,7 @@ fn a_low_hold_counts_only_with_a_source_that_was_typed_or_a_procedure_that_asks_
 }
 
 /// What the gate reserves of a line set that stood at 1,500 micron for half an hour and passed by 2,000.
-fn reserved(change: impl Fn(&mut Plan)) -> Option<String> {
+fn reserved(change: impl Fn(&mut PlanInput)) -> Option<String> {
     let mut w = Work::of(JobKind::NewSplit);
     w.step(Step::LockedOut, "own lock");
     w.see("1500", "micron").unwrap();
@@ -118,7 +106,7 @@ fn reserved(change: impl Fn(&mut Plan)) -> Option<String> {
 #[test]
 fn a_wide_limit_is_reserved_unless_somebody_typed_where_it_comes_from() {
     for change in [
-        (|_| {}) as fn(&mut Plan),
+        (|_| {}) as fn(&mut PlanInput),
         |p| p.source = Some(" ".into()),
         |p| p.school = Some("own".into()),
         // It asks for 1,000, not for twice that.

@@ -12,7 +12,7 @@ use ruhe_core::reading::{Kind, Quantity};
 use ruhe_drill::{Decision, Did, Level, Phase, Scenario, Session, Speed};
 use ruhe_job::act::{CircuitInput, JobInput, PlateInput, SeenInput, TestInput, see};
 use ruhe_job::log::{GaugeSide, Left};
-use ruhe_job::plan::{ChannelInput, Plan};
+use ruhe_job::plan::{ChannelInput, PlanInput};
 use ruhe_job::procedure::JobKind;
 use ruhe_job::service;
 use ruhe_job::survey::Typed;
@@ -179,11 +179,11 @@ fn logged(s: &Scenario, code: &str) -> TestInput {
     };
     TestInput {
         kind: Kind::PressureHold,
-        plan: Plan {
+        plan: PlanInput {
             school: Some(code.into()),
             test_pa: s.sheet.test_pa,
             planned_s: Some(hold_s(s)),
-            ..Plan::default()
+            ..PlanInput::default()
         },
         channels: vec![
             channel("Pressure", Quantity::GaugePressure, Unit::Psig),

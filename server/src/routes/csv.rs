@@ -14,7 +14,7 @@ use ruhe_core::quantity::Units;
 use ruhe_core::reading::{
     Answers, Channel, Kind, LoggerFile, LoggerMapping, MappedColumn, Question, Recording, doubts,
 };
-use ruhe_job::plan::{ChannelInput, Plan};
+use ruhe_job::plan::{ChannelInput, Plan, PlanInput};
 use ruhe_job::tell::{
     ChoiceView, ColumnView, Created, FileLook, FileView, QuestionView, TakenColumn, TakenView,
 };
@@ -33,7 +33,7 @@ pub struct CsvImport {
     /// Of the file, as it was told when that was sent.
     pub token: String,
     pub kind: Kind,
-    pub plan: Plan,
+    pub plan: PlanInput,
     pub time_heading: String,
     /// Heading of the date's column, where the time column holds only the time of day.
     pub date_heading: Option<String>,
@@ -117,8 +117,8 @@ struct Told {
 
 impl Told {
     fn of(s: &AppState, b: &CsvImport) -> Result<Self, ApiError> {
-        b.plan.must_be_said()?;
-        b.plan.check()?;
+        let said = b.plan.clone().of_kind(b.kind)?;
+        said.check()?;
         let file = s.held.find(&b.token).ok_or_else(|| {
             ApiError::wrong("token", "this file is no longer held: choose it again")
         })?;
@@ -171,7 +171,7 @@ impl Told {
             plan: Plan {
                 imported_from: Some(file.name().to_owned()),
                 remarks: thinned.into_iter().collect(),
-                ..b.plan.clone()
+                ..said
             },
             file,
             mapping,

@@ -456,7 +456,7 @@ fn a_loggers_csv_comes_in_as_confirmed_or_not_at_all() {
         {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}},
         {"heading": "air C", "channel": {"name": "T", "quantity": "temperature", "unit": "degC"}}]);
     let token = |content: &str| ruhe.file("v.csv", content)["token"].clone();
-    let body = |content: &str| json!({"token": token(content), "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
+    let body = |content: &str| json!({"token": token(content), "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{circuit}/csv"),
         &body(&content.replace("255,20.0", "255,warm")),
@@ -569,7 +569,7 @@ fn a_file_of_two_readings_is_asked_about_with_what_either_gives() {
     let content = format!("Elapsed\tV micron\n{rows}");
     let columns = json!([{"heading": "V micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}}]);
     let token = ruhe.file("v.txt", &content)["token"].clone();
-    let body = |answers: Value, is_sure: bool| json!({"token": token, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []}, "time_heading": "Elapsed", "columns": columns, "answers": answers, "is_sure": is_sure});
+    let body = |answers: Value, is_sure: bool| json!({"token": token, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "Elapsed", "columns": columns, "answers": answers, "is_sure": is_sure});
     let at = format!("/api/circuits/{circuit}/csv");
     let look = |answers: Value| -> Value {
         ruhe.post(&format!("{at}/look"), &body(answers, false))
@@ -631,7 +631,7 @@ fn a_place_is_asked_where_stamps_have_no_offset() {
     let columns = json!([{"heading": "P psig", "channel": {"name": "P", "quantity": "gauge_pressure", "unit": "psig"}}]);
     let body = |day: &str, zone: Value| {
         let content = format!("Time,P psig\n{day} 10:00:00,300.1\n{day} 10:20:00,300.0\n");
-        json!({"token": ruhe.file("p.csv", &content)["token"], "kind": "pressure-hold", "plan": {"remarks": []}, "time_heading": "Time", "zone": zone, "columns": columns})
+        json!({"token": ruhe.file("p.csv", &content)["token"], "kind": "pressure-hold", "plan": {}, "time_heading": "Time", "zone": zone, "columns": columns})
     };
     let at = format!("/api/circuits/{circuit}/csv");
     let (status, why) = ruhe.refused(&at, &body("2026-05-04", Value::Null));
@@ -663,7 +663,7 @@ fn what_was_mapped_by_hand_is_asked_about_too() {
         .collect();
     let seen = ruhe.file("odd.txt", &format!("t;x\n{rows}"));
     assert_eq!(seen["columns"][1]["quantity"], Value::Null);
-    let body = json!({"token": seen["token"], "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0, "remarks": []},
+    let body = json!({"token": seen["token"], "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0},
         "time_heading": "t", "columns": [{"heading": "x", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron"}}]});
     let at = format!("/api/circuits/{circuit}/csv/look");
     let look: Value = ruhe.post(&at, &body).json().unwrap();

@@ -241,12 +241,36 @@ fn what_only_rules_write_is_refused_in_a_plan() {
         ("refrigerant", json!("R-32")),
         ("imported_from", json!("x.csv")),
         ("remarks", json!(["as good as new"])),
+        ("used", json!([])),
+        (
+            "procedure",
+            json!({"title": "x", "source": "x", "version": "1", "is_verified": true, "asks_pa": 689_000.0}),
+        ),
     ] {
         let mut body = hold_body(300.0);
         body["plan"][field] = value;
         let (status, why) = ruhe.refused(&format!("/api/circuits/{id}/tests"), &body);
         assert!(
-            status == 422 && why.contains("not said with a plan"),
+            status == 422 && why.contains("is not said here"),
+            "{field}: {status} {why}"
+        );
+    }
+    // What is said of another kind of test is not said of this one.
+    for (field, value) in [
+        ("level_pa", json!(66.0)),
+        ("hoses_in", json!(true)),
+        ("part", json!("pump")),
+        ("volume_ratio", json!(2.0)),
+        (
+            "stages",
+            json!([{"target_pa": 66.0, "break_pa": null, "dwell_s": 0.0}]),
+        ),
+    ] {
+        let mut body = hold_body(300.0);
+        body["plan"][field] = value;
+        let (status, why) = ruhe.refused(&format!("/api/circuits/{id}/tests"), &body);
+        assert!(
+            status == 422 && why.contains("of this kind"),
             "{field}: {status} {why}"
         );
     }

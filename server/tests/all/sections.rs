@@ -261,7 +261,7 @@ fn two_halves_through_the_api() {
     let body = |plan: Value| json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]});
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{id}/tests"),
-        &body(json!({"test_pa": 9.4e5, "behind": "jelly", "remarks": []})),
+        &body(json!({"test_pa": 9.4e5, "behind": "jelly"})),
     );
     assert!(
         status == 422 && why.contains("is not one of section"),
@@ -270,7 +270,7 @@ fn two_halves_through_the_api() {
     let made: Value = ruhe
         .post(
             &format!("/api/circuits/{id}/tests"),
-            &body(json!({"test_pa": 9.4e5, "volume_ratio": 1.0, "remarks": []})),
+            &body(json!({"test_pa": 9.4e5, "volume_ratio": 1.0})),
         )
         .json()
         .unwrap();

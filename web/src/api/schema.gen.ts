@@ -2748,7 +2748,7 @@ export interface components {
              * @description The same in minutes east of UTC, all year round.
              */
             offset_minutes?: number | null;
-            plan: components["schemas"]["Plan"];
+            plan: components["schemas"]["PlanInput"];
             time_heading: string;
             /** @description Of the file, as it was told when that was sent. */
             token: string;
@@ -4188,184 +4188,487 @@ export interface components {
             /**
              * Format: double
              * @description Altitude, m.
+             * @default null
              */
             altitude_m?: number | null;
-            /** @description The rig as tubes; written by the server. */
+            /** @description The rig as tubes. */
             assembled?: Record<string, never> | null;
             /**
              * Format: double
              * @description … at this time after isolation, s.
+             * @default null
              */
             at_s?: number | null;
             /**
              * Format: double
              * @description The gauge switches itself off after so long, s.
+             * @default null
              */
             auto_off_s?: number | null;
-            /** @description A hold counts only once its supply was said to be shut; default: unless it was imported. */
+            /**
+             * @description A hold counts only once its supply was said to be shut; default: unless it was imported.
+             * @default null
+             */
             awaits_isolation?: boolean | null;
             /**
              * Format: double
              * @description Typed station pressure, Pa.
+             * @default null
              */
             barometer_pa?: number | null;
+            /** @default null */
             behind?: components["schemas"]["Behind"] | null;
             /**
              * Format: double
-             * @description The same of half B (leak-by); written by the server.
+             * @description The same of half B (leak-by).
+             * @default null
              */
             ceiling_b_pa?: number | null;
             /**
              * Format: double
-             * @description Everything that gas reaches may take, Pa gauge; written by the server.
+             * @description Everything that gas reaches may take, Pa gauge.
+             * @default null
              */
             ceiling_pa?: number | null;
-            /** @description Opened or fitted since the hold; none: nobody was asked. */
+            /**
+             * @description Opened or fitted since the hold; none: nobody was asked.
+             * @default null
+             */
             changed?: string[] | null;
             /**
              * Format: double
              * @description What the gauge's hose holds, mL: the system fills it when the gauge is put back.
+             * @default null
              */
             dead_volume_ml?: number | null;
             /**
              * Format: double
              * @description Allowed drop (Pa) …
+             * @default null
              */
             drop_pa?: number | null;
             /**
              * Format: double
              * @description Time under vacuum before isolation, s.
+             * @default null
              */
             evacuated_s?: number | null;
             /**
              * Format: double
              * @description Fittings, hoses and core tools are good for, Pa gauge.
+             * @default null
              */
             fittings_pa?: number | null;
+            /** @default null */
             gas?: components["schemas"]["Gas"] | null;
-            /** @description Pump hoses stay in the decay. */
+            /**
+             * @description Pump hoses stay in the decay.
+             * @default false
+             */
             hoses_in?: boolean;
-            /** @description File it was imported from. */
+            /**
+             * @description File it was imported from.
+             * @default null
+             */
             imported_from?: string | null;
-            /** @description The readings in the file came from a simulated gauge. */
+            /**
+             * @description The readings in the file came from a simulated gauge.
+             * @default false
+             */
             is_simulated?: boolean;
-            /** @description Isolated from pump and hoses; default true. */
+            /**
+             * @description Isolated from pump and hoses; default true.
+             * @default null
+             */
             isolated?: boolean | null;
-            /** @description Ids of the things of the kit it uses. */
+            /**
+             * @description Ids of the things of the kit it uses.
+             * @default []
+             */
             kit?: string[];
             /**
              * Format: double
              * @description Decay: highest level, Pa …
+             * @default null
              */
             level_pa?: number | null;
             /**
              * Format: double
              * @description … over this time, s.
+             * @default null
              */
             over_s?: number | null;
+            /** @default null */
             part?: components["schemas"]["RigPart"] | null;
             /**
              * Format: double
              * @description Planned time, s.
+             * @default null
              */
             planned_s?: number | null;
+            /** @default null */
             probe?: components["schemas"]["Placement"] | null;
+            /** @default null */
             procedure?: components["schemas"]["ProcedureUsed"] | null;
-            /** @description Sections that gas reaches; written by the server. */
+            /**
+             * @description Sections that gas reaches.
+             * @default []
+             */
             reaches?: string[];
             /**
              * Format: double
              * @description A reading is due every so often, s.
+             * @default null
              */
             read_every_s?: number | null;
-            /** @description Refrigerant of the circuit; written by the server. */
+            /**
+             * @description Refrigerant of the circuit.
+             * @default null
+             */
             refrigerant?: string | null;
             /**
              * Format: double
              * @description The regulator is good for, Pa gauge.
+             * @default null
              */
             regulator_pa?: number | null;
             /**
              * Format: double
              * @description A relief valve left in is set to, Pa gauge.
+             * @default null
              */
             relief_pa?: number | null;
-            /** @description What was assumed or noticed on import. */
+            /**
+             * @description What was assumed or noticed on import.
+             * @default []
+             */
             remarks?: string[];
+            /** @default null */
             rig?: components["schemas"]["RigInput"] | null;
+            /** @default null */
             rig_share?: components["schemas"]["RigShare"] | null;
             /**
              * Format: double
              * @description … over this time, s.
+             * @default null
              */
             rise_over_s?: number | null;
             /**
              * Format: double
              * @description Decay: greatest rise, Pa …
+             * @default null
              */
             rise_pa?: number | null;
-            /** @description Named procedure, or "own". */
+            /**
+             * @description Named procedure, or "own".
+             * @default null
+             */
             school?: string | null;
-            /** @description Section under test. */
+            /**
+             * @description Section under test.
+             * @default null
+             */
             section?: string | null;
-            /** @description Section on the far side of the valve (leak-by). */
+            /**
+             * @description Section on the far side of the valve (leak-by).
+             * @default null
+             */
             section_b?: string | null;
             /**
              * Format: double
              * @description A sensor left in is good for, Pa gauge.
+             * @default null
              */
             sensor_pa?: number | null;
+            /** @default null */
             sky?: components["schemas"]["Sky"] | null;
-            /** @description Where its figures come from, as a person typed it: maker's page, code. */
+            /**
+             * @description Where its figures come from, as a person typed it: maker's page, code.
+             * @default null
+             */
             source?: string | null;
-            /** @description Pulls of an evacuation. */
+            /**
+             * @description Pulls of an evacuation.
+             * @default []
+             */
             stages?: components["schemas"]["PullStage"][];
             /**
              * Format: double
              * @description Decay: highest level at isolation, Pa.
+             * @default null
              */
             start_max_pa?: number | null;
+            /** @default null */
             strength?: components["schemas"]["StrengthTest"] | null;
             /**
              * Format: double
              * @description A pressure switch left in is good for, Pa gauge.
+             * @default null
              */
             switch_pa?: number | null;
             /**
              * Format: double
              * @description Test pressure, Pa gauge (holds).
+             * @default null
              */
             test_pa?: number | null;
             /**
              * Format: double
              * @description Partial pressure of tracer refrigerant, Pa.
+             * @default null
              */
             tracer_pa?: number | null;
-            /** @description What they were then; written by the server. */
+            /**
+             * @description What they were then.
+             * @default []
+             */
             used?: components["schemas"]["KitUsed"][];
             /**
              * Format: double
              * @description … the largest, L.
+             * @default null
              */
             volume_high_l?: number | null;
             /**
              * Format: double
              * @description Volume under test, L.
+             * @default null
              */
             volume_l?: number | null;
             /**
              * Format: double
              * @description Smallest and largest volume of it, L.
+             * @default null
              */
             volume_low_l?: number | null;
             /**
              * Format: double
              * @description Volume ratio of the halves (leak-by).
+             * @default null
              */
             volume_ratio?: number | null;
             /**
              * Format: double
              * @description How much warmer it may get before the end, K.
+             * @default null
+             */
+            warming_k?: number | null;
+        };
+        /** @description What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of test. */
+        PlanInput: {
+            /**
+             * Format: double
+             * @description Altitude, m.
+             * @default null
+             */
+            altitude_m?: number | null;
+            /**
+             * Format: double
+             * @description … at this time after isolation, s.
+             * @default null
+             */
+            at_s?: number | null;
+            /**
+             * Format: double
+             * @description The gauge switches itself off after so long, s.
+             * @default null
+             */
+            auto_off_s?: number | null;
+            /**
+             * Format: double
+             * @description Typed station pressure, Pa.
+             * @default null
+             */
+            barometer_pa?: number | null;
+            /** @default null */
+            behind?: components["schemas"]["Behind"] | null;
+            /**
+             * @description Opened or fitted since the hold; none: nobody was asked.
+             * @default null
+             */
+            changed?: string[] | null;
+            /**
+             * Format: double
+             * @description What the gauge's hose holds, mL: the system fills it when the gauge is put back.
+             * @default null
+             */
+            dead_volume_ml?: number | null;
+            /**
+             * Format: double
+             * @description Allowed drop (Pa) …
+             * @default null
+             */
+            drop_pa?: number | null;
+            /**
+             * Format: double
+             * @description Time under vacuum before isolation, s.
+             * @default null
+             */
+            evacuated_s?: number | null;
+            /**
+             * Format: double
+             * @description Fittings, hoses and core tools are good for, Pa gauge.
+             * @default null
+             */
+            fittings_pa?: number | null;
+            /** @default null */
+            gas?: components["schemas"]["Gas"] | null;
+            /**
+             * @description Pump hoses stay in the decay.
+             * @default false
+             */
+            hoses_in?: boolean;
+            /**
+             * @description The readings in the file came from a simulated gauge.
+             * @default false
+             */
+            is_simulated?: boolean;
+            /**
+             * @description Ids of the things of the kit it uses.
+             * @default []
+             */
+            kit?: string[];
+            /**
+             * Format: double
+             * @description Decay: highest level, Pa …
+             * @default null
+             */
+            level_pa?: number | null;
+            /**
+             * Format: double
+             * @description … over this time, s.
+             * @default null
+             */
+            over_s?: number | null;
+            /** @default null */
+            part?: components["schemas"]["RigPart"] | null;
+            /**
+             * Format: double
+             * @description Planned time, s.
+             * @default null
+             */
+            planned_s?: number | null;
+            /** @default null */
+            probe?: components["schemas"]["Placement"] | null;
+            /**
+             * Format: double
+             * @description A reading is due every so often, s.
+             * @default null
+             */
+            read_every_s?: number | null;
+            /**
+             * Format: double
+             * @description The regulator is good for, Pa gauge.
+             * @default null
+             */
+            regulator_pa?: number | null;
+            /**
+             * Format: double
+             * @description A relief valve left in is set to, Pa gauge.
+             * @default null
+             */
+            relief_pa?: number | null;
+            /** @default null */
+            rig?: components["schemas"]["RigInput"] | null;
+            /**
+             * Format: double
+             * @description … over this time, s.
+             * @default null
+             */
+            rise_over_s?: number | null;
+            /**
+             * Format: double
+             * @description Decay: greatest rise, Pa …
+             * @default null
+             */
+            rise_pa?: number | null;
+            /**
+             * @description Named procedure, or "own".
+             * @default null
+             */
+            school?: string | null;
+            /**
+             * @description Section under test.
+             * @default null
+             */
+            section?: string | null;
+            /**
+             * @description Section on the far side of the valve (leak-by).
+             * @default null
+             */
+            section_b?: string | null;
+            /**
+             * Format: double
+             * @description A sensor left in is good for, Pa gauge.
+             * @default null
+             */
+            sensor_pa?: number | null;
+            /** @default null */
+            sky?: components["schemas"]["Sky"] | null;
+            /**
+             * @description Where its figures come from, as a person typed it: maker's page, code.
+             * @default null
+             */
+            source?: string | null;
+            /**
+             * @description Pulls of an evacuation.
+             * @default []
+             */
+            stages?: components["schemas"]["PullStage"][];
+            /**
+             * Format: double
+             * @description Decay: highest level at isolation, Pa.
+             * @default null
+             */
+            start_max_pa?: number | null;
+            /** @default null */
+            strength?: components["schemas"]["StrengthTest"] | null;
+            /**
+             * Format: double
+             * @description A pressure switch left in is good for, Pa gauge.
+             * @default null
+             */
+            switch_pa?: number | null;
+            /**
+             * Format: double
+             * @description Test pressure, Pa gauge (holds).
+             * @default null
+             */
+            test_pa?: number | null;
+            /**
+             * Format: double
+             * @description Partial pressure of tracer refrigerant, Pa.
+             * @default null
+             */
+            tracer_pa?: number | null;
+            /**
+             * Format: double
+             * @description … the largest, L.
+             * @default null
+             */
+            volume_high_l?: number | null;
+            /**
+             * Format: double
+             * @description Volume under test, L.
+             * @default null
+             */
+            volume_l?: number | null;
+            /**
+             * Format: double
+             * @description Smallest and largest volume of it, L.
+             * @default null
+             */
+            volume_low_l?: number | null;
+            /**
+             * Format: double
+             * @description Volume ratio of the halves (leak-by).
+             * @default null
+             */
+            volume_ratio?: number | null;
+            /**
+             * Format: double
+             * @description How much warmer it may get before the end, K.
+             * @default null
              */
             warming_k?: number | null;
         };
@@ -6173,7 +6476,7 @@ export interface components {
             /** @description Kind of test. */
             kind: components["schemas"]["Kind"];
             /** @description What is planned. */
-            plan: components["schemas"]["Plan"];
+            plan: components["schemas"]["PlanInput"];
         };
         /**
          * @description A test that is watched on the way.

@@ -8,7 +8,7 @@ use ruhe_job::log::{
     Chain, Deed, Entry, GaugeSide, KIT, Left, ReadingLine, Seal, Who, readings_digest,
 };
 use ruhe_job::people::By;
-use ruhe_job::plan::{ChannelInput, Plan};
+use ruhe_job::plan::{ChannelInput, PlanInput};
 use ruhe_job::procedure::{JobKind, Step};
 use ruhe_job::record::{Files, Sources, files};
 use ruhe_job::refusal::Refusal;
@@ -443,12 +443,12 @@ pub fn both(typed: &str, unit: &str) -> Left {
 pub fn vacuum_input(kind: Kind) -> TestInput {
     let mut b = hold_input(0.0);
     b.kind = kind;
-    b.plan = Plan {
-        level_pa: Some(500.0 * 0.133_322),
-        at_s: Some(600.0),
+    b.plan = PlanInput {
+        level_pa: (kind == Kind::VacuumDecay).then_some(500.0 * 0.133_322),
+        at_s: (kind == Kind::VacuumDecay).then_some(600.0),
         school: (kind == Kind::PullDown).then(|| "deep_300".into()),
         planned_s: Some(1_200.0),
-        ..Plan::default()
+        ..PlanInput::default()
     };
     b.channels.truncate(1);
     let gauge = &mut b.channels[0];
@@ -490,10 +490,10 @@ pub fn hold_input(psig: f64) -> TestInput {
     };
     TestInput {
         kind: Kind::PressureHold,
-        plan: Plan {
+        plan: PlanInput {
             test_pa: Some(psig * PSI),
             planned_s: Some(1_800.0),
-            ..Plan::default()
+            ..PlanInput::default()
         },
         channels: vec![
             channel(

@@ -271,7 +271,7 @@ impl Ruhe {
 }
 
 pub fn hold_body(psig: f64) -> Value {
-    json!({"kind": "pressure-hold", "plan": {"test_pa": psig * 6894.757, "planned_s": 1800.0, "remarks": []}, "channels": [
+    json!({"kind": "pressure-hold", "plan": {"test_pa": psig * 6894.757, "planned_s": 1800.0}, "channels": [
         {"name": "P", "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "range": 800.0},
         {"name": "T", "quantity": "temperature", "unit": "degF", "resolution": 0.1}]})
 }

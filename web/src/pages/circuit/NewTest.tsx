@@ -150,7 +150,7 @@ export default function NewTest({
       }),
     };
   };
-  const planOf = (): Schemas["Plan"] => {
+  const planOf = (): Schemas["PlanInput"] => {
     const auto = gauges.find((i) => i.id === gaugeId)?.doc.auto_off_min;
     const opened = said.opened.split(",").map((x) => x.trim());
     const targets = entry.all("targets");

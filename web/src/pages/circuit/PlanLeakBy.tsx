@@ -71,7 +71,7 @@ export default function PlanLeakBy({
       one: [probe("Pipe probe", "line")],
       none: [],
     }[text.probes];
-    const plan: Schemas["Plan"] = {
+    const plan: Schemas["PlanInput"] = {
       section: text.section,
       section_b: text.section_b === ELSEWHERE ? null : text.section_b,
       behind: text.behind === "survey" ? null : text.behind,

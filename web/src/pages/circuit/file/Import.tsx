@@ -166,7 +166,7 @@ function Confirm({
   const reading: FileReading = {
     token: found.token,
     kind,
-    plan: { remarks: [] },
+    plan: {},
     time_heading: as.time,
     date_heading: as.date === "none" ? null : as.date,
     zone: as.zone.trim() || null,
