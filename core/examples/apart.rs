@@ -1,5 +1,5 @@
-//! Whether leak and no leak come apart when it was foretold: decays that are open after ten to twenty minutes, watched on
-//! until the foretold time. `cargo run --release -p ruhe-core --example apart -- [N] [FIRST_SEED] [PRIOR]`
+//! Whether leak and no leak come apart when it was foretold: decays that are open after ten to twenty minutes,
+//! watched on until the foretold time. `cargo run --release -p ruhe-core --example apart -- [N] [FIRST_SEED] [PRIOR]`
 #![allow(clippy::print_stdout)]
 
 use ruhe_core::quantity::MICRON;
@@ -44,6 +44,7 @@ fn main() {
     ahead.sort_by(f64::total_cmp);
     let middle = ahead.get(ahead.len() / 2).copied().unwrap_or(0.0) / 60.0;
     println!(
-        "Open {opened}; a time foretold in {foretold} (median {middle:.0} min ahead); told by then in {told}, of these wrong {wrong}"
+        "Open {opened}; a time foretold in {foretold} (median {middle:.0} min ahead); told by then in {told}, \
+         of these wrong {wrong}"
     );
 }

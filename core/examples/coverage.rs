@@ -243,7 +243,8 @@ fn main() {
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(100_000);
     let only = args.next();
     println!(
-        "| cell | n | covered | half width, psi/h | sd of error / bound | half width / (1.96 bound) | undecided (tight) | *falls* on tight | *holds* on twice the limit | judged in, ms |"
+        "| cell | n | covered | half width, psi/h | sd of error / bound | half width / (1.96 bound) | undecided \
+         (tight) | *falls* on tight | *holds* on twice the limit | judged in, ms |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|");
     for (k, cell) in CELLS

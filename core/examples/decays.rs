@@ -1,8 +1,8 @@
 //! Draws decays from the prior in `core/src/vacuum/prior.json`, judges them, and prints how often the explanation is
 //! right and how well its probabilities are calibrated.
-//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE] [PRIOR] [TROUBLE]`; FILE takes one JSON object
-//! a line, for the separate optimum in `reference/decay_optimum.py` (`-`: none); PRIOR is another prior to draw from,
-//! which the judge does not know (`-`: its own); TROUBLE is what goes wrong: slip, stuck, step or late.
+//! `cargo run --release -p ruhe-core --example decays -- [N] [FIRST_SEED] [FILE] [PRIOR] [TROUBLE]`; FILE takes one
+//! JSON object a line, for the separate optimum in `reference/decay_optimum.py` (`-`: none); PRIOR is another prior
+//! to draw from, which the judge does not know (`-`: its own); TROUBLE is what goes wrong: slip, stuck, step or late.
 #![allow(clippy::print_stdout)]
 
 use ruhe_core::quantity::MICRON;
@@ -117,15 +117,21 @@ fn main() {
                 .map(|r| (r.at_s, r.value))
                 .collect();
             let line = json!({
-                "seed": seed, "cause": d.cause, "first": first_v, "evacuated": d.truth.evacuated, "digit": d.truth.digit / MICRON, "near": d.near_pump,
-                "kelvin": d.has_probe.then_some(d.truth.kelvin), "drift": d.has_probe.then_some(d.truth.drift), "matters": matters / MICRON * 60.0,
-                "leak": d.truth.leak / MICRON * 60.0, "p": p, "t": series.iter().map(|s| s.0).collect::<Vec<_>>(), "v": series.iter().map(|s| s.1).collect::<Vec<_>>(),
+                "seed": seed, "cause": d.cause, "first": first_v, "evacuated": d.truth.evacuated,
+                    "digit": d.truth.digit / MICRON, "near": d.near_pump,
+                "kelvin": d.has_probe.then_some(d.truth.kelvin), "drift": d.has_probe.then_some(d.truth.drift),
+                    "matters": matters / MICRON * 60.0,
+                "leak": d.truth.leak / MICRON * 60.0, "p": p,
+                    "t": series.iter().map(|s| s.0).collect::<Vec<_>>(),
+                    "v": series.iter().map(|s| s.1).collect::<Vec<_>>(),
             });
             let _ = writeln!(f, "{line}");
         }
     }
     println!(
-        "| truth | n | mean probability of a leak that matters | called one (> 50 %) | right | sure (> 99 %) | sure and wrong (> 99 %) | the same, > 95 % | between (5–95 %) | warning right | rate covered (95 %) | ms |"
+        "| truth | n | mean probability of a leak that matters | called one (> 50 %) | right | sure (> 99 %) | \
+         sure and wrong (> 99 %) | the same, > 95 % | between (5–95 %) | warning right | rate covered (95 %) | \
+         ms |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|---|---|");
     let all = rows.iter().fold(Row::default(), |mut a, r| {
@@ -174,7 +180,8 @@ fn main() {
         );
     }
     println!(
-        "\nOf {drawn} decays {told} were asked about or fit no shape; {false_pass} passed that truly stood over the limit by a tenth."
+        "\nOf {drawn} decays {told} were asked about or fit no shape; {false_pass} passed that truly stood over \
+         the limit by a tenth."
     );
     let total: f64 = bins.iter().map(|b| f64::from(b.0)).sum();
     let ece: f64 = bins

@@ -72,7 +72,8 @@ fn main() {
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(100);
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(950_000);
     println!(
-        "| weather | asked after, min | open then | with a \"9 in 10\" time | decided by it | decided by the middle time | median of decided / middle |"
+        "| weather | asked after, min | open then | with a \"9 in 10\" time | decided by it | decided by the \
+         middle time | median of decided / middle |"
     );
     println!("|---|---|---|---|---|---|---|");
     for (name, weather) in [

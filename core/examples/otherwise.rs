@@ -1,5 +1,5 @@
-//! Holds by laws that neither the judge nor the simulator uses: how often the interval covers the truth and what is said
-//! of tight ones, of those over the limit and of those over twice it.
+//! Holds by laws that neither the judge nor the simulator uses: how often the interval covers the truth and what is
+//! said of tight ones, of those over the limit and of those over twice it.
 //! `cargo run --release -p ruhe-core --example otherwise -- [N [FIRST SEED]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
@@ -48,7 +48,8 @@ fn main() {
     let mut args = std::env::args().skip(1).filter_map(|a| a.parse().ok());
     let (n, first) = (args.next().unwrap_or(200), args.next().unwrap_or(1));
     println!(
-        "| law | hold, min | covered | error / sd | half width / limit | *holds* on tight | *falls* on tight | *holds* on 1 to 2 times the limit | *holds* on more | *falls* on more |"
+        "| law | hold, min | covered | error / sd | half width / limit | *holds* on tight | *falls* on tight | \
+         *holds* on 1 to 2 times the limit | *holds* on more | *falls* on more |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|");
     for law in LAWS {

@@ -428,7 +428,8 @@ fn main() {
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(900_000);
     let only = args.next();
     println!(
-        "| cell | n | covered | error / sd | half width / limit | foretold / shown | *holds* on tight | *falls* on tight | *gained* on tight | *holds* on twice the limit | *falls* on twice | ms |"
+        "| cell | n | covered | error / sd | half width / limit | foretold / shown | *holds* on tight | *falls* \
+         on tight | *gained* on tight | *holds* on twice the limit | *falls* on twice | ms |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|---|---|");
     for cell in cells()

@@ -13,7 +13,8 @@ fn main() {
     let arg = |k: usize| std::env::args().nth(k).and_then(|a| a.parse::<u64>().ok());
     let (n, first) = (arg(1).unwrap_or(200), arg(2).unwrap_or(0));
     println!(
-        "| target, micron | share of the time | pulls | too early | inside | too late | open-ended | without a forecast | width / time left (median) |"
+        "| target, micron | share of the time | pulls | too early | inside | too late | open-ended | without a \
+         forecast | width / time left (median) |"
     );
     println!("|---|---|---|---|---|---|---|---|---|");
     for target in [500.0, 300.0, 1000.0] {

@@ -1,5 +1,5 @@
-//! Decays by laws that neither the judge nor the simulator uses: how often what is said of a leak is right, how often it is
-//! sure and wrong, and how well its probabilities are calibrated, with and without something else that gives gas.
+//! Decays by laws that neither the judge nor the simulator uses: how often what is said of a leak is right, how often
+//! it is sure and wrong, and how well its probabilities are calibrated, with and without something else that gives gas.
 //! `cargo run --release -p ruhe-core --example rises -- [N [FIRST SEED]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
@@ -11,7 +11,8 @@ mod plants;
 use plants::on_two_cores;
 use plants::rises::{RISES, RiseLaw, rise};
 
-/// What was said of one decay: the probability of a leak that matters, whether there is one, and how far off the rate is.
+/// What was said of one decay: the probability of a leak that matters, whether there is one, and how far off the rate
+/// is.
 struct Case {
     p: f64,
     is_so: bool,
@@ -62,7 +63,8 @@ fn main() {
     let mut args = std::env::args().skip(1).filter_map(|a| a.parse().ok());
     let (n, first) = (args.next().unwrap_or(400), args.next().unwrap_or(1));
     println!(
-        "| law | beside it | n | leaks | right | sure (> 99 %) | sure and wrong (> 99 %) | the same, > 95 % | Brier score | calibration error | rate covered |"
+        "| law | beside it | n | leaks | right | sure (> 99 %) | sure and wrong (> 99 %) | the same, > 95 % | \
+         Brier score | calibration error | rate covered |"
     );
     println!("|---|---|---|---|---|---|---|---|---|---|---|");
     for law in RISES {

@@ -1,5 +1,5 @@
-//! Holds that are read a few times only: how often the interval covers the truth, how often a verdict is reached, and how
-//! often it is wrong. `cargo run --release -p ruhe-core --example sparse -- [N [FIRST SEED]]`
+//! Holds that are read a few times only: how often the interval covers the truth, how often a verdict is reached, and
+//! how often it is wrong. `cargo run --release -p ruhe-core --example sparse -- [N [FIRST SEED]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldFinding, HoldOutcome, judge_hold};
@@ -83,7 +83,8 @@ fn main() {
     let n: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(200);
     let first: u64 = args.next().and_then(|a| a.parse().ok()).unwrap_or(1);
     println!(
-        "| read at | weather | judged | covered | half width / limit | undecided | tight *holds* | over twice *falls* | false *holds*, *falls* |"
+        "| read at | weather | judged | covered | half width / limit | undecided | tight *holds* | over twice \
+         *falls* | false *holds*, *falls* |"
     );
     println!("|---|---|---|---|---|---|---|---|---|");
     for (name, minutes, psi) in PATTERNS {

@@ -42,7 +42,8 @@ fn main() {
 
 fn holds(n: u64, first: u64) {
     println!(
-        "| taken away | from | judged | covered | half width / limit | undecided (tight) | *falls* on tight | *holds* on twice the limit |"
+        "| taken away | from | judged | covered | half width / limit | undecided (tight) | *falls* on tight | \
+         *holds* on twice the limit |"
     );
     println!("|---|---|---|---|---|---|---|---|");
     for (what, name) in [(1, "one probe"), (2, "one of two probes"), (0, "the gauge")] {
@@ -72,7 +73,8 @@ fn share(a: u32, of: u32) -> f64 {
 /// Leak-bys of 10 to 40 min: tight, through the valve, outside, or both, 5 to 20 psi.
 fn leak_bys(n: u64, first: u64) {
     println!(
-        "\n| taken away | from | judged | outside covered | *outside* where none is | *lets by* where it does not | undecided where something leaks |"
+        "\n| taken away | from | judged | outside covered | *outside* where none is | *lets by* where it does \
+         not | undecided where something leaks |"
     );
     println!("|---|---|---|---|---|---|---|");
     for (what, name) in [(2, "the probe"), (0, "half A"), (1, "half B")] {
@@ -130,7 +132,8 @@ fn leak_bys(n: u64, first: u64) {
 /// Decays from the prior: what the whole record says, and what the rest of it says.
 fn decays(n: u64, first: u64) {
     println!(
-        "\n| taken away | passes | fails | undecided | *passes* where the whole fails | *fails* where the whole passes |"
+        "\n| taken away | passes | fails | undecided | *passes* where the whole fails | *fails* where the whole \
+         passes |"
     );
     println!("|---|---|---|---|---|---|");
     let prior: serde_json::Value =

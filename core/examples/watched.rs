@@ -1,5 +1,5 @@
-//! Looking often must not raise false *holds*: a hold at 1.2 times the limit, judged after every minute as it is watched.
-//! `cargo run --release -p ruhe-core --example watched -- [N [FIRST SEED]]`
+//! Looking often must not raise false *holds*: a hold at 1.2 times the limit, judged after every minute as it is
+//! watched. `cargo run --release -p ruhe-core --example watched -- [N [FIRST SEED]]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
 use ruhe_core::hold::{HoldOutcome, judge_hold};

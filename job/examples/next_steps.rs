@@ -1,5 +1,5 @@
-//! Does the order of next steps hold against the simulator? Draws a source, simulates its decay, argues, then really does
-//! every action on the simulated plant and counts what its outcome told about the true source, in bits a minute.
+//! Does the order of next steps hold against the simulator? Draws a source, simulates its decay, argues, then really
+//! does every action on the simulated plant and counts what its outcome told about the true source, in bits a minute.
 //! `cargo run --release -p ruhe-job --example next_steps -- [N] [FIRST_SEED]`
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 

@@ -197,7 +197,8 @@ fn moment(ms: i64) -> Option<DateTime> {
     )
 }
 
-/// Writes what was laid out, at a moment (ms since 1970 UTC), to be kept for years (PDF/A-2a) and read aloud (PDF/UA-1).
+/// Writes what was laid out, at a moment (ms since 1970 UTC), to be kept for years (PDF/A-2a) and read aloud
+/// (PDF/UA-1).
 pub fn write(laid: Laid, fonts: &Fonts, title: &str, at_ms: i64) -> Result<Vec<u8>, Fault> {
     let broken = |e: &dyn std::fmt::Debug| Fault(format!("the PDF cannot be made: {e:?}"));
     let configuration = ConfigurationBuilder::new()

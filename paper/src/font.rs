@@ -143,7 +143,8 @@ mod tests {
     #[test]
     fn lines_fit_and_keep_every_word() {
         let f = Fonts::load().unwrap();
-        let text = "Any leak that would empty this system within 12 days would have shown. Smaller ones may still be there.";
+        let text = "Any leak that would empty this system within 12 days would have shown. Smaller ones may \
+             still be there.";
         let lines = f.lines(Face::Regular, 10.0, text, 120.0);
         assert!(
             lines.len() > 2

@@ -372,7 +372,10 @@ impl<'a> Writer<'a> {
         self.sheet
             .mono(&format!("entry {}, SHA-256 {}", c.entries, c.hash));
         self.sheet.mono(&format!("key {}", self.print.fingerprint));
-        self.sheet.soft("Ruhe helps to record and judge; it does not certify. The local code and the maker's manual decide.");
+        self.sheet.soft(
+            "Ruhe helps to record and judge; it does not certify. The local code and the maker's \
+             manual decide.",
+        );
     }
 
     /// What a reader needs behind page one.

@@ -1,8 +1,8 @@
 //! ruhe-pocket: what a device can do without the server.
 //!
 //! It holds the logs and readings that were taken along, answers what the page asks as the server would, and applies
-//! what is entered by the same rules. What is entered here is provisional: the server takes it in order and has the last
-//! word; after that the log is taken along anew, and what is still waiting is applied again.
+//! what is entered by the same rules. What is entered here is provisional: the server takes it in order and has the
+//! last word; after that the log is taken along anew, and what is still waiting is applied again.
 #![cfg_attr(test, allow(clippy::unwrap_used))]
 
 mod acts;

@@ -30,7 +30,11 @@ pub fn see(p: &mut Pocket, path: &[&str], r: &Request, now: i64) -> Result<Reply
         ["api", "meta"] => Reply::of(200, &meta(schools(&p.procedures), p.sites.clone(), false)),
         ["api", "today"] => {
             let mut rows = vec![];
-            for (id, c) in p.circuits.iter().map(|(id, held)| (id, Held::circuit(held))) {
+            for (id, c) in p
+                .circuits
+                .iter()
+                .map(|(id, held)| (id, Held::circuit(held)))
+            {
                 let c = c?;
                 if c.opened.job.is_system() {
                     rows.push(index_row(&c).today(id.clone(), units));

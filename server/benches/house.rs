@@ -232,7 +232,8 @@ fn main() {
     });
     let read = |k: usize, i: usize| {
         let id = of(test, k);
-        let r = json!({"readings": [{"id": format!("r{k}-{i}"), "channel_id": format!("{id}.c0"), "typed": "300.1", "client_ms": now_ms()}]});
+        let r = json!({"readings": [{"id": format!("r{k}-{i}"), "channel_id": format!("{id}.c0"),
+            "typed": "300.1", "client_ms": now_ms()}]});
         let told = ruhe.post(&format!("/api/tests/{id}/readings"), &r);
         assert_eq!(told.status(), 201, "{}", told.text().unwrap());
     };
@@ -282,7 +283,8 @@ fn main() {
 
 /// A hold of a day at a reading a second, four channels.
 fn package_of_a_day() -> Vec<u8> {
-    let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1, "kind": "pressure-hold"}});
+    let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1,
+        "kind": "pressure-hold"}});
     let mut channels = "channel,quantity,unit,resolution\nP,gauge_pressure,psig,0.1\n".to_owned();
     for t in 1..4 {
         channels += &format!("T{t},temperature,degF,0.1\n");

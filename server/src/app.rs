@@ -55,7 +55,8 @@ fn is_plain(path: &str) -> bool {
         && !path.split('/').any(|part| part == "." || part == "..")
 }
 
-/// Refuses paths that could be read in two ways, names that are not this machine's (a page elsewhere may point its name here) and writes from other pages.
+/// Refuses paths that could be read in two ways, names that are not this machine's (a page elsewhere may point its
+/// name here) and writes from other pages.
 async fn guard(
     request: ServiceRequest,
     next: Next<impl MessageBody + 'static>,
@@ -183,7 +184,9 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
         .map_err(|e| e.to_string())?;
     if let Some(bind) = open.filter(|_| !has_people) {
         return Err(format!(
-            "{bind} can be reached from other machines, and nobody is known here yet: anybody there could write and sign. Make the first person with `ruhe people add NAME --role lead`, or bind to 127.0.0.1 or [::1]."
+            "{bind} can be reached from other machines, and nobody is known here yet: anybody there could write \
+             and sign. Make the first person with `ruhe people add NAME --role lead`, or bind to 127.0.0.1 or \
+             [::1]."
         ));
     }
     let names = reach.all_names();

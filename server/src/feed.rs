@@ -1,4 +1,5 @@
-//! Simulated gauges: the plants behind them, and how they are let in. They send through the gauges' door like any other.
+//! Simulated gauges: the plants behind them, and how they are let in. They send through the gauges' door like any
+//! other.
 
 use crate::error::ApiError;
 use crate::gauge::SimulatedGauge;

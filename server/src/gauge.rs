@@ -135,7 +135,8 @@ impl SimulatedGauge {
                     .filter_map(|l| {
                         let (name, channel) = self.sources.get(l.channel as usize)?;
                         let at = jiff::Timestamp::from_millisecond(l.at_ms).ok()?;
-                        let line = json!({"source": name, "n": l.at_ms, "at": at.to_string(), "value": l.typed, "unit": channel.unit.code()});
+                        let line = json!({"source": name, "n": l.at_ms, "at": at.to_string(), "value": l.typed,
+                            "unit": channel.unit.code()});
                         Some(line.to_string() + "\n")
                     })
                     .collect();

@@ -35,7 +35,8 @@ pub fn read_secret(path: &Path) -> Result<Vec<u8>, String> {
         let mode = std::fs::metadata(path).map_err(told)?.permissions().mode() & 0o777;
         if mode & 0o077 != 0 {
             return Err(format!(
-                "{} may be read by others (mode {mode:o}): make it its owner's alone with `chmod 600`, and if others had access take another key",
+                "{} may be read by others (mode {mode:o}): make it its owner's alone with `chmod 600`, and if \
+                 others had access take another key",
                 path.display()
             ));
         }
@@ -51,7 +52,8 @@ pub fn load(data: &Path, may_make: bool) -> Result<Key, String> {
     let path = data.join(FILE);
     if !path.exists() && !may_make {
         return Err(format!(
-            "{} is missing, and the entries beside it were signed with it: put it back from a copy. If there is none, `ruhe renew-key` checks the chains and signs everything anew",
+            "{} is missing, and the entries beside it were signed with it: put it back from a copy. If there is \
+             none, `ruhe renew-key` checks the chains and signs everything anew",
             path.display()
         ));
     }

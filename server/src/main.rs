@@ -65,8 +65,9 @@ enum Command {
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
     },
-    /// Check a whole record, or with --data everything that is kept. 0: whole, equal, and signed by the key you named; 3:
-    /// judged otherwise by this version; 4: changed; 5: whole, signed by a key you did not name; 6: whole, not signed.
+    /// Check a whole record, or with --data everything that is kept. 0: whole, equal, and signed by the key you
+    /// named; 3: judged otherwise by this version; 4: changed; 5: whole, signed by a key you did not name; 6: whole,
+    /// not signed.
     Verify {
         /// The record, a .zip or a folder.
         #[arg(required_unless_present = "data", conflicts_with = "data")]

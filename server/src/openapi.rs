@@ -19,7 +19,8 @@ pub fn specification() -> Value {
         "session": {"type": "apiKey", "in": "cookie", "name": crate::people::cookie_name(true),
             "description": "Set by POST /api/session. On this machine itself, without TLS, its name has no prefix. Not asked \
                 where nobody is known yet."},
-        "gauge": {"type": "http", "scheme": "bearer", "description": "The token that was shown when the gauge was let in."},
+        "gauge": {"type": "http", "scheme": "bearer", "description": "The token that was shown when the gauge \
+             was let in."},
     });
     spec["components"]["parameters"] = headers();
     let mut refusals = Map::new();
@@ -180,7 +181,8 @@ fn describe(path: &str, verb: &str, operation: &mut Value, refusals: &mut Map<St
             shared["content"]["application/json"]["schema"] =
                 json!({"$ref": "#/components/schemas/Problem"});
             if status == "429" {
-                shared["headers"] = json!({"Retry-After": {"description": "So many seconds", "schema": {"type": "integer"}}});
+                shared["headers"] = json!({"Retry-After": {"description": "So many seconds",
+                    "schema": {"type": "integer"}}});
             }
             refusals.insert(name.clone(), shared);
         }

@@ -117,7 +117,8 @@ impl Outcome {
                         format!("Signed with the key you named, {}.\n", k.fingerprint)
                     }
                     (Some(k), _) => format!(
-                        "Signed with the key {}, which you did not name: anybody can make a file anew and sign it with a key of their own.\n",
+                        "Signed with the key {}, which you did not name: anybody can make a file anew and sign \
+                         it with a key of their own.\n",
                         k.fingerprint
                     ),
                     (None, _) => "Not signed with a key: anybody can make such a file.\n".into(),

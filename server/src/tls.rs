@@ -241,7 +241,9 @@ fn within(ip: IpAddr, net: &str) -> bool {
 pub fn made(data: &Path, names: &[String]) -> Result<Tls, String> {
     if let Some(n) = names.iter().find(|n| !is_of_the_house(n)) {
         return Err(format!(
-            "Ruhe's own root vouches only for names and addresses of a house (.local, .home.arpa, .internal, .lan, 10.…, 172.16.…, 192.168.… and the like), and {n} is none: give a certificate of your own with --certificate and --key"
+            "Ruhe's own root vouches only for names and addresses of a house (.local, .home.arpa, .internal, \
+             .lan, 10.…, 172.16.…, 192.168.… and the like), and {n} is none: give a certificate of your own \
+             with --certificate and --key"
         ));
     }
     let dir = data.join("tls");

@@ -167,7 +167,8 @@ impl Tx<'_> {
             .load(self.0)?)
     }
 
-    /// The last `most` readings of a test before a moment, newest first; only those that people typed, if that is asked.
+    /// The last `most` readings of a test before a moment, newest first; only those that people typed, if that is
+    /// asked.
     ///
     /// # Errors
     /// Database trouble.
@@ -237,7 +238,8 @@ mod by_hand {
         let dir = tempfile::tempdir().unwrap();
         let store = crate::Store::open(dir.path()).unwrap();
         let asked = format!(
-            "EXPLAIN QUERY PLAN SELECT * FROM readings WHERE test = 1 AND at_ms < 5 AND {BY_HAND} ORDER BY at_ms DESC, seq DESC LIMIT 40"
+            "EXPLAIN QUERY PLAN SELECT * FROM readings WHERE test = 1 AND at_ms < 5 AND {BY_HAND} ORDER BY \
+             at_ms DESC, seq DESC LIMIT 40"
         );
         let plan: Vec<Plan> = store
             .read(|tx| Ok::<_, StoreError>(diesel::sql_query(asked).load(tx.0)?))

@@ -1,6 +1,7 @@
 //! Tables as Diesel sees them; the migration is the source.
 
-diesel::table! { entries (log, seq) { log -> Text, seq -> BigInt, id -> Text, deed -> Text, json -> Text, hash -> Text, } }
+diesel::table! { entries (log, seq) { log -> Text, seq -> BigInt, id -> Text, deed -> Text, json -> Text,
+hash -> Text, } }
 diesel::table! { signatures (log, seq, key) { log -> Text, seq -> BigInt, key -> Text, signature -> Text, } }
 diesel::table! { told (id) { id -> Text, what -> Text, } }
 diesel::table! { recordings (digest, test) { digest -> Text, test -> Text, } }

@@ -32,8 +32,8 @@ fn shape(c: &mut SqliteConnection) -> Result<BTreeMap<String, String>, StoreErro
         .collect())
 }
 
-/// Runs what steps are still to be run, all or none of them and a copy of the file first, and refuses a database that is
-/// not as they make it: of a newer version, of another program, or with its guards taken away.
+/// Runs what steps are still to be run, all or none of them and a copy of the file first, and refuses a database that
+/// is not as they make it: of a newer version, of another program, or with its guards taken away.
 ///
 /// # Errors
 /// What differs, by name; or the step that could not be done, and where the copy lies.
@@ -67,7 +67,8 @@ pub fn bring_up(
     match differs {
         None => Ok(()),
         Some(name) => Err(StoreError::Open(format!(
-            "“{name}” in it is not as this version of Ruhe makes it: the file was changed by something else, or belongs to another version"
+            "“{name}” in it is not as this version of Ruhe makes it: the file was changed by something else, or \
+             belongs to another version"
         ))),
     }
 }
@@ -97,7 +98,8 @@ fn run(
     all.map_err(|e| match &copy {
         None => open(&e),
         Some(copy) => StoreError::Open(format!(
-            "it could not be brought up to this version (step {at}: {e}). Nothing in it was changed; a copy from before is {}",
+            "it could not be brought up to this version (step {at}: {e}). Nothing in it was changed; a copy \
+             from before is {}",
             copy.display()
         )),
     })

@@ -123,7 +123,8 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
     let (dir, _store) = store();
     let mut c = raw(&dir);
     let tables: Vec<Named> = diesel::sql_query(
-        "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' AND name NOT LIKE '__diesel%'",
+        "SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' AND name NOT LIKE \
+         '__diesel%'",
     )
     .load(&mut c)
     .unwrap();
@@ -213,7 +214,8 @@ fn every_table_has_triggers_and_refuses_what_it_must() {
     for sql in [
         "UPDATE circuits SET seq = 1",
         "UPDATE circuits SET id = 'd'",
-        "INSERT INTO circuits SELECT 'd', 1, job, site, place, system, serial, tag, name, refrigerant, stage, state, is_open, at_ms, words, json FROM circuits",
+        "INSERT INTO circuits SELECT 'd', 1, job, site, place, system, serial, tag, name, refrigerant, stage, \
+         state, is_open, at_ms, words, json FROM circuits",
     ] {
         let e = c.batch_execute(sql).unwrap_err().to_string();
         assert!(e.contains("does not follow the log"), "{sql}: {e}");

@@ -1,9 +1,10 @@
 //! The door between the page's worker and [`ruhe_pocket`]: bytes in, bytes out, no imports.
 //!
-//! A call is one JSON object, its bytes written where [`alloc`] says; the answer is a pointer to its length (four bytes,
-//! little end first) and its bytes, to be given back with [`release`].
+//! A call is one JSON object, its bytes written where [`alloc`] says; the answer is a pointer to its length (four
+//! bytes, little end first) and its bytes, to be given back with [`release`].
 //!
-//! The names go out only where they are wanted: in a program of this machine `free` would stand in for the system's own.
+//! The names go out only where they are wanted: in a program of this machine `free` would stand in for the system's
+//! own.
 
 use ruhe_job::tell::{Bag, ShelfBag};
 use ruhe_pocket::{Pocket, Reply, Request};
@@ -76,7 +77,8 @@ pub unsafe extern "C" fn answer(
     more: *const u8,
     more_length: usize,
 ) -> *mut u8 {
-    // SAFETY: by the contract above both point to as many bytes, and nobody writes to them meanwhile: there is one thread.
+    // SAFETY: by the contract above both point to as many bytes, and nobody writes to them meanwhile: there is one
+    // thread.
     let (call, more) = unsafe {
         (
             std::slice::from_raw_parts(call, length),

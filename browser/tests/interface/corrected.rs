@@ -43,7 +43,8 @@ fn a_misread_plate_is_put_right_on_a_phone_with_its_reason() {
     });
 }
 
-/// Two circuits of one system, and a hold of an hour on the first of them that loses so many psi a minute. Its circuits.
+/// Two circuits of one system, and a hold of an hour on the first of them that loses so many psi a minute. Its
+/// circuits.
 pub async fn held_on_a(p: &Page, loses: f64) -> [String; 2] {
     let circuit = |tag: &str| {
         json!({"tag": tag, "name": "Coil", "kind": "bench_component", "refrigerant": "R-32",

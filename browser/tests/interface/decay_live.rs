@@ -32,7 +32,8 @@ fn a_live_decay_comes_to_a_verdict_only_after_isolation() {
         let until = Instant::now() + Duration::from_secs(8);
         while !p.text().await.contains("Test again") && Instant::now() < until {
             // Found and pressed at once: it may go by itself, when the gauge goes on.
-            let press = "[...document.querySelectorAll('button')].find(b => b.textContent.includes('End it all the same'))?.click()";
+            let press = "[...document.querySelectorAll('button')].find(b => b.textContent.includes('End it all \
+                 the same'))?.click()";
             p.js(press, vec![]).await;
             tokio::time::sleep(Duration::from_millis(100)).await;
         }

@@ -1,5 +1,5 @@
-//! The second half of a job, by clicks: recovery, charge, ports, start-up, consent, signature, coming back, one gauge for
-//! two circuits.
+//! The second half of a job, by clicks: recovery, charge, ports, start-up, consent, signature, coming back, one gauge
+//! for two circuits.
 
 use crate::support::{Page, both, on_page};
 use serde_json::{Value, json};
@@ -38,7 +38,8 @@ async fn draws(p: &Page, label: &str) {
         .await
         .unwrap();
     let path = p
-        .js("return document.querySelector(`svg[aria-label='${arguments[0]}'] path`).getAttribute('d')", vec![label.into()])
+        .js("return document.querySelector(`svg[aria-label='${arguments[0]}'] path`).getAttribute('d')",
+            vec![label.into()])
         .await;
     assert!(path.as_str().unwrap().contains('L'), "{path}");
 }

@@ -10,7 +10,8 @@ pub async fn new_job(p: &Page, kind: &str) {
     p.pick("Kind of job", kind).await;
     p.pick("Refrigerant", "R-410A (A1)").await;
     // Two plates are offered, each with one figure on it; the weaker one will bind.
-    let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'The only figure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
+    let plates = "const f = [...document.querySelectorAll('label')].filter(l => l.textContent === 'The only \
+         figure').map(l => document.getElementById(l.htmlFor)); return f[arguments[0]]";
     for (i, psig) in ["450", "600"].iter().enumerate() {
         p.press("Only one on the plate").await;
         let field = p

@@ -4,7 +4,8 @@ use crate::hold_by_hand::new_job;
 use crate::support::{Page, on_page};
 
 async fn both(p: &Page, ago_s: i64, a: &str, b: &str) {
-    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![ago_s.into()]).await;
+    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)",
+        vec![ago_s.into()]).await;
     for (field, text) in [
         ("Half A, psig", a),
         ("Half B, psig", b),
@@ -49,7 +50,8 @@ fn a_valve_that_lets_by_is_not_a_leak() {
         p.says("do not open the valve").await;
         p.press("All …").await;
         p.says("Cooling alone would have to be 3").await;
-        // Somebody opened it all the same: both stand at 120, so (222 − 120) / (120 − 18) says that the halves are alike.
+        // Somebody opened it all the same: both stand at 120, so (222 − 120) / (120 − 18) says that the halves are
+        // alike.
         p.press("Valve opened").await;
         p.says("Readings and events (9 and 1)").await;
         p.press("It is now").await;

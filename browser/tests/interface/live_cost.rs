@@ -8,8 +8,8 @@ use std::time::Duration;
 
 const MINUTE: Duration = Duration::from_secs(60);
 
-/// A hold that a gauge is listened to, on a phone: requests and bytes of a minute, and how long the page was blocked on a
-/// processor four times slower.
+/// A hold that a gauge is listened to, on a phone: requests and bytes of a minute, and how long the page was blocked
+/// on a processor four times slower.
 #[test]
 #[ignore = "a benchmark of two minutes"]
 fn the_cost_of_a_live_page() {

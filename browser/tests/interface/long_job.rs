@@ -1,4 +1,5 @@
-//! A hold of a day on a job of two: the clock is the wall's, the run is not drawn to scale, a gauge put back makes no fall.
+//! A hold of a day on a job of two: the clock is the wall's, the run is not drawn to scale, a gauge put back makes no
+//! fall.
 
 use crate::hold_by_hand::new_job;
 use crate::support::on_page;
@@ -28,7 +29,8 @@ fn a_day_long_hold_survives_a_reload_and_says_when_it_is_as_warm_again() {
             .api("GET", &format!("/api/tests/{test}"), Value::Null)
             .await;
         let now = p.js("return Date.now()", vec![]).await.as_i64().unwrap();
-        // Ten hours of a day's swing, read every five minutes; the gauge was away for two of them and came back 1.5 psi lower.
+        // Ten hours of a day's swing, read every five minutes; the gauge was away for two of them and came back 1.5
+        // psi lower.
         let start = now - 10 * HOUR;
         let mut readings = Vec::new();
         for k in 0..=120i64 {
@@ -45,7 +47,10 @@ fn a_day_long_hold_survives_a_reload_and_says_when_it_is_as_warm_again() {
                 (0, format!("{psig:.1}")),
                 (1, format!("{:.1}", 80.0 + warm)),
             ] {
-                readings.push(json!({"id": format!("{k}-{c}"), "channel_id": view["channels"][c]["id"], "typed": typed, "at_ms": start + k * 300_000, "client_ms": now}));
+                readings.push(
+                    json!({"id": format!("{k}-{c}"), "channel_id": view["channels"][c]["id"],
+                    "typed": typed, "at_ms": start + k * 300_000, "client_ms": now}),
+                );
             }
         }
         assert_eq!(
@@ -126,7 +131,8 @@ fn units_change_what_is_shown_on_every_new_page() {
         p.says("20.68 bar, 30 min").await;
         p.open("/").await;
         p.says("Right circuit, stage two").await;
-        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Right circuit, stage two')).getAttribute('href')", vec![]).await;
+        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Right \
+             circuit, stage two')).getAttribute('href')", vec![]).await;
         let path = row.as_str().unwrap().to_owned();
         p.open(&format!("{path}?stage=search")).await;
         p.says("at 20.2 bar, leak").await;

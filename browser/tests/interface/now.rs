@@ -1,5 +1,5 @@
-//! What leads: a leak that was not tested again, a figure that cannot be, one unit, one tap to the decay, and a page that
-//! stays where one is.
+//! What leads: a leak that was not tested again, a figure that cannot be, one unit, one tap to the decay, and a page
+//! that stays where one is.
 
 use crate::corrected::held_on_a;
 use crate::hold_by_hand::new_job;
@@ -149,7 +149,8 @@ fn a_shut_valve_leads_to_the_decay_in_one_tap_and_the_page_stays_where_it_is() {
 
 /// Counts taps from here on, those on digits apart.
 async fn count(p: &Page) {
-    let code = "window.taps = 0; document.addEventListener('click', e => { if (!/^[0-9.]$/.test(e.target.closest('button')?.textContent ?? '')) window.taps++; }, true)";
+    let code = "window.taps = 0; document.addEventListener('click', e => { if \
+         (!/^[0-9.]$/.test(e.target.closest('button')?.textContent ?? '')) window.taps++; }, true)";
     p.js(code, vec![]).await;
 }
 

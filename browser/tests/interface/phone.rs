@@ -40,7 +40,8 @@ fn a_reading_goes_in_by_thumb() {
         p.says("Undo 300.4, 69").await;
         p.unfold().await;
         p.says("Was earlier").await;
-        let shown = p.js("return [...document.querySelectorAll('form[aria-label=\"Reading pad\"] input')].map(i => i.placeholder + '|' + i.value)", vec![]).await;
+        let shown = p.js("return [...document.querySelectorAll('form[aria-label=\"Reading pad\"] input')].map(i \
+             => i.placeholder + '|' + i.value)", vec![]).await;
         assert_eq!(shown, serde_json::json!(["300.4|", "69|"]));
         p.press("Supply shut now").await;
         p.says("Readings and events (2 and 1)").await;
@@ -90,7 +91,8 @@ fn single_keys_can_be_switched_off() {
             .send_keys(thirtyfour::Key::Escape + "")
             .await
             .unwrap();
-        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).getAttribute('href')", vec![]).await;
+        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set \
+             and indoor coil')).getAttribute('href')", vec![]).await;
         p.open(row.as_str().unwrap()).await;
         p.says("Vapour port").await;
         p.driver
@@ -119,7 +121,8 @@ async fn place(p: &Page, selector: &str) -> (f64, f64) {
 async fn line_set(p: &Page) -> String {
     p.open("/").await;
     p.says("Line set and indoor coil").await;
-    let path = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).getAttribute('href')", vec![]).await;
+    let path = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and \
+         indoor coil')).getAttribute('href')", vec![]).await;
     path.as_str().unwrap().to_owned()
 }
 
@@ -128,7 +131,8 @@ fn word_trace_and_the_whole_pad_are_on_one_screen() {
     on_page(true, (390, 844), |p| async move {
         line_set(&p).await;
         // The first tap: the row on Today.
-        p.js("[...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).click()", vec![]).await;
+        p.js("[...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor \
+             coil')).click()", vec![]).await;
         p.says("Vapour port").await;
         for what in [
             "[data-testid=headline]",
@@ -163,7 +167,8 @@ fn word_trace_and_the_whole_pad_are_on_one_screen() {
         let tall = place(&p, "figure [role=slider]").await;
         assert!(tall.1 - tall.0 >= 150.0, "{tall:?}");
         // Keys are a thumb apart, and the device's own keyboard stays away.
-        let keys = p.js("return [...document.querySelectorAll('[aria-label=Keys] button')].map(b => { const r = b.getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom]; })", vec![]).await;
+        let keys = p.js("return [...document.querySelectorAll('[aria-label=Keys] button')].map(b => { const r = \
+             b.getBoundingClientRect(); return [r.left, r.top, r.right, r.bottom]; })", vec![]).await;
         let keys: Vec<[f64; 4]> = serde_json::from_value(keys).unwrap();
         assert_eq!(keys.len(), 15);
         for (i, a) in keys.iter().enumerate() {
@@ -270,7 +275,13 @@ fn lying_on_its_side_pad_and_trace_stand_beside_each_other() {
         p.is_sound("a hold on a desk").await;
         let (_, form) = place(&p, "form[aria-label='Reading pad']").await;
         assert!(form <= 800.0, "the pad ends at {form}");
-        let fixed = p.js("return [...document.querySelectorAll('#main *')].filter(e => ['fixed', 'sticky'].includes(getComputedStyle(e).position)).length", vec![]).await;
+        let fixed = p
+            .js(
+                "return [...document.querySelectorAll('#main *')].filter(e => ['fixed', \
+             'sticky'].includes(getComputedStyle(e).position)).length",
+                vec![],
+            )
+            .await;
         assert_eq!(fixed, json!(0), "nothing lies over anything");
     });
 }

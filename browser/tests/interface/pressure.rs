@@ -5,7 +5,8 @@ use crate::support::{Page, on_page};
 
 /// The wall's clock so many seconds ago.
 async fn ago(p: &Page, s: i64) -> String {
-    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![s.into()]).await;
+    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)",
+        vec![s.into()]).await;
     at.as_str().unwrap().to_owned()
 }
 
@@ -116,7 +117,15 @@ fn from_survey_to_a_retest_that_holds() {
         p.press("Nothing found").await;
         p.says("nothing found").await;
         assert!(!p.text().await.contains("Unconfirmed hit"));
-        assert_eq!(p.js("return [...document.querySelectorAll('b')].filter(b => b.textContent === 'Leak').length", vec![]).await, 1);
+        assert_eq!(
+            p.js(
+                "return [...document.querySelectorAll('b')].filter(b => b.textContent === \
+             'Leak').length",
+                vec![]
+            )
+            .await,
+            1
+        );
         p.press("Mended: flare at the header").await;
         p.pick("Cause", "flare not tight").await;
         p.fill("Tightened to", "42").await;
@@ -204,7 +213,8 @@ fn glance_shows_what_runs_and_can_be_made_to_chime() {
     on_page(true, (390, 844), |p| async move {
         p.open("/").await;
         p.says("Line set and indoor coil").await;
-        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set and indoor coil')).getAttribute('href')", vec![]).await;
+        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Line set \
+             and indoor coil')).getAttribute('href')", vec![]).await;
         p.open(row.as_str().unwrap()).await;
         p.says("Vapour port").await;
         p.driver
@@ -217,7 +227,13 @@ fn glance_shows_what_runs_and_can_be_made_to_chime() {
         // The circuit's own page counts down as well: what only the glance has is waited for.
         p.says("Chimes").await;
         p.says("until the").await;
-        let fits = p.js("const r = document.querySelector('[aria-label=Glance]'); return r.scrollWidth <= r.clientWidth", vec![]).await;
+        let fits = p
+            .js(
+                "const r = document.querySelector('[aria-label=Glance]'); return r.scrollWidth <= \
+             r.clientWidth",
+                vec![],
+            )
+            .await;
         assert_eq!(fits, true);
         // It chimes unless somebody said otherwise.
         p.press("Chimes").await;

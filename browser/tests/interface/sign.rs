@@ -8,7 +8,8 @@ fn a_circuit_is_signed_with_a_deviation_and_then_read_only() {
     on_page(true, (1280, 800), |p| async move {
         p.open("/").await;
         p.says("Right circuit, stage two").await;
-        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Right circuit, stage two')).getAttribute('href')", vec![]).await;
+        let row = p.js("return [...document.querySelectorAll('a')].find(a => a.textContent.includes('Right \
+             circuit, stage two')).getAttribute('href')", vec![]).await;
         let path = row.as_str().unwrap().to_owned();
         p.open(&format!("{path}?stage=sign_off")).await;
         p.says("gates are missing").await;

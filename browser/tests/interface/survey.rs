@@ -36,7 +36,8 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
         let mut survey = c["survey"]["survey"].clone();
         survey["components"][0]["section"] = json!("indoor unit");
         survey["sections"][1]["is_tested"] = json!(false);
-        survey["valves"] = json!([{"name": "hand valve", "section": "whole circuit", "is_shut": true, "behind": "section", "other": "indoor unit"}]);
+        survey["valves"] = json!([{"name": "hand valve", "section": "whole circuit", "is_shut": true,
+            "behind": "section", "other": "indoor unit"}]);
         let (status, said) = p
             .api(
                 "PUT",
@@ -54,7 +55,12 @@ fn a_second_section_takes_its_plate_out_of_scope_until_the_valve_is_opened() {
         // Opened, both are under test together.
         p.stage("Survey").await;
         p.says("Valves that bound what is under test").await;
-        p.js("[...document.querySelectorAll('summary')].find(s => s.textContent.includes('hand valve')).click()", vec![]).await;
+        p.js(
+            "[...document.querySelectorAll('summary')].find(s => s.textContent.includes('hand \
+             valve')).click()",
+            vec![],
+        )
+        .await;
         p.pick("Is", "open").await;
         p.press("Keep this survey").await;
         p.says("open · behind it indoor unit").await;
@@ -79,7 +85,12 @@ fn a_photo_stands_beside_the_typed_figure() {
         let dir = tempfile::tempdir().unwrap();
         let file = dir.path().join("plate.png");
         std::fs::write(&file, png).unwrap();
-        p.js("[...document.querySelectorAll('summary')].find(s => s.textContent.includes('indoor coil')).click()", vec![]).await;
+        p.js(
+            "[...document.querySelectorAll('summary')].find(s => s.textContent.includes('indoor \
+             coil')).click()",
+            vec![],
+        )
+        .await;
         p.says("Photo of the plate").await;
         let input = p
             .driver
@@ -95,7 +106,13 @@ fn a_photo_stands_beside_the_typed_figure() {
                 "the photo never reached the survey"
             );
         }
-        let wide = p.js("const i = document.querySelector('img[alt=\"Plate of indoor coil\"]'); return i ? i.naturalWidth : 0", vec![]).await;
+        let wide = p
+            .js(
+                "const i = document.querySelector('img[alt=\"Plate of indoor coil\"]'); return i ? \
+             i.naturalWidth : 0",
+                vec![],
+            )
+            .await;
         assert_eq!(wide, 1);
         p.is_sound("a survey with a photo").await;
         // Something that is no picture is refused in words.

@@ -5,7 +5,8 @@ use crate::support::{Page, both, on_page};
 use serde_json::json;
 
 async fn log(p: &Page, ago_s: i64, micron: f64) {
-    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)", vec![ago_s.into()]).await;
+    let at = p.js("const d = new Date(Date.now() - arguments[0] * 1000); return d.toTimeString().slice(0, 8)",
+        vec![ago_s.into()]).await;
     p.fill("Far gauge, micron", &format!("{micron:.0}")).await;
     p.fill("Read at", at.as_str().unwrap()).await;
     p.key("Read at", thirtyfour::Key::Enter).await;

@@ -186,7 +186,13 @@ async fn look(p: &Page, suffix: &str) {
 fn every_view_is_sound_by_day() {
     on_page(true, (1280, 800), |p| async move {
         look(&p, "").await;
-        let font = p.js("return getComputedStyle(document.body).fontFamily + document.fonts.check('16px \"Atkinson Hyperlegible Next Variable\"')", vec![]).await;
+        let font = p
+            .js(
+                "return getComputedStyle(document.body).fontFamily + document.fonts.check('16px \
+             \"Atkinson Hyperlegible Next Variable\"')",
+                vec![],
+            )
+            .await;
         assert!(
             font.as_str().unwrap().contains("Atkinson") && font.as_str().unwrap().ends_with("true"),
             "{font}"

@@ -18,8 +18,8 @@ const PER_DECADE: f64 = 40.0;
 
 /// Time to a target in Pa, s; `None` where the load keeps it above.
 ///
-/// t = ∫ V dp / (S_eff(p) p − Q), by the trapezium rule in ln p (O'Hanlon, section on rough pumping; from memory). For a
-/// constant speed and no load this is V/S·ln(p0/p1).
+/// t = ∫ V dp / (S_eff(p) p − Q), by the trapezium rule in ln p (O'Hanlon, section on rough pumping; from memory).
+/// For a constant speed and no load this is V/S·ln(p0/p1).
 #[must_use]
 pub fn time_to(rig: &Rig, pumping: &Pumping, target: f64) -> Option<f64> {
     if !(target > 0.0 && pumping.from > 0.0) {

@@ -78,7 +78,8 @@ pub fn as_warm_again(t: &Series, start: f64) -> Option<f64> {
 mod tests {
     use super::*;
 
-    /// Worked by hand from the two formulas: 0.4 psi/min at 550 psig is 0.06 at 199 and 0.03 at 150 laminar; 0.15 and 0.12 choked.
+    /// Worked by hand from the two formulas: 0.4 psi/min at 550 psig is 0.06 at 199 and 0.03 at 150 laminar; 0.15 and
+    /// 0.12 choked.
     #[test]
     fn a_leak_found_high_hides_low() {
         let abs = |psig: f64| (psig + 14.7) * 6_894.757;

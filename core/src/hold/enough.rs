@@ -13,7 +13,8 @@ use crate::matter::nitrogen::pressure_per_kelvin;
 use crate::quantity::{AbsolutePressure, Temperature};
 use crate::reading::Placement;
 
-/// How long a hold has to last, s, before the limit (Pa/s) is one step of the gauge (Pa) that does not waver between two.
+/// How long a hold has to last, s, before the limit (Pa/s) is one step of the gauge (Pa) that does not waver between
+/// two.
 #[must_use]
 pub fn digit_takes(digit: f64, limit: f64) -> f64 {
     digit / limit
@@ -80,7 +81,8 @@ pub struct Reach {
 }
 
 /// Intervals as they come out are so much wider than the bound that knows noise and lag (docs/method.md; set so that
-/// foretold and shown agree there and in core/tests/all/pressure_laws.rs): under sun and cloud the lag must be found too.
+/// foretold and shown agree there and in core/tests/all/pressure_laws.rs): under sun and cloud the lag must be found
+/// too.
 fn wider(f: &Foreseen) -> f64 {
     match (f.sky, f.probe) {
         (Sky::Cloud(_), Some(Placement::Strapped)) => 1.1,

@@ -27,7 +27,8 @@ fn sits(placement: Placement) -> (f64, [f64; SPANS.len()]) {
     }
 }
 
-/// How surely the gain is known, and the weights of the lags: so many probes that sit so, or one that is left of several.
+/// How surely the gain is known, and the weights of the lags: so many probes that sit so, or one that is left of
+/// several.
 pub fn held_to(
     count: usize,
     is_left: bool,
@@ -83,7 +84,8 @@ pub fn priors(gas: &HeldGas, limit: HoldLimit) -> Priors {
     let p = gas.pressure.v[0];
     let (from, to) = (gas.pressure.t[0], gas.pressure.t[gas.pressure.len() - 1]);
     let hours = ((to - from) / 3600.0).max(1e-3);
-    // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends' share.
+    // Weather wanders by about 1 hPa per root hour (common practice); a slope over the hold sees 1.2 of the ends'
+    // share.
     let weather = if gas.weather_unknown {
         110.0 * hours.sqrt() / (to - from).max(1.0)
     } else {

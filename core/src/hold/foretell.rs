@@ -25,8 +25,8 @@ pub struct Foretold {
 pub const FAR: f64 = 8.0;
 /// Steps from one time looked at to the next, as a ratio.
 const STEP: f64 = 1.15;
-/// In a shorter record, s, the weather has not shown itself: nothing is foretold nine times in ten. Chosen by looking at
-/// the table in docs/method.md.
+/// In a shorter record, s, the weather has not shown itself: nothing is foretold nine times in ten. Chosen by looking
+/// at the table in docs/method.md.
 const LEARNT: f64 = 1_200.0;
 /// Blocks of the record drawn out.
 const BLOCKS: usize = 60;

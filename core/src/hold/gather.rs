@@ -145,8 +145,8 @@ pub fn gather(recording: &Recording) -> Option<HeldGas> {
     })
 }
 
-/// A pressure this share of itself off, and more than twenty digits, from neighbours that agree is a slip. A closed system
-/// does not leap and come back. Common practice, no source.
+/// A pressure this share of itself off, and more than twenty digits, from neighbours that agree is a slip. A closed
+/// system does not leap and come back. Common practice, no source.
 const LEAPS: (f64, f64) = (0.01, 20.0);
 /// A temperature so far off, K, from neighbours so near in time, s; further apart the weather may do it, but not this.
 const JUMPS: [(f64, f64); 2] = [(4.0, 150.0), (15.0, 3_600.0)];
@@ -218,8 +218,8 @@ fn thermometers(
 pub const RESTED: f64 = 900.0;
 
 impl HeldGas {
-    /// The first reading came as the supply was shut, and the next one only when filling was over: how far it had warmed
-    /// the gas is in their difference.
+    /// The first reading came as the supply was shut, and the next one only when filling was over: how far it had
+    /// warmed the gas is in their difference.
     #[must_use]
     pub fn first_alone(&self) -> bool {
         let after = |i: usize| self.pressure.t.get(i).map(|t| t - self.start);
@@ -470,9 +470,10 @@ fn put_back(recording: &Recording) -> Option<(f64, f64)> {
     ))
 }
 
-/// Moments at which something was done, and how large a step it may have made (share of pressure): a gauge put back loses
-/// a hose-full; a valve opens or shuts part of the volume. Where hose and system are known, what the hose took is given
-/// back to the pressures after it, and only its doubt is left; else 2 % either way (common practice, no source).
+/// Moments at which something was done, and how large a step it may have made (share of pressure): a gauge put back
+/// loses a hose-full; a valve opens or shuts part of the volume. Where hose and system are known, what the hose took
+/// is given back to the pressures after it, and only its doubt is left; else 2 % either way (common practice, no
+/// source).
 fn steps(recording: &Recording, start: f64, pressure: &mut Series) -> Vec<(f64, f64)> {
     let air = recording.atmosphere().0.pa();
     let hose = put_back(recording);

@@ -3,8 +3,8 @@
 //! Liquid that is left stands at its saturation: R-410A at 70 °F moves by some 3.3 psi a degree Fahrenheit, nitrogen at
 //! 275 psig by 0.57. A trace that moves so is no nitrogen, and its correction would invent or hide a loss.
 //!
-//! P = a + b·t + c·T over block means, by least squares: c against what nitrogen does. It says so only where temperature
-//! went up or down apart from a straight line, so that filling or a leak cannot be taken for it.
+//! P = a + b·t + c·T over block means, by least squares: c against what nitrogen does. It says so only where
+//! temperature went up or down apart from a straight line, so that filling or a leak cannot be taken for it.
 
 use super::gather::HeldGas;
 use crate::matter::nitrogen;

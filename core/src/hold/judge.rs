@@ -27,7 +27,8 @@ const LEAST: f64 = 3e4;
 /// planned time (CP).
 const SOONEST: f64 = 595.0;
 /// Nothing holds by an interval whose half width is more than so many limits: its upper end lies within the limit then
-/// only because its middle says that gas was gained. While it is looked at again and again, before its time is up: of one.
+/// only because its middle says that gas was gained. While it is looked at again and again, before its time is up: of
+/// one.
 const WIDEST: (f64, f64) = (1.0, 1.5);
 /// A difference over the record errs by so many times the rounding that lasts (least squares under noise of half the
 /// record's correlation time).
@@ -264,8 +265,8 @@ fn decide(mut v: HoldFinding, recording: &Recording, gas: &HeldGas) -> HoldFindi
     }
 }
 
-/// A fall too large for any settling that still goes on in the second half of the record: that is a leak, and no gas that
-/// somebody let out once.
+/// A fall too large for any settling that still goes on in the second half of the record: that is a leak, and no gas
+/// that somebody let out once.
 fn goes_on_falling(v: &HoldFinding, loss: Loss, f: &Fitted<'_>) -> bool {
     let limit = v.limit.rate();
     if loss.surely <= limit {

@@ -1,15 +1,16 @@
 //! The model of a hold, and the loss with everything else summed over.
 //!
-//! y(t) = a − r·t + g·u_L(t) + Σ d_k(t) + Σ shares + k·ΔT_gauge(t) + k'·150 s·dT_gauge/dt + Σ b·(1 − e^(−(t − t_b)/15 min))
+//! y(t) = a − r·t + g·u_L(t) + Σ d_k(t) + Σ shares + k·ΔT_gauge(t) + k'·150 s·dT_gauge/dt + Σ b·(1 − e^(−(t − t_b)/15
+//! min))
 //!        + c·(0.9 e^(−t/τ) + 0.1 e^(−t/τ')) + c'·e^(−t/τ') + e·e^(−t/L) + w·Δ(sides) + Σ steps + q(t) + s·ε(t)
 //!
-//! y raw change of pressure (Pa), r loss (Pa/s), u_L what the expected temperature does (Pa) seen through a lag L, g gain
-//! with prior mean 1, d_k the ways in which the temperature may have been otherwise, k the gauge's own temperature
-//! coefficient, k' the same while it warms sooner or later than the pipe, b a warming of the gauge no probe saw, and that by
-//! the sun from t_b on, c, c' the transient of filling, e the lag's own start, w the error of the sides' shares, a step
-//! wherever something was done, q what the digits hide, ε noise: Ornstein-Uhlenbeck plus white. L, τ, τ', the size of c,
-//! the noise's correlation time, its colour and its size s are summed over grids; the rest is solved exactly. The priors
-//! are common practice without a source.
+//! y raw change of pressure (Pa), r loss (Pa/s), u_L what the expected temperature does (Pa) seen through a lag L, g
+//! gain with prior mean 1, d_k the ways in which the temperature may have been otherwise, k the gauge's own temperature
+//! coefficient, k' the same while it warms sooner or later than the pipe, b a warming of the gauge no probe saw, and
+//! that by the sun from t_b on, c, c' the transient of filling, e the lag's own start, w the error of the sides'
+//! shares, a step wherever something was done, q what the digits hide, ε noise: Ornstein-Uhlenbeck plus white. L, τ,
+//! τ', the size of c, the noise's correlation time, its colour and its size s are summed over grids; the rest is
+//! solved exactly. The priors are common practice without a source.
 
 use super::amount::Traces;
 use super::settle::Fading;
@@ -58,8 +59,8 @@ const NEGLIGIBLE: (f64, f64) = (10.0, 12.0);
 fn discrepancy(duration: f64) -> f64 {
     1.0 + 0.25 * (-duration / 900.0).exp()
 }
-/// A part of the filling's heat sits in metal and fades more slowly, with this share of the amplitude, mean and standard
-/// deviation. Common practice, no source.
+/// A part of the filling's heat sits in metal and fades more slowly, with this share of the amplitude, mean and
+/// standard deviation. Common practice, no source.
 pub const SLOW_SHARE: (f64, f64) = (0.1, 0.2);
 /// A warming of the gauge that no probe saw grows with this time constant, s.
 const GAUGE_WARMING: f64 = 900.0;

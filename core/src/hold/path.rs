@@ -48,8 +48,8 @@ const DAY: f64 = 4.0 * 3_600.0;
 /// The level is known to no better than this beforehand, K.
 const LEVEL: f64 = 20.0;
 /// How much a probe may err from reading to reading beyond the noise that shows, K, with weights. Common practice, no
-/// source. Believed steadier than it is, it gave intervals that missed nine times in ten; believed less steady, a smooth
-/// pressure seemed to prove that the gas lags far behind, and closed volumes *fell*.
+/// source. Believed steadier than it is, it gave intervals that missed nine times in ten; believed less steady, a
+/// smooth pressure seemed to prove that the gas lags far behind, and closed volumes *fell*.
 const UNSTEADY: [(f64, f64); 4] = [(0.005, 0.2), (0.02, 0.4), (0.05, 0.3), (0.12, 0.1)];
 /// The same where too few readings tell.
 const UNTOLD: [(f64, f64); 1] = [(0.02, 1.0)];

@@ -86,7 +86,8 @@ mod tests {
 
     /// Worked by hand from the formula above: 0.4 psi in 30 min at 300 psig, 5 L, R-410A, 21 °C.
     /// Q = 0.005·1.532 = 7.66e-3 Pa m³/s; low: (933² − 101²)/(2170² − 101²)·17.6/12.4 = 0.260;
-    /// ·0.07259/(8.314·294.3) → 5.91e-8 kg/s = 1.86 kg/yr. Worked apart with choked and molecular flow: 1.9–2.1 low, 5.6–15.6 high.
+    /// ·0.07259/(8.314·294.3) → 5.91e-8 kg/s = 1.86 kg/yr. Worked apart with choked and molecular flow: 1.9–2.1 low,
+    /// 5.6–15.6 high.
     #[test]
     fn a_short_hold_still_hides_two_kilograms_a_year() {
         let p = proof(

@@ -1,8 +1,8 @@
 //! Copper tube sizes and what they hold.
 //!
 //! Inside volume per length: V/L = π (d − 2 s)² / 4, d outside diameter, s wall.
-//! Inch sizes: ASTM B280-20, coils up to 7/8 in and straight lengths above (walls from memory). Metric sizes: EN 12735-1:2020 (walls from memory). A tube that is not in the list is
-//! entered with its own inside diameter.
+//! Inch sizes: ASTM B280-20, coils up to 7/8 in and straight lengths above (walls from memory). Metric sizes: EN
+//! 12735-1:2020 (walls from memory). A tube that is not in the list is entered with its own inside diameter.
 
 /// One size of tube.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -75,8 +75,8 @@ impl TubeSize {
 mod tests {
     use super::*;
 
-    /// Common practice, no source: 3/8 in with R-410A liquid holds 0.56–0.6 oz/ft at 7–24 °C; saturated liquid at 16 °C is
-    /// 1,098 kg/m³ (CoolProp 8.0.0, from memory of its table), so 0.0490 L/m gives 0.578 oz/ft.
+    /// Common practice, no source: 3/8 in with R-410A liquid holds 0.56–0.6 oz/ft at 7–24 °C; saturated liquid at 16
+    /// °C is 1,098 kg/m³ (CoolProp 8.0.0, from memory of its table), so 0.0490 L/m gives 0.578 oz/ft.
     #[test]
     fn a_foot_of_liquid_line_holds_what_the_trade_says() {
         let per_foot = TubeSize::from_code("3/8 in").unwrap().litres_per_metre() * 0.3048 * 1.098;

@@ -24,7 +24,8 @@ impl Default for Units {
 }
 
 impl Units {
-    /// The units of these codes for pressure, temperature and vacuum; the default where none is given or one does not fit.
+    /// The units of these codes for pressure, temperature and vacuum; the default where none is given or one does not
+    /// fit.
     #[must_use]
     pub fn of_codes(
         pressure: Option<&str>,

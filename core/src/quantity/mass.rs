@@ -1,7 +1,7 @@
 //! Masses of refrigerant as the trade writes them: grams, kilograms, ounces, pounds with decimals, pounds and ounces.
 //!
-//! Pounds with decimals and pounds with ounces look alike and are not: 5.5 lb is 5 lb 8 oz, not 5 lb 5 oz. So every mass
-//! is shown in all forms at once, and each can be typed.
+//! Pounds with decimals and pounds with ounces look alike and are not: 5.5 lb is 5 lb 8 oz, not 5 lb 5 oz. So every
+//! mass is shown in all forms at once, and each can be typed.
 
 use super::number::{NumberFault, parse_number};
 use crate::named;

@@ -160,8 +160,8 @@ impl Unit {
     pub fn code(self) -> &'static str {
         self.info().code
     }
-    /// By the Unified Code for Units of Measure (UCUM 2.2), as other programs read units; above the air or from nothing is
-    /// not told by it.
+    /// By the Unified Code for Units of Measure (UCUM 2.2), as other programs read units; above the air or from
+    /// nothing is not told by it.
     #[must_use]
     pub fn ucum(self) -> &'static str {
         match self {

@@ -61,7 +61,8 @@ impl TryFrom<String> for GaugeUnit {
         let PressureUnit(unit) = code.try_into()?;
         if unit.is_absolute() {
             return Err(format!(
-                "“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above the air",
+                "“{}” is an absolute unit, and this is a gauge pressure: give it in psig, psi, bar or kPa above \
+                 the air",
                 unit.code()
             ));
         }

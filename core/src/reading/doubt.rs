@@ -62,9 +62,9 @@ pub fn take_lonely(s: &mut Series, is_far: impl Fn(&Between) -> bool) -> Vec<Lon
 pub const SAME: (usize, f64) = (20, 120.0);
 /// Fast noise of so many digits does not leave a reading alone for that long.
 pub const NOISY: f64 = 0.8;
-/// A trace that stops dead: so many readings alike, after it had moved by so many digits in one of the times below, and by
-/// no more than so many times that in as long before; and it stands for twice as long. What levels has slowed down by half
-/// at most then, and moves on; the weather turns, but does not stop.
+/// A trace that stops dead: so many readings alike, after it had moved by so many digits in one of the times below,
+/// and by no more than so many times that in as long before; and it stands for twice as long. What levels has slowed
+/// down by half at most then, and moves on; the weather turns, but does not stop.
 const DEAD: (usize, f64, f64) = (5, 4.0, 2.0);
 /// Times looked at, s.
 const WINDOWS: [f64; 3] = [120.0, 180.0, 300.0];

@@ -361,8 +361,17 @@ fn read_when(table: &Table<'_>, line: u64, row: &csv::StringRecord) -> Result<Wh
             format!("“{text}” is no time at which a test can have been: years 1990 to 2100"),
         ));
     }
-    at.map(When::Stamp)
-        .map_err(|_| Fault::cell(table.file, line, "time", format!("“{text}” is not an ISO 8601 time with its offset, such as 2026-05-04T09:30:00+02:00")))
+    at.map(When::Stamp).map_err(|_| {
+        Fault::cell(
+            table.file,
+            line,
+            "time",
+            format!(
+                "“{text}” is not an ISO 8601 time with its \
+             offset, such as 2026-05-04T09:30:00+02:00"
+            ),
+        )
+    })
 }
 
 fn time_column(table: &Table<'_>) -> Result<(), Fault> {
@@ -481,7 +490,8 @@ fn read_events(text: &str, clock: &mut Option<Option<i64>>) -> Result<Vec<Event>
                 *line,
                 here,
                 format!(
-                    "readings.csv gives {there} and this file {here}: give both on one clock, so that events fall where they happened"
+                    "readings.csv gives {there} and this file {here}: give both on one clock, so that events \
+                     fall where they happened"
                 ),
             ));
         }

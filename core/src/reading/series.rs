@@ -120,8 +120,8 @@ impl Series {
             self.at(0.5 * (from + to))
         }
     }
-    /// Standard deviation of one reading's fast noise before it was rounded to `digit`. None shows, and 0 is said, where
-    /// readings are few or so far apart that what differs from one to the next may be what is measured.
+    /// Standard deviation of one reading's fast noise before it was rounded to `digit`. None shows, and 0 is said,
+    /// where readings are few or so far apart that what differs from one to the next may be what is measured.
     #[must_use]
     pub fn noise_before_rounding(&self, digit: f64) -> f64 {
         if self.len() >= 8 && self.usual_step() <= NOISE_SHOWS {

@@ -18,8 +18,8 @@ fn table<'a>(rows: impl IntoIterator<Item = Vec<Cow<'a, str>>>) -> Vec<u8> {
 /// Signs with which a spreadsheet takes a text for a formula and runs it.
 const FORMULA: [char; 6] = ['=', '+', '-', '@', '\t', '\r'];
 
-/// A text as a cell: one that a spreadsheet would run has an apostrophe before it, the usual way to say *text*. One that
-/// has such an apostrophe itself gets another, so that reading gives back what was written.
+/// A text as a cell: one that a spreadsheet would run has an apostrophe before it, the usual way to say *text*. One
+/// that has such an apostrophe itself gets another, so that reading gives back what was written.
 fn guarded(text: &str) -> Cow<'_, str> {
     if text.trim_start_matches('\'').starts_with(FORMULA) {
         format!("'{text}").into()
@@ -247,7 +247,8 @@ fn resource(name: &str, fields: &[(&str, &str)]) -> Value {
             _ => json!({"name": n, "type": t}),
         })
         .collect();
-    json!({"name": name, "path": format!("{name}.csv"), "profile": "tabular-data-resource", "schema": {"fields": fields}})
+    json!({"name": name, "path": format!("{name}.csv"), "profile": "tabular-data-resource",
+        "schema": {"fields": fields}})
 }
 
 fn about(recording: &Recording, title: &str, time: &str) -> Value {

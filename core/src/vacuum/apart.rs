@@ -1,4 +1,5 @@
-//! When waiting will tell leak from no leak: the shapes without one are fitted anew to what the leak would show by then.
+//! When waiting will tell leak from no leak: the shapes without one are fitted anew to what the leak would show by
+//! then.
 
 use super::background::Background;
 use super::explain::Sums;

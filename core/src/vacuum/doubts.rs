@@ -125,7 +125,8 @@ const LEAST_TOP: f64 = 5_000.0 * MICRON;
 /// step was so many times steeper than the way before it.
 const CUT: (f64, f64) = (0.1, 1.5);
 
-/// Where a display ended: the same highest reading to the end of the trace, after a rise that was nowhere near levelling.
+/// Where a display ended: the same highest reading to the end of the trace, after a rise that was nowhere near
+/// levelling.
 pub fn top_of_display(s: &Series, digit: f64) -> Option<Doubt> {
     let end = s.len().checked_sub(1)?;
     let value = s.v[end];

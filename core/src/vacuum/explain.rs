@@ -85,8 +85,8 @@ const EVEN: (f64, f64) = (60.0, 500.0 * MICRON);
 /// No water, oil or rubber lifts a system so far in so short a time, Pa/s: 10,000 micron a minute.
 const GROSS: f64 = 10_000.0 * MICRON / 60.0;
 
-/// Explains a rise (`series`: seconds since isolation, Pa absolute). `None` with fewer than four readings or no spread in
-/// time, unless what is left of them can only be an inflow.
+/// Explains a rise (`series`: seconds since isolation, Pa absolute). `None` with fewer than four readings or no
+/// spread in time, unless what is left of them can only be an inflow.
 #[must_use]
 pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     let is_low = |(t, v): &(&f64, &f64)| **v < STRAIGHT_TO && known.top.is_none_or(|top| **t < top);
@@ -129,8 +129,8 @@ pub fn explain(series: &Series, known: &Background) -> Option<Explanations> {
     .up(&b, known, series.t[low - 1] + 3600.0)
 }
 
-/// No water lifts a system further than this, Pa, and rubber and oil by far not so far: what stands higher is an inflow,
-/// also where the trace was cut off long before.
+/// No water lifts a system further than this, Pa, and rubber and oil by far not so far: what stands higher is an
+/// inflow, also where the trace was cut off long before.
 fn most_vapour(known: &Background) -> f64 {
     prior().water_band.ends[1] * known.saturation.unwrap_or(WARM)
 }
@@ -224,8 +224,8 @@ impl Sums {
         })
     }
 
-    /// Whether what a fit leaves over is noise: its squared misfit is about the number of blocks, or no block is further
-    /// off than digits and fast noise may take it.
+    /// Whether what a fit leaves over is noise: its squared misfit is about the number of blocks, or no block is
+    /// further off than digits and fast noise may take it.
     fn fits(&self, fit: &Fit<'_>, mean: &[f64], digit: f64, noise: &Noise) -> bool {
         let n = fit.gram.n;
         if fit.gram.misfit(&fit.index, mean) < n + FITS * (2.0 * n).sqrt() {

@@ -166,7 +166,8 @@ pub struct DecayFinding {
     pub reaches_s: Option<f64>,
     /// The forecast crosses the limit within the hour.
     pub warns: bool,
-    /// Seconds since isolation at which leak and no leak will differ visibly; `None`: waiting won't do it (or they do already).
+    /// Seconds since isolation at which leak and no leak will differ visibly; `None`: waiting won't do it (or they do
+    /// already).
     pub comes_apart_s: Option<f64>,
     /// Isolation, s since the recording's start.
     pub isolated_at_s: Option<f64>,

@@ -248,9 +248,9 @@ const LIKELY: f64 = 0.5;
 /// Less likely than this it is not reckoned with where the trace has levelled.
 const UNLIKELY: f64 = 0.1;
 
-/// What a decay that passes is worth: by when it would stand at the limit if it went on as it last did, and by how likely
-/// a leak is. From two readings that is their mean slope, which a bending rise never exceeds later: fewer readings make
-/// the word no stronger.
+/// What a decay that passes is worth: by when it would stand at the limit if it went on as it last did, and by how
+/// likely a leak is. From two readings that is their mean slope, which a bending rise never exceeds later: fewer
+/// readings make the word no stronger.
 fn watch(v: &mut DecayFinding, r: &Rise, known: &Background, found: Option<&Explanations>) {
     // What stands lower than at isolation has not risen, whatever may come.
     if v.outcome != DecayOutcome::Passes || r.last <= r.first {
@@ -264,8 +264,8 @@ fn watch(v: &mut DecayFinding, r: &Rise, known: &Background, found: Option<&Expl
     v.leak_likely = leak >= LIKELY;
     // Where something happened in the trace nothing says what it did since: any rise that counts is watched.
     let is_odd = found.is_some_and(|f| !f.fits) && r.last - r.first > known.negligible.0;
-    // Slower than what counts in ten minutes, but watched for so long that it is seen: it has crossed the limit, or will
-    // within as long again.
+    // Slower than what counts in ten minutes, but watched for so long that it is seen: it has crossed the limit, or
+    // will within as long again.
     let crosses = r.last > v.limit.level_pa || v.limit.level_pa - r.last < rate * r.lasted;
     v.rising = rate > slowest || leak >= UNLIKELY || is_odd || crosses;
     // A leak that hides in a levelling trace goes on for ever: its own slope counts then.

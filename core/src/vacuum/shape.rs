@@ -11,7 +11,8 @@ pub enum Shape {
     Levelling(f64, f64),
     /// Their difference: blends between the two.
     LevellingBlend(f64, f64),
-    /// 1 − e^(−t/τ), the mean of time constants over a factor of eight about this one: water that comes from many places.
+    /// 1 − e^(−t/τ), the mean of time constants over a factor of eight about this one: water that comes from many
+    /// places.
     LevellingSpread(f64),
     /// What a steady change of temperature adds to a levelling rise: t − τ(1 − e^(−t/τ)), per s.
     LevellingDrift(f64),
@@ -84,7 +85,8 @@ impl Shape {
 mod tests {
     use super::*;
 
-    /// Worked by hand from √(t0 + t) − √t0: after 90 min of pulling, outgassing departs from a straight line by under 1 % of the rise in 10 min.
+    /// Worked by hand from √(t0 + t) − √t0: after 90 min of pulling, outgassing departs from a straight line by under
+    /// 1 % of the rise in 10 min.
     #[test]
     fn after_a_long_pull_outgassing_is_nearly_straight() {
         let shape = Shape::Root(5_400.0);

@@ -13,7 +13,8 @@ use nalgebra::DMatrix;
 const POINTS: f64 = 70.0;
 /// Fast noise is estimated from the readings where there are so many; else it is summed over.
 const MANY: usize = 60;
-/// The ends have evened out and the steepest part of a rise is over by then, s: what is left between neighbours is noise.
+/// The ends have evened out and the steepest part of a rise is over by then, s: what is left between neighbours is
+/// noise.
 const CALM: f64 = 150.0;
 
 /// Block means, fine at the start, where the ends even out.

@@ -1,5 +1,5 @@
-//! Decays whose readings do more than rise: slips, a gauge that stops, an isolation marked too early, a bump, a gross leak,
-//! a gauge that is not accurate enough; and what is said of them. Priors that the judge does not know.
+//! Decays whose readings do more than rise: slips, a gauge that stops, an isolation marked too early, a bump, a gross
+//! leak, a gauge that is not accurate enough; and what is said of them. Priors that the judge does not know.
 
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;

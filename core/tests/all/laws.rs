@@ -119,7 +119,8 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(24))]
 
     #[test]
-    fn the_amount_of_gas_does_not_change_with_temperature(psig in 60f64..600.0, a in -6f64..6.0, b in -6f64..6.0, c in -6f64..6.0) {
+    fn the_amount_of_gas_does_not_change_with_temperature(psig in 60f64..600.0, a in -6f64..6.0,
+        b in -6f64..6.0, c in -6f64..6.0) {
         let v = judge_hold(&closed(psig, [a, b, c], [0.5, 0.3, 0.2], (Unit::Psig, Unit::DegF), [0, 1, 2]));
         let worst = v.trace.iter().filter_map(|p| p.corrected).fold(0f64, |m, x| m.max(x.abs()));
         // A ten-thousandth of the pressure, from rounding in degrees and from the solver.
@@ -137,7 +138,8 @@ proptest! {
 
     #[test]
     fn the_loss_depends_on_neither_units_nor_the_order_of_probes(psig in 100f64..500.0, a in -3f64..3.0) {
-        let loss = |units, order| judge_hold(&closed(psig, [a, 0.5 * a, 0.1], [0.5, 0.3, 0.2], units, order)).loss.unwrap();
+        let loss = |units, order| judge_hold(&closed(psig, [a, 0.5 * a, 0.1], [0.5, 0.3, 0.2], units,
+            order)).loss.unwrap();
         let one = loss((Unit::Psig, Unit::DegF), [0, 1, 2]);
         let other = loss((Unit::KPa, Unit::DegC), [0, 1, 2]);
         let width = one.high - one.low;
@@ -149,8 +151,10 @@ proptest! {
     #[test]
     fn an_explanation_does_not_depend_on_the_unit(start in 100f64..400.0, rate in 0f64..20.0) {
         let decay = |unit: Unit, factor: f64| {
-            let readings = (0..120).map(|k| (f64::from(k) * 10.0, 0, (start + rate * f64::from(k) / 6.0 + f64::from(k * 7 % 3)) * factor)).collect();
-            judge_decay(&blank(Kind::VacuumDecay, vec![Channel { resolution: Some(factor), ..Channel::new("V", Quantity::AbsolutePressure, unit) }], readings))
+            let readings = (0..120).map(|k| (f64::from(k) * 10.0, 0,
+                (start + rate * f64::from(k) / 6.0 + f64::from(k * 7 % 3)) * factor)).collect();
+            judge_decay(&blank(Kind::VacuumDecay, vec![Channel { resolution: Some(factor), ..Channel::new("V",
+                Quantity::AbsolutePressure, unit) }], readings))
         };
         let (a, b) = (decay(Unit::Micron, 1.0), decay(Unit::Pa, 101_325.0 / 760_000.0));
         prop_assert_eq!(a.outcome, b.outcome);
@@ -159,10 +163,12 @@ proptest! {
 
     #[test]
     fn leak_by_conserves_gas(a in 50f64..300.0, moved in 2f64..20.0) {
-        let half = |name: &str, position| Channel { position: Some(position), resolution: Some(0.1), ..Channel::new(name, Quantity::GaugePressure, Unit::Psig) };
+        let half = |name: &str, position| Channel { position: Some(position), resolution: Some(0.1),
+            ..Channel::new(name, Quantity::GaugePressure, Unit::Psig) };
         // Equal volumes, real gas: B gains the amount that A loses, which is not quite the same pressure.
         let room = [(1.0, 293.15)];
-        let amount = |psig: f64| density(AbsolutePressure::from_pa(psig * 6_894.757 + ATMOSPHERE), Temperature::from_k(293.15));
+        let amount = |psig: f64| density(AbsolutePressure::from_pa(psig * 6_894.757 + ATMOSPHERE),
+            Temperature::from_k(293.15));
         let gained = (isochore(amount(0.0) + amount(a) - amount(a - moved), &room, &room) - ATMOSPHERE) / 6_894.757;
         let readings = vec![(0.0, 0, a), (0.0, 1, 0.0), (600.0, 0, a - moved), (600.0, 1, gained)];
         let mut r = blank(Kind::LeakBy, vec![half("A", Position::HalfA), half("B", Position::HalfB)], readings);
@@ -173,8 +179,8 @@ proptest! {
     }
 }
 
-/// A closed volume on a gauge without error, its probes noisier or quieter than any judge can know beforehand. It was said
-/// to fall once, and nine of ten intervals missed, as a size of that noise was taken for granted.
+/// A closed volume on a gauge without error, its probes noisier or quieter than any judge can know beforehand. It was
+/// said to fall once, and nine of ten intervals missed, as a size of that noise was taken for granted.
 #[test]
 fn how_noisy_probes_are_is_not_taken_for_granted() {
     let mut d = crate::plants::Draw(7);
@@ -439,7 +445,8 @@ proptest! {
         let rows: Vec<(f64, f64)> = (0..120).map(|i| (10.0 * f64::from(i), level(10.0 * f64::from(i)))).collect();
         let v = judge_pull(&vacuum(Kind::PullDown, rows));
         if let Some(a) = v.arrival {
-            let (low, middle, high) = (a.low.unwrap_or(f64::INFINITY), a.middle.unwrap_or(f64::INFINITY), a.high.unwrap_or(f64::INFINITY));
+            let (low, middle, high) = (a.low.unwrap_or(f64::INFINITY), a.middle.unwrap_or(f64::INFINITY),
+                a.high.unwrap_or(f64::INFINITY));
             prop_assert!(low >= 1_190.0 * 0.99 && low <= middle && middle <= high, "{a:?}");
         }
         prop_assert!(v.outcome != PullOutcome::NotBegun);

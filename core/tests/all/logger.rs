@@ -62,7 +62,8 @@ fn every_shape_of_file_is_the_same_hold() {
         ),
         (
             "a preamble",
-            "Logger 7\nSerial: 0815\nStarted by, nobody\n\nTime,P psig,T °F\n2026-05-04 10:00:00,300.5,70.1\n2026-05-04 10:00:10,300.4,\n",
+            "Logger 7\nSerial: 0815\nStarted by, nobody\n\nTime,P psig,T °F\n2026-05-04 \
+             10:00:00,300.5,70.1\n2026-05-04 10:00:10,300.4,\n",
         ),
         (
             "sep=",
@@ -90,7 +91,8 @@ fn every_shape_of_file_is_the_same_hold() {
         ),
         (
             "month first by its days",
-            "Time,P psig,T °F\n05/04/2026 10:00:00,300.5,70.1\n05/04/2026 10:00:10,300.4,\n05/13/2026 10:00:00,---,---\n",
+            "Time,P psig,T °F\n05/04/2026 10:00:00,300.5,70.1\n05/04/2026 10:00:10,300.4,\n05/13/2026 \
+             10:00:00,---,---\n",
         ),
         (
             "German dates",
@@ -122,11 +124,13 @@ fn every_shape_of_file_is_the_same_hold() {
         ),
         (
             "dropouts",
-            "Time,P psig,T °F\n2026-05-04 10:00:00,300.5,70.1\n2026-05-04 10:00:05,---,OL\n2026-05-04 10:00:10,300.4,N/A\n",
+            "Time,P psig,T °F\n2026-05-04 10:00:00,300.5,70.1\n2026-05-04 10:00:05,---,OL\n2026-05-04 \
+             10:00:10,300.4,N/A\n",
         ),
         (
             "a footer",
-            "Time,P psig,T °F\n2026-05-04 10:00:00,300.5,70.1\n2026-05-04 10:00:10,300.4,\n\nEnd of log\nChecksum: 0x4F\n",
+            "Time,P psig,T °F\n2026-05-04 10:00:00,300.5,70.1\n2026-05-04 10:00:10,300.4,\n\nEnd of \
+             log\nChecksum: 0x4F\n",
         ),
         (
             "a separator at the end",
@@ -134,7 +138,8 @@ fn every_shape_of_file_is_the_same_hold() {
         ),
         (
             "quoted",
-            "\"Time\",\"P psig\",\"T °F\"\n\"2026-05-04 10:00:00\",\"300.5\",\"70.1\"\n\"2026-05-04 10:00:10\",\"300.4\",\"\"\n",
+            "\"Time\",\"P psig\",\"T °F\"\n\"2026-05-04 10:00:00\",\"300.5\",\"70.1\"\n\"2026-05-04 \
+             10:00:10\",\"300.4\",\"\"\n",
         ),
         (
             "Windows line ends",
@@ -239,7 +244,8 @@ fn day_or_month_first_is_asked_when_both_fit() {
 
 #[test]
 fn what_was_understood_is_said() {
-    let text = "Logger 7\nSerial: 0815\nTime,P,T\n,psig,°F\n2026-05-04 10:00:10,300.4,OL\n2026-05-04 10:00:00,300.5,70.1\nEnd\n";
+    let text = "Logger 7\nSerial: 0815\nTime,P,T\n,psig,°F\n2026-05-04 10:00:10,300.4,OL\n2026-05-04 \
+         10:00:00,300.5,70.1\nEnd\n";
     let seen = understand("log.csv", text.as_bytes()).unwrap();
     let said = seen.words.join(" ");
     for words in [

@@ -1,5 +1,5 @@
-//! Logger files that may be read in two ways: right, asked about, or refused with the line; never silently wrong. The files
-//! are of our own making.
+//! Logger files that may be read in two ways: right, asked about, or refused with the line; never silently wrong. The
+//! files are of our own making.
 
 use jiff::tz::TimeZone;
 use ruhe_core::quantity::Unit;
@@ -112,7 +112,8 @@ fn what_a_heading_or_a_units_row_says_of_times_counts() {
         ("negative", "Elapsed s,P psig\n-30,300\n0,299\n30,298\n"),
         (
             "an offset behind",
-            "Time,P psig\n2026-05-04 12:00:00 +0200,300\n2026-05-04 12:00:30 +0200,299\n2026-05-04 12:01:00 +0200,298\n",
+            "Time,P psig\n2026-05-04 12:00:00 +0200,300\n2026-05-04 12:00:30 +0200,299\n2026-05-04 12:01:00 \
+             +0200,298\n",
         ),
     ] {
         let taken = take(text, NOTHING).unwrap_or_else(|e| panic!("{name}: {e}"));
@@ -243,7 +244,8 @@ fn rows_of_one_stamp_are_one_asked_about_or_set_apart() {
     let taken = take(again, NOTHING).unwrap();
     assert_eq!((first(&taken).len(), taken.duplicates), (2, 1));
     // A log every 20 s whose stamps have no seconds.
-    let coarse = "Time,P psig\n2026-05-04 10:00,300\n2026-05-04 10:00,299\n2026-05-04 10:00,298\n2026-05-04 10:01,297\n2026-05-04 10:01,296\n2026-05-04 10:01,295\n";
+    let coarse = "Time,P psig\n2026-05-04 10:00,300\n2026-05-04 10:00,299\n2026-05-04 10:00,298\n2026-05-04 \
+         10:01,297\n2026-05-04 10:01,296\n2026-05-04 10:01,295\n";
     assert_eq!(
         asked(coarse),
         [(Ask::SameTime, vec!["spread".to_owned(), "last".into()])]
@@ -276,7 +278,8 @@ fn an_hour_that_is_missing_or_comes_twice_is_read_by_the_place() {
     let spring =
         "Time,P psig\n2026-03-29 01:00:00,300\n2026-03-29 03:00:00,299\n2026-03-29 04:00:00,298\n";
     assert_eq!(first(&there(spring).unwrap())[2].0, 7_200.0);
-    let autumn = "Time,P psig\n2026-10-25 01:00:00,300\n2026-10-25 02:00:00,299\n2026-10-25 02:00:00,298\n2026-10-25 03:00:00,297\n";
+    let autumn = "Time,P psig\n2026-10-25 01:00:00,300\n2026-10-25 02:00:00,299\n2026-10-25 \
+         02:00:00,298\n2026-10-25 03:00:00,297\n";
     assert_eq!(first(&there(autumn).unwrap())[3].0, 10_800.0);
     let missing = "Time,P psig\n2026-03-29 01:30:00,300\n2026-03-29 02:30:00,299\n";
     let why = there(missing).unwrap_err().to_string();
@@ -336,8 +339,8 @@ fn columns_are_what_their_headings_say() {
     assert_eq!(first(&take(summed, NOTHING).unwrap()).len(), 2);
 }
 
-/// Two thousand files by a grammar of such habits, each with the truth it was made from: taken as it is, asked about, or
-/// refused; the right answer given, none is read otherwise.
+/// Two thousand files by a grammar of such habits, each with the truth it was made from: taken as it is, asked about,
+/// or refused; the right answer given, none is read otherwise.
 #[test]
 fn none_of_two_thousand_files_is_silently_wrong() {
     let mut d = Draw(26);

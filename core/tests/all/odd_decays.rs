@@ -1,5 +1,5 @@
-//! Decays that are odd and real: a display that ends, a gap in a straight rise, a day of a slow leak, a rise that levels
-//! below the limit, a dial where a micron gauge was wanted.
+//! Decays that are odd and real: a display that ends, a gap in a straight rise, a day of a slow leak, a rise that
+//! levels below the limit, a dial where a micron gauge was wanted.
 
 use ruhe_core::quantity::{MICRON, Unit, Units};
 use ruhe_core::reading::*;

@@ -1,6 +1,6 @@
-//! Holds and decays by laws that neither the judge nor the simulator uses: what is promised of an interval, of a word and of
-//! a probability has to hold there, too. The full tables are those of `examples/otherwise.rs` and `examples/rises.rs` in
-//! docs/method.md.
+//! Holds and decays by laws that neither the judge nor the simulator uses: what is promised of an interval, of a word
+//! and of a probability has to hold there, too. The full tables are those of `examples/otherwise.rs` and
+//! `examples/rises.rs` in docs/method.md.
 
 use crate::plants::on_two_cores;
 use crate::plants::other::{LAWS, Law, other_hold};
@@ -25,7 +25,8 @@ fn what_is_promised_holds_by_laws_that_the_judge_does_not_use() {
                 let inside = found.loss.map(|l| l.low <= loss && loss <= l.high);
                 (seed, times, inside, found.outcome)
             }) {
-                // Heat of filling in three paces makes losses seem larger than they are (docs/method.md): its words count.
+                // Heat of filling in three paces makes losses seem larger than they are (docs/method.md): its words
+                // count.
                 if law != Law::Roof {
                     judged += u32::from(inside.is_some());
                     covered += u32::from(inside == Some(true));
@@ -63,8 +64,8 @@ fn what_is_said_of_leaks_is_right_by_laws_that_the_judge_does_not_use() {
     assert!(wrong <= 4, "{wrong} of {judged}");
 }
 
-/// Air by the thousand micron a minute, in a room with a narrow pipe to the gauge: straight to half an atmosphere. It was
-/// called free water, in the same breath as "more than water at any place here would give".
+/// Air by the thousand micron a minute, in a room with a narrow pipe to the gauge: straight to half an atmosphere. It
+/// was called free water, in the same breath as "more than water at any place here would give".
 #[test]
 fn what_stands_higher_than_water_could_lift_it_is_an_inflow() {
     for seed in [1_019, 1_085] {

@@ -40,25 +40,38 @@ fn every_refusal_names_file_line_and_column() {
         ("readings.csv", format!("{head}5,Q,1\n"), "readings.csv, line 3, column channel: “Q” is not in channels.csv"),
         ("readings.csv", format!("{head}5,P,abc\n"), "readings.csv, line 3, column value: “abc” is not a number"),
         ("readings.csv", format!("{head}5,P,\n"), "readings.csv, line 3, column value: no number given"),
-        ("readings.csv", format!("{head}5,P,NaN\n"), "readings.csv, line 3, column value: “NaN” is not a finite number"),
-        ("readings.csv", format!("{head}5,P,inf\n"), "readings.csv, line 3, column value: “inf” is not a finite number"),
+        ("readings.csv", format!("{head}5,P,NaN\n"), "readings.csv, line 3, column value: “NaN” is not a finite \
+             number"),
+        ("readings.csv", format!("{head}5,P,inf\n"), "readings.csv, line 3, column value: “inf” is not a finite \
+             number"),
         ("readings.csv", format!("{head}5,P,\"300,5\"\n"), "readings.csv, line 3, column value: “300,5” has a comma"),
         ("readings.csv", format!("{head}5,P,300,5\n"), "readings.csv, line 3: has 4 cells where the heading has 3"),
         ("readings.csv", format!("{head}-5,P,300\n"), "readings.csv, line 3, column elapsed_s: time runs back"),
         ("readings.csv", format!("{head}0,P,301\n"), "readings.csv, line 3, column value: channel P already has 300"),
-        ("readings.csv", format!("{head}5,P,-20\n"), "readings.csv, line 3, column value: -20 psig: is below a perfect vacuum"),
+        ("readings.csv", format!("{head}5,P,-20\n"), "readings.csv, line 3, column value: -20 psig: is below a \
+             perfect vacuum"),
         ("readings.csv", "channel,value\nP,3\n".into(), "readings.csv, line 1, column time"),
-        ("readings.csv", "time,channel,value\n2026-05-04 10:00,P,3\n".into(), "readings.csv, line 2, column time: “2026-05-04 10:00” is not an ISO 8601"),
-        ("channels.csv", "channel,quantity,unit\nP,gauge_pressure,degF\n".into(), "channels.csv, line 2, column unit: degF is not a unit of gauge pressure"),
-        ("channels.csv", "channel,quantity,unit\nP,gauge_pressure,psia\n".into(), "channels.csv, line 2, column unit: psia is not a unit of gauge pressure"),
-        ("channels.csv", "channel,quantity,unit\nP,push,psi\n".into(), "channels.csv, line 2, column quantity: “push” is not one of"),
-        ("channels.csv", "channel,unit\nP,psi\n".into(), "channels.csv, line 1, column quantity: this column is missing"),
+        ("readings.csv", "time,channel,value\n2026-05-04 10:00,P,3\n".into(), "readings.csv, line 2, column \
+             time: “2026-05-04 10:00” is not an ISO 8601"),
+        ("channels.csv", "channel,quantity,unit\nP,gauge_pressure,degF\n".into(), "channels.csv, line 2, column \
+             unit: degF is not a unit of gauge pressure"),
+        ("channels.csv", "channel,quantity,unit\nP,gauge_pressure,psia\n".into(), "channels.csv, line 2, column \
+             unit: psia is not a unit of gauge pressure"),
+        ("channels.csv", "channel,quantity,unit\nP,push,psi\n".into(), "channels.csv, line 2, column quantity: \
+             “push” is not one of"),
+        ("channels.csv", "channel,unit\nP,psi\n".into(), "channels.csv, line 1, column quantity: this column is \
+             missing"),
         ("datapackage.json", "{".into(), "datapackage.json, line 1: is not JSON"),
         ("datapackage.json", "[]".into(), "datapackage.json, column ruhe"),
-        ("datapackage.json", r#"{"ruhe":{"kind":"hold"}}"#.into(), "datapackage.json, column ruhe.kind: “hold” is not one of"),
-        ("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","volume_l":-2}}"#.into(), "datapackage.json, column ruhe.volume_l: -2 is not a positive number"),
-        ("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","limit":{"drop":{"value":1,"unit":"degF"},"over_s":60}}}"#.into(), "column ruhe.limit.drop.unit"),
-        ("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","barometer":{"value":29.9,"unit":"psi"}}}"#.into(), "column ruhe.barometer"),
+        ("datapackage.json", r#"{"ruhe":{"kind":"hold"}}"#.into(),
+            "datapackage.json, column ruhe.kind: “hold” is not one of"),
+        ("datapackage.json", r#"{"ruhe":{"kind":"pressure-hold","volume_l":-2}}"#.into(),
+            "datapackage.json, column ruhe.volume_l: -2 is not a positive number"),
+        ("datapackage.json",
+            r#"{"ruhe":{"kind":"pressure-hold","limit":{"drop":{"value":1,"unit":"degF"},"over_s":60}}}"#.into(), "column ruhe.limit.drop.unit"),
+        ("datapackage.json",
+            r#"{"ruhe":{"kind":"pressure-hold","barometer":{"value":29.9,"unit":"psi"}}}"#.into(),
+            "column ruhe.barometer"),
         ("readings.csv", "elapsed_s,channel,value\n0,P,\u{0}\n".into(), "readings.csv: is not text"),
         ("events.csv", "elapsed_s,event,note\n1,party,\n".into(), "events.csv, line 2, column event"),
     ];
@@ -102,7 +115,8 @@ fn what_a_descriptor_says_beyond_what_is_known_is_named() {
 fn duplicates_are_counted_and_shares_are_scaled_aloud() {
     let r = read_package(&package(&[
         ("readings.csv", "elapsed_s,channel,value\n0,P,300\n0,P,300\n9,P,299\n"),
-        ("channels.csv", "channel,quantity,unit,volume_share,colour\nP,gauge_pressure,psig,,red\nT,temperature,degF,0.5,\nU,temperature,degF,0.3,\n"),
+        ("channels.csv",
+            "channel,quantity,unit,volume_share,colour\nP,gauge_pressure,psig,,red\nT,temperature,degF,0.5,\nU,temperature,degF,0.3,\n"),
     ]))
     .expect("reads");
     assert_eq!((r.duplicates, r.readings.len()), (1, 2));
@@ -122,7 +136,8 @@ fn what_is_written_reads_back_the_same() {
     let mut r = read_package(&package(&[
         ("readings.csv", "time,channel,value\n2026-05-04T10:00:00+02:00,P,300.2\n2026-05-04T10:01:00.5+02:00,T,70.1\n"),
         ("events.csv", "time,event,note\n2026-05-04T09:59:00+02:00,supply_isolated,\"shut, tagged \"\"A\"\"\"\n"),
-        ("datapackage.json", r#"{"ruhe":{"version":1,"kind":"pressure-hold","volume_l":4.5,"altitude_m":300,"limit":{"rate":{"value":1,"unit":"psi/h"}}}}"#),
+        ("datapackage.json",
+            r#"{"ruhe":{"version":1,"kind":"pressure-hold","volume_l":4.5,"altitude_m":300,"limit":{"rate":{"value":1,"unit":"psi/h"}}}}"#),
     ]))
     .expect("reads");
     r.remarks.clear();

@@ -65,7 +65,8 @@ proptest! {
 
     /// What A loses is what went through and what went out, whatever the volumes and the unit.
     #[test]
-    fn leak_by_conserves_gas(a in 150f64..500.0, b in 0f64..60.0, ratio in 0.3f64..3.0, through in 4f64..30.0, out in 0f64..20.0) {
+    fn leak_by_conserves_gas(a in 150f64..500.0, b in 0f64..60.0, ratio in 0.3f64..3.0, through in 4f64..30.0,
+        out in 0f64..20.0) {
         for unit in [Unit::Psig, Unit::KPa] {
             let v = judge_leak_by(&halves(a, b, ratio, through, out, unit));
             let (outside, by) = (v.outside.unwrap(), v.leak_by.unwrap());

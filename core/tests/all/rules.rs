@@ -373,7 +373,8 @@ fn without_a_thermometer_the_needed_temperature_is_named() {
     let v = judge_hold(&plain_hold(1.0, None));
     assert_eq!((v.outcome, v.loss), (HoldOutcome::Undecided, None));
     let words = say_hold(&v, Units::default());
-    // 0.625 psi a degree Fahrenheit at 300 psig (reference/isochores.csv); the ends are means over a twentieth: 0.95 psi is 1.5 °F.
+    // 0.625 psi a degree Fahrenheit at 300 psig (reference/isochores.csv); the ends are means over a twentieth: 0.95
+    // psi is 1.5 °F.
     assert!(
         words
             .evidence
@@ -427,8 +428,8 @@ fn a_gauge_taken_off_and_put_back_is_no_fall_and_the_slope_either_side_still_cou
     );
 }
 
-/// Two pressures with two temperatures are a measurement, with an interval from what gauges and probes are known to do; one
-/// temperature is none.
+/// Two pressures with two temperatures are a measurement, with an interval from what gauges and probes are known to
+/// do; one temperature is none.
 #[test]
 fn two_readings_with_two_temperatures_give_an_interval() {
     let ends = |temperatures: usize| {
@@ -451,8 +452,8 @@ fn two_readings_with_two_temperatures_give_an_interval() {
     assert!(one.loss.is_none() && one.reasons.contains(&Reason::NoTemperature));
 }
 
-/// Overnight, 480.0 psig at 70.0 °F and 1,015 hPa to 58.0 °F and 1,006 hPa: a tight set reads 468.00 psig (CoolProp 8.0.0,
-/// constant density); by the ideal gas 468.9; with the barometer left out 467.87.
+/// Overnight, 480.0 psig at 70.0 °F and 1,015 hPa to 58.0 °F and 1,006 hPa: a tight set reads 468.00 psig (CoolProp
+/// 8.0.0, constant density); by the ideal gas 468.9; with the barometer left out 467.87.
 #[test]
 fn a_night_moves_a_tight_set_by_twelve_psi() {
     let at = |f: f64| Temperature::from_k((f - 32.0) / 1.8 + 273.15);

@@ -1,4 +1,5 @@
-//! The vacuum judges against the simulated plant: arrivals, stalls, valve-offs, breaks, rigs, and what is argued from them.
+//! The vacuum judges against the simulated plant: arrivals, stalls, valve-offs, breaks, rigs, and what is argued from
+//! them.
 
 use ruhe_core::flow::{Pump, Restriction, Rig, Tube};
 use ruhe_core::quantity::{MICRON, Unit, Units};

@@ -35,7 +35,8 @@ fn weight() -> Scenario {
             line: "41 ft of the 50 ft coil were used.".into(),
             before: "Evacuated and dry; the cylinder is on the scale.".into(),
         },
-        reveals: "9 lb on the plate and 16 ft more of line at 0.55 oz: 9 lb 8.8 oz. Subcooling takes twelve minutes to come to 14 °F.".into(),
+        reveals: "9 lb on the plate and 16 ft more of line at 0.55 oz: 9 lb 8.8 oz. Subcooling takes twelve \
+             minutes to come to 14 °F.".into(),
         clues: vec![
             clue(What::Plates { times: 2 }, "The plate was read twice: 9, not 10."),
             did(&["measure_line"], "The line was measured, not taken from the box."),
@@ -62,7 +63,8 @@ fn weight() -> Scenario {
         ..blank(
             "By weight",
             Phase::Charge,
-            "A split in a school, evacuated and dry. “Ten pounds”, says the man who stood at the plate; the line came as a coil of 50 ft. Weigh it in, start it, and leave it as it should be.",
+            "A split in a school, evacuated and dry. “Ten pounds”, says the man who stood at the plate; the \
+             line came as a coil of 50 ft. Weigh it in, start it, and leave it as it should be.",
             sheet("School split", "R-410A", 0.0, 7.0),
         )
     }

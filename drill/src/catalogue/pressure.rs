@@ -66,7 +66,9 @@ fn fresh() -> Scenario {
         ..blank(
             "Bakery counter, just filled",
             Phase::Pressure,
-            "A new split behind a bakery's counter. You have just pressed it up to about 310 psig, indoors. Your colleague watched the first minutes: it falls by some 4 psi in 8 minutes, he says, and he wants to start on the flares.",
+            "A new split behind a bakery's counter. You have just pressed it up to about 310 psig, indoors. \
+             Your colleague watched the first minutes: it falls by some 4 psi in 8 minutes, he says, and he \
+             wants to start on the flares.",
             sheet("Counter split", "R-32", 310.0, 7.0),
         )
     }
@@ -83,7 +85,8 @@ fn roof() -> Scenario {
             places: places(Some((place, psi_per_hour(4.0, 7.3e-3), 420.0))),
             ..PlantTruth::default()
         },
-        reveals: "One flare at the outdoor unit leaks 4 psi an hour at 420 psig. The sun warms the pipes by 7 °F an hour and hides it.".into(),
+        reveals: "One flare at the outdoor unit leaks 4 psi an hour at 420 psig. The sun warms the pipes by 7 \
+             °F an hour and hides it.".into(),
         clues: vec![
             did(&["probe_on_pipe"], "The probe was in the air; the sun warms the pipe."),
             found(place, "Bubbles at one flare show where."),
@@ -108,7 +111,9 @@ fn roof() -> Scenario {
         ..blank(
             "A roof in the morning",
             Phase::Pressure,
-            "A split on a flat roof, pressed up to 420 psig at seven in the morning. In the last 25 minutes the gauge went up by nearly 1 psi. The probe hangs beside the unit. “It went up, so it is tight”, says the foreman.",
+            "A split on a flat roof, pressed up to 420 psig at seven in the morning. In the last 25 minutes the \
+             gauge went up by nearly 1 psi. The probe hangs beside the unit. “It went up, so it is tight”, says \
+             the foreman.",
             sheet("Roof split", "R-410A", 420.0, 7.0),
         )
     }
@@ -131,7 +136,8 @@ fn half() -> Scenario {
             before: "The outdoor half was vented and left shut. Nothing was fitted since.".into(),
             ..Answers::default()
         },
-        reveals: "Both halves are tight to the outside. The service valve between them lets by, and what one loses the other gains.".into(),
+        reveals: "Both halves are tight to the outside. The service valve between them lets by, and what one \
+             loses the other gains.".into(),
         clues: vec![
             did(&["second_gauge"], "The other half was never looked at."),
             stood(170.0, 10.0, "What one half loses the other gains."),
@@ -156,7 +162,8 @@ fn half() -> Scenario {
         ..blank(
             "The half that loses",
             Phase::Pressure,
-            "A heat pump in a weaving mill. Only the indoor half is under test, at 180 psig; the service valve is shut. It falls by some 14 psi in 12 minutes, and in two hours of soaping nobody saw a bubble.",
+            "A heat pump in a weaving mill. Only the indoor half is under test, at 180 psig; the service valve \
+             is shut. It falls by some 14 psi in 12 minutes, and in two hours of soaping nobody saw a bubble.",
             sheet("Mill heat pump", "R-410A", 180.0, 7.0),
         )
     }
@@ -200,7 +207,9 @@ fn creeping() -> Scenario {
         ..blank(
             "It creeps up",
             Phase::Pressure,
-            "A line set to a new outdoor unit, whose service valves have stayed shut. You hold nitrogen at 150 psig in the lines. The gauge creeps up, by about 0.4 psi a minute. It is noon, and somebody waits for you to open the valves.",
+            "A line set to a new outdoor unit, whose service valves have stayed shut. You hold nitrogen at 150 \
+             psig in the lines. The gauge creeps up, by about 0.4 psi a minute. It is noon, and somebody waits \
+             for you to open the valves.",
             sheet("Canteen split", "R-410A", 150.0, 3.3),
         )
     }
@@ -222,11 +231,13 @@ fn coil() -> Scenario {
             ..PlantTruth::default()
         },
         answers: Answers {
-            before: "The leak had shown at 520 psig, at bend 3. It was brazed again this morning. Nobody looked at the rest.".into(),
+            before: "The leak had shown at 520 psig, at bend 3. It was brazed again this morning. Nobody looked \
+                 at the rest.".into(),
             plates: ["650 psig".into(), "650 psig".into()],
             ..Answers::default()
         },
-        reveals: "A second joint, at the header, leaks 0.2 psi a minute at 520 psig, and next to nothing at 175.".into(),
+        reveals: "A second joint, at the header, leaks 0.2 psi a minute at 520 psig, and next to nothing at \
+             175.".into(),
         clues: vec![
             did(&["ask"], "The leak had shown at 520 psig: a lower test shows less."),
             stood(520.0, 15.0, "Tested as high as it had leaked."),
@@ -246,7 +257,8 @@ fn coil() -> Scenario {
         ..blank(
             "A coil that was repaired",
             Phase::Pressure,
-            "A coil on the bench, repaired after a leak was found in it. It stands at 175 psig; the customer offers fifteen minutes of that as the retest, because the van leaves.",
+            "A coil on the bench, repaired after a leak was found in it. It stands at 175 psig; the customer \
+             offers fifteen minutes of that as the retest, because the van leaves.",
             sheet("Bench coil", "R-410A", 520.0, 7.0),
         )
     }
@@ -284,7 +296,8 @@ fn bottle() -> Scenario {
         ..blank(
             "What the bottle gives",
             Phase::Pressure,
-            "A split in a laundry, 6 L in all, still open. It is to be held at 300 psig. The bottle on the trolley is not new.",
+            "A split in a laundry, 6 L in all, still open. It is to be held at 300 psig. The bottle on the \
+             trolley is not new.",
             sheet("Laundry split", "R-32", 300.0, 6.0),
         )
     }
@@ -324,7 +337,8 @@ fn plate() -> Scenario {
         ..blank(
             "An old plate",
             Phase::Pressure,
-            "An old heat pump in a chapel, both sides joined and empty. “450 is on the plate”, says the note that came with the job.",
+            "An old heat pump in a chapel, both sides joined and empty. “450 is on the plate”, says the note \
+             that came with the job.",
             sheet("Chapel heat pump", "R-410A", 0.0, 7.0),
         )
     }
@@ -368,7 +382,9 @@ fn night() -> Scenario {
         ..blank(
             "A day and a night",
             Phase::Pressure,
-            "Piping of a cold store, pressed up yesterday's way: 480 psig in the warmth of the afternoon, to be held for a day. The logger runs. In the morning it will be some 12 °F colder, and by then about 12 psi will be missing; you know the owner will call.",
+            "Piping of a cold store, pressed up yesterday's way: 480 psig in the warmth of the afternoon, to be \
+             held for a day. The logger runs. In the morning it will be some 12 °F colder, and by then about 12 \
+             psi will be missing; you know the owner will call.",
             Sheet {
                 hold_minutes: Some(1_440.0),
                 ..sheet("Cold store piping", "R-410A", 480.0, 7.0)

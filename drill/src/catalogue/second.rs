@@ -50,7 +50,8 @@ fn needle() -> Scenario {
         ..blank(
             "Not a tenth",
             Phase::Pressure,
-            "A split in a clockmaker's shop, at 300 psig for an hour. The gauge has not moved by a tenth in half an hour.",
+            "A split in a clockmaker's shop, at 300 psig for an hour. The gauge has not moved by a tenth in \
+             half an hour.",
             sheet("Workshop split", "R-32", 300.0, 7.0),
         )
     }
@@ -64,7 +65,8 @@ fn sleeper() -> Scenario {
             places: places(None),
             ..PlantTruth::pumped(180.0, 0.0)
         },
-        reveals: "Dry and tight. The gauge goes to sleep after a quarter of an hour, so half an hour was never seen.".into(),
+        reveals: "Dry and tight. The gauge goes to sleep after a quarter of an hour, so half an hour was never \
+             seen.".into(),
         clues: vec![
             did(&["tap_gauge"], "The gauge was kept awake."),
             isolated(1, 30.0, "Half an hour was really watched."),
@@ -84,7 +86,8 @@ fn sleeper() -> Scenario {
         ..blank(
             "Half an hour",
             Phase::Vacuum,
-            "A good pull, 180 micron. The rule of the house asks for half an hour after isolation. The gauge is a small one with a battery.",
+            "A good pull, 180 micron. The rule of the house asks for half an hour after isolation. The gauge is \
+             a small one with a battery.",
             sheet("Museum cooler", "R-134a", 0.0, 7.0),
         )
     }
@@ -118,7 +121,8 @@ fn still() -> Scenario {
         ..blank(
             "Perfectly still",
             Phase::Pressure,
-            "A split over a stable, at 300 psig. It stands perfectly still, warmer or colder. The bottle is still on the hose.",
+            "A split over a stable, at 300 psig. It stands perfectly still, warmer or colder. The bottle is \
+             still on the hose.",
             sheet("Stable split", "R-32", 300.0, 7.0),
         )
     }
@@ -164,7 +168,8 @@ fn late() -> Scenario {
         ..blank(
             "Only at 300",
             Phase::Pressure,
-            "A split in a ferry's waiting room, at 300 psig, and as steady as can be. It is here because it lost its charge.",
+            "A split in a ferry's waiting room, at 300 psig, and as steady as can be. It is here because it \
+             lost its charge.",
             sheet("Waiting room split", "R-410A", 450.0, 7.0),
         )
     }
@@ -188,7 +193,8 @@ fn history() -> Scenario {
             plates: ["330 psig".into(), "330 psig".into()],
             ..Answers::default()
         },
-        reveals: "A crack that opens only hot and high, above what the plate allows. Nothing can be found today; that is not the same as tight.".into(),
+        reveals: "A crack that opens only hot and high, above what the plate allows. Nothing can be found \
+             today; that is not the same as tight.".into(),
         clues: vec![
             did(&["ask"], "The history says that it leaks."),
             clue(What::Plates { times: 1 }, "The plate allows no more."),
@@ -208,7 +214,8 @@ fn history() -> Scenario {
         ..blank(
             "Two charges in three years",
             Phase::Pressure,
-            "A split in a signal box, at 300 psig. The owner has paid for two charges in three years, and wants to hear that it is tight.",
+            "A split in a signal box, at 300 psig. The owner has paid for two charges in three years, and wants \
+             to hear that it is tight.",
             sheet("Signal box split", "R-32", 300.0, 7.0),
         )
     }
@@ -230,7 +237,8 @@ fn counter() -> Scenario {
             before: "R-290 was recovered, the drier changed, the hold was tight. A heat gun lies on the bench.".into(),
             ..Answers::default()
         },
-        reveals: "R-290 dissolved in the oil comes off, less each time. There is no leak; but what comes off burns.".into(),
+        reveals: "R-290 dissolved in the oil comes off, less each time. There is no leak; but what comes off \
+             burns.".into(),
         clues: vec![
             did(&["ask"], "What had been in it?"),
             isolated(2, 10.0, "Two rises, the second smaller."),
@@ -259,7 +267,8 @@ fn counter() -> Scenario {
         ..blank(
             "Under the counter",
             Phase::Vacuum,
-            "A small cooler under a tea room's counter, its drier just changed. The pull gets to about 300 micron and then rises by some 200 in ten minutes; it has to be back in use tonight.",
+            "A small cooler under a tea room's counter, its drier just changed. The pull gets to about 300 \
+             micron and then rises by some 200 in ten minutes; it has to be back in use tonight.",
             sheet("Tea room cooler", "R-290", 0.0, 7.0),
         )
     }

@@ -73,7 +73,8 @@ fn stands() -> Scenario {
         ..blank(
             "It stands still",
             Phase::Vacuum,
-            "An evacuation in a cellar, 52 °F. For half an hour the vacuum has been standing at some 4,700 micron. The pump is known to be good.",
+            "An evacuation in a cellar, 52 °F. For half an hour the vacuum has been standing at some 4,700 \
+             micron. The pump is known to be good.",
             sheet("Cellar cooler", "R-134a", 0.0, 7.0),
         )
     }
@@ -119,7 +120,8 @@ fn far() -> Scenario {
         ..blank(
             "Two ends",
             Phase::Vacuum,
-            "An evacuation with the gauge at the far end: about 1,900 micron, and falling so slowly that it might be standing. At the pump it would look like 150.",
+            "An evacuation with the gauge at the far end: about 1,900 micron, and falling so slowly that it \
+             might be standing. At the pump it would look like 150.",
             sheet("Dairy cooler", "R-134a", 0.0, 7.0),
         )
     }
@@ -163,7 +165,8 @@ fn leap() -> Scenario {
         ..blank(
             "A leap",
             Phase::Vacuum,
-            "A good, quick pull to some 110 micron. Your colleague shut the valve for two minutes and saw 700, then 1,050, and opened it again. “It is full of holes.”",
+            "A good, quick pull to some 110 micron. Your colleague shut the valve for two minutes and saw 700, \
+             then 1,050, and opened it again. “It is full of holes.”",
             sheet("Florist cooler", "R-32", 0.0, 7.0),
         )
     }
@@ -209,7 +212,8 @@ fn straight() -> Scenario {
         ..blank(
             "A straight line",
             Phase::Vacuum,
-            "The hold this morning was tight. Now, under vacuum, it goes from 230 to about 500 micron in ten minutes. The pump runs again.",
+            "The hold this morning was tight. Now, under vacuum, it goes from 230 to about 500 micron in ten \
+             minutes. The pump runs again.",
             sheet("Library split", "R-32", 0.0, 7.0),
         )
     }
@@ -266,7 +270,8 @@ fn oil() -> Scenario {
         ..blank(
             "After the compressor",
             Phase::Vacuum,
-            "A repair: a compressor was changed. The pull gets to about 300 micron, and the first rise, in ten minutes, was from 300 to 520.",
+            "A repair: a compressor was changed. The pull gets to about 300 micron, and the first rise, in ten \
+             minutes, was from 300 to 520.",
             sheet("Brewery chiller", "R-134a", 0.0, 7.0),
         )
     }
@@ -280,7 +285,8 @@ fn seal() -> Scenario {
             ..PlantTruth::pumped(300.0, 0.0)
         }),
         answers: Answers {
-            before: "A compressor was changed; its oil stood open for an hour. The hold before was tight. The caps are the old ones.".into(),
+            before: "A compressor was changed; its oil stood open for an hour. The hold before was tight. The \
+                 caps are the old ones.".into(),
             ..Answers::default()
         },
         reveals: "A cap's seal leaks under vacuum only; pressure from inside pushes it shut.".into(),
@@ -309,7 +315,8 @@ fn seal() -> Scenario {
         ..blank(
             "After another compressor",
             Phase::Vacuum,
-            "A repair: a compressor was changed. The pull gets to about 300 micron, and the first rise, in ten minutes, was from 300 to 520.",
+            "A repair: a compressor was changed. The pull gets to about 300 micron, and the first rise, in ten \
+             minutes, was from 300 to 520.",
             sheet("Print works chiller", "R-134a", 0.0, 7.0),
         )
     }

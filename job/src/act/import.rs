@@ -18,7 +18,8 @@ pub fn taken_already(where_: &str) -> Refusal {
     Refusal::wrong(
         "readings.csv",
         format!(
-            "this recording was taken already, as {where_}: it was made once, on one circuit. If it stands on the wrong one, move it from there"
+            "this recording was taken already, as {where_}: it was made once, on one circuit. If it stands on \
+             the wrong one, move it from there"
         ),
     )
 }
@@ -104,7 +105,8 @@ pub fn import(
             return Err(Refusal::wrong(
                 file,
                 format!(
-                    "{when} is no time of a test that is over: it is ahead of the clock, or too long ago. Is the day right, and the time zone?"
+                    "{when} is no time of a test that is over: it is ahead of the clock, or too long ago. Is \
+                     the day right, and the time zone?"
                 ),
             ));
         }

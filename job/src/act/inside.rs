@@ -90,7 +90,8 @@ pub fn see(c: &Circuit, b: SeenInput, now: i64) -> Result<Vec<Deed>, Refusal> {
         return Err(Refusal::wrong(
             "left.pressure.typed",
             format!(
-                "{}: {}. A vacuum gauge says nothing of that: type what the pressure gauge shows on both sides, once it is let out",
+                "{}: {}. A vacuum gauge says nothing of that: type what the pressure gauge shows on both sides, \
+                 once it is let out",
                 s.name,
                 s.holds(Units::default())
             ),

@@ -122,8 +122,8 @@ fn share_of(rig: &Circuit, litres: Option<f64>) -> Option<RigShare> {
     })
 }
 
-/// The plan with what it uses of the kit as it is now, the rig put together, and what the rig gives off: so that neither
-/// record nor verdict changes when the kit does.
+/// The plan with what it uses of the kit as it is now, the rig put together, and what the rig gives off: so that
+/// neither record nor verdict changes when the kit does.
 ///
 /// # Errors
 /// If something it names is not in the kit.

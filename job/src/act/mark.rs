@@ -53,8 +53,8 @@ pub struct ClockInput {
 /// # Errors
 /// What cannot be, with its field; above the plan without a reason.
 ///
-/// One that comes in after the end (it waited for the network, or was remembered later) counts all the same: the test is
-/// judged again.
+/// One that comes in after the end (it waited for the network, or was remembered later) counts all the same: the test
+/// is judged again.
 pub fn mark(c: &Circuit, test: &str, b: &EventInput, now: i64) -> Result<Vec<Deed>, Refusal> {
     c.must_be_open()?;
     let t = c.must_have(test)?;

@@ -49,8 +49,8 @@ use crate::refusal::Refusal;
 const AHEAD: i64 = 3_600_000;
 /// Nothing of this trade happened before, ms since 1970: 2000-01-01.
 const FIRST: i64 = 946_684_800_000;
-/// How long before a test was planned one of its readings may have been taken, if somebody tells it afterwards, ms: sixty
-/// days.
+/// How long before a test was planned one of its readings may have been taken, if somebody tells it afterwards, ms:
+/// sixty days.
 const TOLD: i64 = 60 * 86_400_000;
 /// And if a gauge sends it by itself: what it took before it was planned is of no test, but for clocks that differ.
 const SENT: i64 = 60_000;

@@ -81,8 +81,8 @@ pub struct OpenedJob {
     pub circuits: Vec<(String, Vec<Deed>)>,
 }
 
-/// Takes a job on. `known`: name and place of the site that it names; `id`: of the job, from which those of its circuits
-/// follow.
+/// Takes a job on. `known`: name and place of the site that it names; `id`: of the job, from which those of its
+/// circuits follow.
 ///
 /// # Errors
 /// What is missing or cannot be, with its field.

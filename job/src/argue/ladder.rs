@@ -1,5 +1,5 @@
-//! The leak ladder: every finished test rules out leaks above a size, or has shown one. Sizes are grams of refrigerant a
-//! year at working pressure, as a band from the low side to the high side.
+//! The leak ladder: every finished test rules out leaks above a size, or has shown one. Sizes are grams of
+//! refrigerant a year at working pressure, as a band from the low side to the high side.
 
 /// What one test says about leak size.
 #[derive(Debug, Clone, PartialEq)]
@@ -37,8 +37,8 @@ const YEAR: f64 = 365.25 * 86_400.0;
 ///
 /// Air flows in driven by P_a against nothing, refrigerant out driven by P_r against P_a. Molecular flow scales with
 /// (P_r − P_a)/P_a·√(M_air/M_r), laminar with (P_r² − P_a²)/P_a²·μ_air/μ_r; mass by Q·M/(R·T). The low end is molecular
-/// on the low side in the least volume, the high end laminar on the high side in the largest: which of them it is nobody
-/// knows, so the rung is wide: 1 micron a minute in 5 L is some 58 g a year to 1.4 kg on the low side.
+/// on the low side in the least volume, the high end laminar on the high side in the largest: which of them it is
+/// nobody knows, so the rung is wide: 1 micron a minute in 5 L is some 58 g a year to 1.4 kg on the low side.
 #[must_use]
 pub fn rung_of_rise(
     rate: f64,

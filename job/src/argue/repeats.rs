@@ -127,15 +127,22 @@ pub fn repeats(all: &[Compared], u: Units) -> Option<Repeats> {
     words.push(match trend {
         Trend::WentWithTheHoses => format!("Without the hoses it fell from {x} to {y}: what rose was in the hoses."),
         Trend::Smaller if b.after_break && a.hoses_in && !b.hoses_in => {
-            format!("It fell from {x} to {y}, but the vacuum was broken and the hoses went in one step: either may be why. No leak of the system, at any rate.")
+            format!("It fell from {x} to {y}, but the vacuum was broken and the hoses went in one step: either \
+                 may be why. No leak of the system, at any rate.")
         }
-        Trend::Smaller if b.after_break => format!("After the nitrogen break it fell from {x} to {y}: it is drying. A leak would have stayed as it was."),
-        Trend::Smaller => format!("It fell from {x} to {y} without anything being done: something that runs out, not a leak."),
-        Trend::LargerWhenWarm => format!("Warmer by {} it rose from {x} to {y}: moisture or oil. A leak hardly feels that.", u.interval(warmer.unwrap_or(0.0))),
-        Trend::Larger => format!("It rose from {x} to {y} though nothing was warmed: look for what was touched in between."),
-        Trend::Same => format!("The same slope again ({x} and {y}){}: that is what a leak does.", foretold(runs_out, &per_minute)),
+        Trend::Smaller if b.after_break => format!("After the nitrogen break it fell from {x} to {y}: it is \
+             drying. A leak would have stayed as it was."),
+        Trend::Smaller => format!("It fell from {x} to {y} without anything being done: something that runs \
+             out, not a leak."),
+        Trend::LargerWhenWarm => format!("Warmer by {} it rose from {x} to {y}: moisture or oil. A leak hardly \
+             feels that.", u.interval(warmer.unwrap_or(0.0))),
+        Trend::Larger => format!("It rose from {x} to {y} though nothing was warmed: look for what was touched \
+             in between."),
+        Trend::Same => format!("The same slope again ({x} and {y}){}: that is what a leak does.",
+            foretold(runs_out, &per_minute)),
         Trend::Unclear if !too_rough => format!(
-            "About the same slope again ({x} and {y}){}: the two are too near to be told apart. Pull at least as long as all before, then repeat.",
+            "About the same slope again ({x} and {y}){}: the two are too near to be told apart. Pull at least \
+             as long as all before, then repeat.",
             foretold(runs_out, &per_minute)
         ),
         Trend::Unclear => "Both rises are too small or too short to be compared.".into(),
@@ -149,8 +156,8 @@ pub fn repeats(all: &[Compared], u: Units) -> Option<Repeats> {
     Some(Repeats { trend, words })
 }
 
-/// What oil or rubber alone would rise by after the pull between, Pa/s: t₀/(t₀ + D) and √(t₀/(t₀ + D)) of before, t₀ the
-/// time pumped before the first, D until the second. `None`: nobody knows how long it was pumped.
+/// What oil or rubber alone would rise by after the pull between, Pa/s: t₀/(t₀ + D) and √(t₀/(t₀ + D)) of before, t₀
+/// the time pumped before the first, D until the second. `None`: nobody knows how long it was pumped.
 fn runs_out(a: &Compared, b: &Compared) -> Option<(f64, f64)> {
     let (t0, by_then) = a.pumped_s.zip(b.pumped_s)?;
     let share = (t0 > 0.0 && by_then > 0.0).then(|| (t0 / by_then).min(1.0))?;

@@ -1,8 +1,9 @@
 //! Where a rise comes from: for every shape still standing the sources it can have, with what speaks for and against.
 //!
-//! The cross-bound (conservation of the flow through one way, molecular or laminar): what a hold did not lose as nitrogen going out, its joints cannot let in as air.
-//! rise_max = (V_hold/V_vac)·(−dP/dt)_upper·share; share = P_a/(P1 − P_a) for molecular flow (the careful bound; choked
-//! flow, P_a/P1, lies within it) and P_a²/(P1² − P_a²) for laminar flow (the likely one).
+//! The cross-bound (conservation of the flow through one way, molecular or laminar): what a hold did not lose as
+//! nitrogen going out, its joints cannot let in as air. rise_max = (V_hold/V_vac)·(−dP/dt)_upper·share; share =
+//! P_a/(P1 − P_a) for molecular flow (the careful bound; choked flow, P_a/P1, lies within it) and P_a²/(P1² − P_a²)
+//! for laminar flow (the likely one).
 
 use super::facts::{HoldBound, RiseFacts};
 use super::repeats::Trend;
@@ -265,7 +266,8 @@ fn bounds(f: &RiseFacts, wedge: Option<&Wedge>, u: Units) -> Vec<String> {
         return out;
     };
     out.push(format!(
-        "{} lets its joints bring in at most {} (careful), more likely {} or less; what was opened or fitted since, seals that pressure pushes shut and a charge behind a valve are not bound by it.",
+        "{} lets its joints bring in at most {} (careful), more likely {} or less; what was opened or fitted \
+         since, seals that pressure pushes shut and a charge behind a valve are not bound by it.",
         h.title,
         per_minute(w.careful, u),
         per_minute(w.likely, u)
@@ -296,19 +298,36 @@ fn reasons(code: &str, f: &RiseFacts, wedge: Option<&Wedge>, u: Units) -> Reason
         "joint" => match wedge {
             Some(w) if low > w.careful => {
                 excluded = true;
-                con.push(format!("{} would have shown it: it bounds such a leak to {}, and this is at least {}.", w.hold, per_minute(w.careful, u), per_minute(low, u)));
+                con.push(format!(
+                    "{} would have shown it: it bounds such a leak to {}, and this is at least \
+                     {}.",
+                    w.hold,
+                    per_minute(w.careful, u),
+                    per_minute(low, u)
+                ));
             }
-            Some(w) if rate > w.likely => {
-                con.push(format!("{} makes it unlikely: more than {} would have to flow very unevenly with pressure.", w.hold, per_minute(w.likely, u)))
-            }
+            Some(w) if rate > w.likely => con.push(format!(
+                "{} makes it unlikely: more than {} would have to flow very unevenly with \
+                     pressure.",
+                w.hold,
+                per_minute(w.likely, u)
+            )),
             Some(w) => pro.push(format!("{} would not have seen a leak this small.", w.hold)),
             None => pro.push("No hold bounds it.".into()),
         },
-        "seal" => pro.push("A hold cannot exclude it: pressure from inside shuts such seals, vacuum opens them.".into()),
+        "seal" => pro.push(
+            "A hold cannot exclude it: pressure from inside shuts such seals, vacuum opens \
+             them."
+                .into(),
+        ),
         "fitted" => match &f.changed {
-            Some(list) if list.is_empty() => con.push("Nothing was opened or fitted since the hold.".into()),
+            Some(list) if list.is_empty() => {
+                con.push("Nothing was opened or fitted since the hold.".into())
+            }
             Some(list) => pro.push(format!("Since the hold: {}.", list.join(", "))),
-            None => pro.push("Nobody has said yet what was opened or fitted since the hold.".into()),
+            None => {
+                pro.push("Nobody has said yet what was opened or fitted since the hold.".into())
+            }
         },
         "charge" => {
             for (_, p) in &f.behind {
@@ -328,8 +347,15 @@ fn reasons(code: &str, f: &RiseFacts, wedge: Option<&Wedge>, u: Units) -> Reason
         }
         "rig_leak" | "rig_gas" => match (&f.rig, f.hoses_in) {
             (_, false) => con.push("The hoses were shut out of the test.".into()),
-            (Some(r), true) if r.outcome == RigOutcome::Good => con.push(format!("{} showed that they hold.", r.title)),
-            (Some(r), true) if matches!(r.outcome, RigOutcome::GivesGas | RigOutcome::Leaks | RigOutcome::Rises) => {
+            (Some(r), true) if r.outcome == RigOutcome::Good => {
+                con.push(format!("{} showed that they hold.", r.title))
+            }
+            (Some(r), true)
+                if matches!(
+                    r.outcome,
+                    RigOutcome::GivesGas | RigOutcome::Leaks | RigOutcome::Rises
+                ) =>
+            {
                 let did = match r.outcome {
                     RigOutcome::Leaks => "leaked",
                     RigOutcome::GivesGas => "gave off gas",
@@ -339,17 +365,38 @@ fn reasons(code: &str, f: &RiseFacts, wedge: Option<&Wedge>, u: Units) -> Reason
             }
             _ => pro.push("The hoses stayed in the test and were not checked alone.".into()),
         },
-        "oil" if f.has_oil => pro.push("There is oil in it; it gives off refrigerant for hours, more when warm.".into()),
+        "oil" if f.has_oil => pro.push(
+            "There is oil in it; it gives off refrigerant for hours, more when \
+             warm."
+                .into(),
+        ),
         "oil" => con.push("New, dry pipe: there is no oil in it.".into()),
         "rubber" => match f.evacuated_s {
-            Some(t) if t > 3_600.0 => con.push(format!("After {} under vacuum little is left to give off quickly.", span(t))),
+            Some(t) if t > 3_600.0 => con.push(format!(
+                "After {} under vacuum little is left to give off \
+                 quickly.",
+                span(t)
+            )),
             Some(t) => pro.push(format!("It was under vacuum for only {}.", span(t))),
             None => {}
         },
         "water" => pro.push("It heads for a level where water or ice would stand.".into()),
         "moisture" => {
-            let curved: f64 = f.causes.iter().filter(|c| matches!(c.0, Cause::Moisture | Cause::LeakAndMoisture)).map(|c| c.1).sum();
-            if curved > 0.3 { pro.push("The rise flattens.".into()) } else { con.push("The rise shows little flattening.".into()) }
+            let curved: f64 = f
+                .causes
+                .iter()
+                .filter(|c| matches!(c.0, Cause::Moisture | Cause::LeakAndMoisture))
+                .map(|c| c.1)
+                .sum();
+            if curved > 0.3 {
+                pro.push("The rise flattens.".into())
+            } else {
+                con.push(
+                    "The rise shows little \
+                 flattening."
+                        .into(),
+                )
+            }
         }
         _ => pro.push("The rise is too small to matter so far.".into()),
     }

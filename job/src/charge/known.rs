@@ -44,7 +44,8 @@ impl Known {
             .iter()
             .find(|r| (r.1.g() / first.1.g() - 1.0).abs() > ALIKE)?;
         Some(format!(
-            "The plate’s charge is {} in the {} and {} in the {}. Look at the plate again, and put the wrong one right.",
+            "The plate’s charge is {} in the {} and {} in the {}. Look at the plate again, and put the wrong \
+             one right.",
             first.1.words(),
             first.0,
             other.1.words(),

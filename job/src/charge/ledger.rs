@@ -117,8 +117,8 @@ pub fn row(d: &RowDoc) -> Result<Row, Refusal> {
     let by_scale = match (start, stop) {
         (Some(a), Some(b)) => {
             let moved = Mass::from_g(a.g() - b.g());
-            // A cylinder on a scale that shows its weight: it gets lighter as refrigerant leaves. One that counts up from
-            // zero, or down from it, shows what moved either way.
+            // A cylinder on a scale that shows its weight: it gets lighter as refrigerant leaves. One that counts up
+            // from zero, or down from it, shows what moved either way.
             let from_zero = a.g() == 0.0;
             if !from_zero && d.kind.leaves_cylinder() != (moved.g() >= 0.0) {
                 let (what, way) = if d.kind.leaves_cylinder() {
@@ -443,10 +443,12 @@ mod tests {
     proptest::proptest! {
         /// In whatever order and units rows come, they make the same sum; what is left to add is target less sum.
         #[test]
-        fn rows_add_up_in_any_order(masses in proptest::collection::vec((1.0f64..3_000.0, 1usize..7, 0usize..4), 1..12)) {
+        fn rows_add_up_in_any_order(masses in proptest::collection::vec((1.0f64..3_000.0, 1usize..7, 0usize..4),
+            1..12)) {
             let docs: Vec<RowDoc> = masses.iter().map(|(g, kind, unit)| {
                 let unit = [MassUnit::Gram, MassUnit::Kilogram, MassUnit::Ounce, MassUnit::Pound][*unit];
-                RowDoc { kind: LedgerKind::ALL[*kind], net: typed(&format!("{:.9}", g / unit.grams()), unit.code()), is_weighed: true, ..RowDoc::default() }
+                RowDoc { kind: LedgerKind::ALL[*kind], net: typed(&format!("{:.9}", g / unit.grams()),
+                    unit.code()), is_weighed: true, ..RowDoc::default() }
             }).collect();
             let rows: Vec<Row> = docs.iter().map(|d| row(d).unwrap()).collect();
             let forward = sum(&rows);

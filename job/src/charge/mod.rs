@@ -1,7 +1,8 @@
 //! The charge: what the maker wants, what the scale must stop at, what was weighed in and out, and what was missing.
 //!
-//! In: what was typed from plate, manual and scale. Out: a target, a number to stop at, a signed sum with its tolerance, a
-//! cylinder's limit. All sums are in grams and rounded only where they are shown; a stop rounds towards too little.
+//! In: what was typed from plate, manual and scale. Out: a target, a number to stop at, a signed sum with its
+//! tolerance, a cylinder's limit. All sums are in grams and rounded only where they are shown; a stop rounds towards
+//! too little.
 
 mod doc;
 mod known;

@@ -177,8 +177,8 @@ pub(crate) fn given(t: &Option<Typed>) -> Option<&Typed> {
     t.as_ref().filter(|t| !t.typed.trim().is_empty())
 }
 
-/// Works out what was found. `today`: the day it was found; `litres`: the system's volume if it is known; `known`: what the
-/// survey says.
+/// Works out what was found. `today`: the day it was found; `litres`: the system's volume if it is known; `known`:
+/// what the survey says.
 ///
 /// # Errors
 /// What cannot be read, with its field.
@@ -201,7 +201,8 @@ pub fn arrival(
         let (dew, bubble) = (r.dew(k), r.standing(k));
         out.standing = Some(if p > bubble * (1.0 + NEAR) {
             format!(
-                "More than {} alone can show at that temperature: air or nitrogen is in it, or the coldest place was warmer.",
+                "More than {} alone can show at that temperature: air or nitrogen is in it, or the coldest \
+                 place was warmer.",
                 r.name
             )
         } else if p >= dew * (1.0 - NEAR) {
@@ -233,7 +234,8 @@ pub fn arrival(
             let per_day = m.g() / days;
             out.per_day = Some(per_day);
             out.words.push(format!(
-                "Full {days:.0} days ago: on the average {} g a day, {} kg a year. If it began later, it leaks faster. A hold of half an hour may well not show this.",
+                "Full {days:.0} days ago: on the average {} g a day, {} kg a year. If it began later, it leaks \
+                 faster. A hold of half an hour may well not show this.",
                 significant(per_day, 2),
                 significant(per_day * 365.25 / 1e3, 2)
             ));
@@ -276,7 +278,8 @@ fn recovered(
         out.limit = Some((limit, now));
         if now > limit {
             out.stops.push(format!(
-                "The cylinder weighs {} and may weigh {}: it is overfilled by {}. Stop, and move some into another one.",
+                "The cylinder weighs {} and may weigh {}: it is overfilled by {}. Stop, and move some into \
+                 another one.",
                 now.words(), limit.words(), Mass::from_g(now.g() - limit.g()).words()
             ));
         }
@@ -288,7 +291,12 @@ fn recovered(
     if let Some(r) =
         r.filter(|r| !x.refrigerant.trim().is_empty() && !same_name(&x.refrigerant, r.name))
     {
-        out.stops.push(format!("The cylinder is labelled {} and the circuit holds {}. Mixed, neither can be used again.", x.refrigerant.trim(), r.name));
+        out.stops.push(format!(
+            "The cylinder is labelled {} and the circuit holds {}. Mixed, neither can be \
+             used again.",
+            x.refrigerant.trim(),
+            r.name
+        ));
     }
     if x.purity == Purity::Mixed {
         out.words.push(format!(

@@ -153,7 +153,11 @@ pub fn stop(b: &ScaleInput, add: Mass, r: Option<&Refrigerant>) -> Result<Stop, 
         .unwrap_or_default()
     };
     if hose.g() > 0.0 {
-        words.push(format!("{} stays in the hose, as liquid at 25 °C (estimate): it leaves the cylinder and is not in the system.", hose.words()));
+        words.push(format!(
+            "{} stays in the hose, as liquid at 25 °C (estimate): it leaves the cylinder and is \
+             not in the system.",
+            hose.words()
+        ));
     }
     let start = match b.mode {
         ScaleMode::CountsDown => {
@@ -286,9 +290,12 @@ mod tests {
     proptest::proptest! {
         /// Whatever the scale, stopping where it says never puts in more than is wanted, nor a step less.
         #[test]
-        fn rounding_never_overcharges(add in 5.0f64..5_000.0, start in 6_000.0f64..30_000.0, mode in 0usize..3, unit in 0usize..5, step in 0usize..3) {
+        fn rounding_never_overcharges(add in 5.0f64..5_000.0, start in 6_000.0f64..30_000.0, mode in 0usize..3,
+            unit in 0usize..5, step in 0usize..3) {
             let unit = MassUnit::ALL[unit];
-            let step = match unit { MassUnit::Gram => ["1", "2", "5"], MassUnit::Kilogram => ["0.005", "0.01", "0.002"], MassUnit::Ounce | MassUnit::PoundOunce => ["0.1", "0.2", "0.5"], MassUnit::Pound => ["0.01", "0.02", "0.005"] }[step];
+            let step = match unit { MassUnit::Gram => ["1", "2", "5"], MassUnit::Kilogram => ["0.005", "0.01",
+                "0.002"], MassUnit::Ounce | MassUnit::PoundOunce => ["0.1", "0.2", "0.5"],
+                MassUnit::Pound => ["0.01", "0.02", "0.005"] }[step];
             let n: f64 = step.parse().unwrap();
             let per = n * if unit == MassUnit::PoundOunce { MassUnit::Ounce.grams() } else { unit.grams() };
             let shown_start = shown((start / per).round(), n, unit);
@@ -297,7 +304,8 @@ mod tests {
             proptest::prop_assert!(s.adds.g() <= add + 2e-6 * per && s.adds.g() > add - per - 1e-3, "{:?} {}", s, add);
             // What the scale shows, read back, is what goes in.
             let read = Mass::parse(&s.stop, Some(unit)).unwrap().g();
-            let from = if b.mode == ScaleMode::CountsDown { Mass::parse(&shown_start, Some(unit)).unwrap().g() } else { 0.0 };
+            let from = if b.mode == ScaleMode::CountsDown { Mass::parse(&shown_start,
+                Some(unit)).unwrap().g() } else { 0.0 };
             proptest::prop_assert!(((from - read).abs() - s.adds.g()).abs() < 1e-6 * start, "{:?}", s);
         }
     }

@@ -1,4 +1,5 @@
-//! Slips with numbers that look right: a quiet line that shows both readings side by side. It changes nothing by itself.
+//! Slips with numbers that look right: a quiet line that shows both readings side by side. It changes nothing by
+//! itself.
 
 use crate::survey::Typed;
 use ruhe_core::quantity::{Mass, MassUnit, parse_number};

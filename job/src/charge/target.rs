@@ -225,8 +225,8 @@ fn base(
     Ok((plate, parts))
 }
 
-/// What the maker wants, from what was typed. `r`: the circuit's refrigerant, if its properties are known; `known`: what
-/// the job says elsewhere already.
+/// What the maker wants, from what was typed. `r`: the circuit's refrigerant, if its properties are known; `known`:
+/// what the job says elsewhere already.
 ///
 /// # Errors
 /// What cannot be read, with its field.
@@ -276,7 +276,8 @@ pub fn target(d: &TargetDoc, r: Option<&Refrigerant>, known: &Known) -> Result<T
         }
     }
     if d.tubes.len() > 1 && d.tubes.iter().any(|t| t.covers == Covers::Both) {
-        stops.push("A rate for both tubes stands beside another tube’s rate: is a tube counted twice? Take one of them away, or say what each rate covers.".into());
+        stops.push("A rate for both tubes stands beside another tube’s rate: is a tube counted twice? Take one \
+             of them away, or say what each rate covers.".into());
     }
     for (i, o) in d.others.iter().enumerate() {
         let at = format!("others.{i}");

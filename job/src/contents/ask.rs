@@ -1,5 +1,5 @@
-//! The questions that acts ask of what is inside. Each answer is nothing, or a sentence: which space, what is in it, what
-//! made it so, and the one act that would change it.
+//! The questions that acts ask of what is inside. Each answer is nothing, or a sentence: which space, what is in it,
+//! what made it so, and the one act that would change it.
 
 use super::{Contents, Found, Passage, Share, Side, Space, Span};
 use crate::procedure::SLIGHT;
@@ -12,8 +12,8 @@ pub const FRESH_MS: i64 = 15 * 60_000;
 /// A shut valve onto a charge may have wept so much after this that nobody can say what is before it, ms (12 h; common
 /// practice, no source).
 const WEEPS_MS: i64 = 12 * 3_600_000;
-/// Beside a charge so much may have wept in after this that a pump is not opened onto it unseen, ms (1 h; common practice,
-/// no source).
+/// Beside a charge so much may have wept in after this that a pump is not opened onto it unseen, ms (1 h; common
+/// practice, no source).
 const UNSEEN_MS: i64 = 3_600_000;
 /// After this a pressure that was seen may be gone, ms (2 min; common practice, no source).
 const LOST_MS: i64 = 2 * 60_000;
@@ -153,14 +153,16 @@ impl Contents {
         self.may_open(names, now, u)?;
         for s in self.reached(names) {
             if s.gas.may_have_refrigerant() {
-                let act = "Refrigerant in a flame makes poison: recover it, write down what is left, and sweep with nitrogen.";
+                let act = "Refrigerant in a flame makes poison: recover it, write down what is left, and sweep \
+                     with nitrogen.";
                 return Err(self.stop(s, act, u));
             }
             if self.setting.is_flammable
                 && s.gas.refrigerant > Share::None
                 && s.gas.nitrogen < Share::Sure
             {
-                let act = "What is left of it burns: sweep with nitrogen (press up, let it out, write both down) and sniff first.";
+                let act = "What is left of it burns: sweep with nitrogen (press up, let it out, write both \
+                     down) and sniff first.";
                 return Err(self.stop(s, act, u));
             }
         }
@@ -174,7 +176,8 @@ impl Contents {
     pub fn may_open(&self, names: &[String], now: i64, u: Units) -> Answer {
         for s in self.at(names, now) {
             if s.is_vacuum() {
-                let act = "Opened now it draws in air and water: break the vacuum with nitrogen first, let it down to zero, and write it down.";
+                let act = "Opened now it draws in air and water: break the vacuum with nitrogen first, let it \
+                     down to zero, and write it down.";
                 return Err(self.stop(&s, act, u));
             }
             if !s.is_at_zero() {
@@ -219,12 +222,14 @@ impl Contents {
                 return Err(self.stop(s, act, u));
             }
             if s.gas.may_have_refrigerant() {
-                let act = "It is recovered, not pumped into the air: recover it, and write down what is left on both sides.";
+                let act = "It is recovered, not pumped into the air: recover it, and write down what is left on \
+                     both sides.";
                 return Err(self.stop(s, act, u));
             }
             let seen = s.is_open || s.seen_ms().is_some() || s.is_vacuum();
             if !seen || s.has_bottle || s.span().high > SLIGHT {
-                let act = "Let it out and write down what both sides show: pressure ruins the pump's oil and the gauge.";
+                let act = "Let it out and write down what both sides show: pressure ruins the pump's oil and \
+                     the gauge.";
                 return Err(self.stop(s, act, u));
             }
         }
@@ -259,11 +264,13 @@ impl Contents {
         for (full, empty) in [(&one, &other), (&other, &one)] {
             if charge(full) && !charge(empty) {
                 if let Some(s) = soiled(empty) {
-                    let act = "A charge meets only a space that was evacuated and shown dry, and nothing but that refrigerant since: pull it down and test it first.";
+                    let act = "A charge meets only a space that was evacuated and shown dry, and nothing but \
+                         that refrigerant since: pull it down and test it first.";
                     return Err(self.stop(&s, act, u));
                 }
                 if !is_proven && let Some(s) = empty.first() {
-                    let act = "The charge is let in only when a hold and a decay both stand after the last opening: once it is open, a leak loses it.";
+                    let act = "The charge is let in only when a hold and a decay both stand after the last \
+                         opening: once it is open, a leak loses it.";
                     return Err(self.stop(s, act, u));
                 }
             } else if charge(full)
@@ -283,7 +290,8 @@ impl Contents {
     pub fn may_let_out(&self, names: &[String], u: Units) -> Answer {
         for s in self.reached(names) {
             if s.gas.may_have_refrigerant() {
-                let act = "Refrigerant or tracer is in it: recover it into a cylinder and confirm that; it is not let out.";
+                let act = "Refrigerant or tracer is in it: recover it into a cylinder and confirm that; it is \
+                     not let out.";
                 return Err(self.stop(s, act, u));
             }
         }
@@ -303,13 +311,15 @@ impl Contents {
     ) -> Answer {
         for s in self.reached(names) {
             if s.gas.may_have_other() || s.is_open {
-                let act = "Refrigerant goes into a vacuum, or to its own: recover or let out what is in it, pull it down, test it.";
+                let act = "Refrigerant goes into a vacuum, or to its own: recover or let out what is in it, \
+                     pull it down, test it.";
                 return Err(self.stop(s, act, u));
             }
             let top = s.span().high;
             if let Some(guard) = freeze_guard.filter(|g| is_liquid && top < *g) {
                 let act = format!(
-                    "Vapour only until it shows {}: liquid into a vacuum freezes what water is left, and a coil with water in it bursts. Write down what the gauge shows then.",
+                    "Vapour only until it shows {}: liquid into a vacuum freezes what water is left, and a coil \
+                     with water in it bursts. Write down what the gauge shows then.",
                     u.gauge(guard)
                 );
                 return Err(self.stop(s, &act, u));
@@ -325,7 +335,8 @@ impl Contents {
     pub fn may_start(&self, u: Units) -> Answer {
         for s in &self.spaces {
             if s.gas.refrigerant < Share::Maybe || s.is_open || s.span().high < -AT_ZERO {
-                let act = "A unit is started on its charge alone, never on nitrogen, air or a vacuum: charge it first, with its row in the ledger.";
+                let act = "A unit is started on its charge alone, never on nitrogen, air or a vacuum: charge it \
+                     first, with its row in the ledger.";
                 return Err(self.stop(s, act, u));
             }
             if s.gas.may_have_other() {
@@ -365,7 +376,8 @@ impl Contents {
             } else if s.gas.refrigerant < Share::Sure {
                 "The charge is not in it yet."
             } else if s.gas.may_have_other() {
-                "Nitrogen or air is with the charge: it pushes the pressure up and the capacity down. Recover it, evacuate, charge anew."
+                "Nitrogen or air is with the charge: it pushes the pressure up and the capacity down. Recover \
+                 it, evacuate, charge anew."
             } else if s.span().high < -AT_ZERO {
                 "It stands in a vacuum."
             } else {
@@ -386,7 +398,8 @@ impl Contents {
             let is_bounded = own.clone().next().is_some();
             let is_shut = own.all(|p| !self.open.contains(p));
             if is_bounded && is_shut && !s.is_open && s.gas.may_have_refrigerant() && s.gas.liquid {
-                let act = "Liquid shut in between valves bursts the tube when it warms: open one towards the unit, recover it, or write down what the gauges show.";
+                let act = "Liquid shut in between valves bursts the tube when it warms: open one towards the \
+                     unit, recover it, or write down what the gauges show.";
                 return Err(self.stop(s, act, u));
             }
         }
@@ -423,7 +436,8 @@ impl Contents {
             .max_by(|a, b| a.1.total_cmp(&b.1))
     }
 
-    /// A space under test in which refrigerant may be with nitrogen: tracer, or a charge that nitrogen was pressed onto.
+    /// A space under test in which refrigerant may be with nitrogen: tracer, or a charge that nitrogen was pressed
+    /// onto.
     #[must_use]
     pub fn mixture(&self) -> Option<&Space> {
         self.spaces

@@ -10,7 +10,8 @@ use crate::procedure::SLIGHT;
 const PRESSED: f64 = 7_000.0;
 /// Less than this is a vacuum, Pa gauge.
 const VACUUM: f64 = -20_000.0;
-/// Pumped below this, hardly anything of what was inside is left, Pa absolute (25,000 micron: one in thirty of the air).
+/// Pumped below this, hardly anything of what was inside is left, Pa absolute (25,000 micron: one in thirty of the
+/// air).
 const PULLED: f64 = 3_333.0;
 
 /// A space before anything is known of it.

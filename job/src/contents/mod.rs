@@ -1,7 +1,7 @@
 //! What is inside now: every space of a circuit, what may be in it, at what pressure, who saw it.
 //!
-//! In: facts, each of one moment and of the entry that told it. Out: the spaces as they stand, and the line of time that
-//! led there. Whatever may be planned, done, confirmed or signed asks here ([`Contents::may_press`] and the other
+//! In: facts, each of one moment and of the entry that told it. Out: the spaces as they stand, and the line of time
+//! that led there. Whatever may be planned, done, confirmed or signed asks here ([`Contents::may_press`] and the other
 //! questions). Unknown is not empty: what is not known counts as the worst that fits the log. Nothing but an entry that
 //! could have changed a space changes it, and only a reading, a recovery or a pump ever makes it safer.
 

@@ -1,6 +1,7 @@
 //! The kit: what a technician brings, and the rig that is put together from it.
 //!
-//! In: bores, lengths, a pump's flow. Out: a [`Rig`](ruhe_core::flow::Rig) whose speed can be worked out, and its volume.
+//! In: bores, lengths, a pump's flow. Out: a [`Rig`](ruhe_core::flow::Rig) whose speed can be worked out, and its
+//! volume.
 
 mod checked;
 mod doc;

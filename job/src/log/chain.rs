@@ -106,8 +106,8 @@ pub struct Fault {
     pub what: String,
 }
 
-/// Reads a line that was kept. It must be in canonical form, and this program must know all it says: the line itself is what
-/// was hashed, so that a field which a later version adds closes nothing that is older.
+/// Reads a line that was kept. It must be in canonical form, and this program must know all it says: the line itself
+/// is what was hashed, so that a field which a later version adds closes nothing that is older.
 ///
 /// # Errors
 /// What is wrong with it.

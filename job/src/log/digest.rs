@@ -15,7 +15,8 @@ pub fn sha256(bytes: &[u8]) -> String {
     hex(&Sha256::digest(bytes))
 }
 
-/// A reading as it is sealed (a field that is added later is left out where it has no value, or no older seal would fit): what was typed, when, how it came in. Those struck out are sealed with the rest.
+/// A reading as it is sealed (a field that is added later is left out where it has no value, or no older seal would
+/// fit): what was typed, when, how it came in. Those struck out are sealed with the rest.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
 pub struct ReadingLine {

@@ -28,7 +28,8 @@ pub struct Later {
 /// Where a later version wrote on.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
-    "entry {seq} was written by {ruhe} in a form (number {format}) that this version does not know: what stands here may no longer hold, and nothing can be added. Go on with {ruhe} or a later one"
+    "entry {seq} was written by {ruhe} in a form (number {format}) that this version does not know: what stands \
+     here may no longer hold, and nothing can be added. Go on with {ruhe} or a later one"
 )]
 pub struct Newer {
     /// Place of the entry.

@@ -2,8 +2,8 @@
 //!
 //! Each circuit has a log of its own; so have the kit, the sites and the procedures. An entry says what was done, by
 //! whom, on which device, by which clocks. Its bytes are its JSON in the canonical form of RFC 8785; its hash is the
-//! SHA-256 of those bytes, and the next entry carries it. Readings lie beside the log: the end of a test seals them with
-//! a digest.
+//! SHA-256 of those bytes, and the next entry carries it. Readings lie beside the log: the end of a test seals them
+//! with a digest.
 
 mod chain;
 mod correct;

@@ -201,8 +201,8 @@ impl Order {
             .max()
     }
 
-    /// Whether a place mended at `mended_ms` has been proven since: every one of its sections was held later, as high as
-    /// the leak was found there and as any hold that had fallen before the repair.
+    /// Whether a place mended at `mended_ms` has been proven since: every one of its sections was held later, as high
+    /// as the leak was found there and as any hold that had fallen before the repair.
     #[must_use]
     pub fn is_proven(&self, place: &str, sections: &[String], mended_ms: i64) -> bool {
         !sections.is_empty()
@@ -210,12 +210,21 @@ impl Order {
                 let needed = self
                     .of(s)
                     .filter_map(|e| match &e.what {
-                        What::Found { place: p, pressure } if p == place => Some(self.found_at(s, e.at_ms, *pressure)),
-                        What::Held { falls: true, pressure, .. } if e.at_ms < mended_ms => Some(*pressure),
+                        What::Found { place: p, pressure } if p == place => {
+                            Some(self.found_at(s, e.at_ms, *pressure))
+                        }
+                        What::Held {
+                            falls: true,
+                            pressure,
+                            ..
+                        } if e.at_ms < mended_ms => Some(*pressure),
                         _ => None,
                     })
                     .fold(0.0, f64::max);
-                self.of(s).any(|e| matches!(e.what, What::Held { holds: true, pressure, .. } if e.at_ms >= mended_ms && is_as_high(pressure, needed)))
+                self.of(s).any(|e| {
+                    matches!(e.what, What::Held { holds: true, pressure,
+                    .. } if e.at_ms >= mended_ms && is_as_high(pressure, needed))
+                })
             })
     }
 }

@@ -5,8 +5,8 @@ use crate::log::PlannedChannel;
 use ruhe_core::reading::{CALIBRATION_DUE, Gas, Sky};
 
 impl Plan {
-    /// This plan for another hold at no less than `at_least` Pa gauge. What was true of its day only (the typed barometer,
-    /// the sky outside) is left out. `None`: it is to be planned anew, for it went above a plate
+    /// This plan for another hold at no less than `at_least` Pa gauge. What was true of its day only (the typed
+    /// barometer, the sky outside) is left out. `None`: it is to be planned anew, for it went above a plate
     /// on purpose, had more than nitrogen in it or came from a file.
     #[must_use]
     pub fn again(&self, at_least: f64) -> Option<PlanInput> {

@@ -168,8 +168,8 @@ fn check_pressure(
     Ok(())
 }
 
-/// What the survey says of the test now, kept with it, so that the verdict does not change when the survey does: volume,
-/// sections reached, what bounds them, what they may take.
+/// What the survey says of the test now, kept with it, so that the verdict does not change when the survey does:
+/// volume, sections reached, what bounds them, what they may take.
 #[must_use]
 pub fn with_survey(
     survey: &Survey,

@@ -24,7 +24,8 @@ pub struct ProcedureUsed {
     pub version: String,
     /// Somebody has checked it against the maker and the local code.
     pub is_verified: bool,
-    /// The pressure it asks for: Pa gauge of a hold, Pa absolute of a decay; none: a share of the plate, or none at all.
+    /// The pressure it asks for: Pa gauge of a hold, Pa absolute of a decay; none: a share of the plate, or none at
+    /// all.
     pub asks_pa: Option<f64>,
 }
 

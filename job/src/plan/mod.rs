@@ -33,9 +33,9 @@ const PULL: &[Kind] = &[Kind::PullDown];
 const DECAY: &[Kind] = &[Kind::VacuumDecay];
 const RIG: &[Kind] = &[Kind::RigCheck];
 
-/// Builds two types out of one list: what somebody says of a test that is planned, each field with the kinds of test it is
-/// said of, and the plan, which has besides what the rules write. Whoever could say that too could say what the rig gives
-/// off, or that a supply was shut.
+/// Builds two types out of one list: what somebody says of a test that is planned, each field with the kinds of test
+/// it is said of, and the plan, which has besides what the rules write. Whoever could say that too could say what the
+/// rig gives off, or that a supply was shut.
 macro_rules! plan {
     (
         said { $($(#[$about:meta])* $field:ident: $type:ty, $kinds:expr;)* }
@@ -50,7 +50,8 @@ macro_rules! plan {
             $($(#[$note])* pub $own: $own_type,)*
         }
 
-        /// What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of test.
+        /// What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of
+        /// test.
         #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize)]
         #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
         #[serde(default, deny_unknown_fields)]

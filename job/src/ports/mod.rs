@@ -1,7 +1,7 @@
 //! Ports, joints made today, the drier: the register that says whether a circuit is closed.
 //!
-//! It is one document in versions, like the survey: a new version replaces the old one, which is kept. A core that is in
-//! another place than in the version before was moved.
+//! It is one document in versions, like the survey: a new version replaces the old one, which is kept. A core that is
+//! in another place than in the version before was moved.
 
 use crate::refusal::{Refusal, filled};
 use crate::survey::Typed;
@@ -251,8 +251,8 @@ impl PortDoc {
             self.id == o.id
         }
     }
-    /// What it still needs, in words; nothing: it is closed, clear and capped. `looked_s`: how long the search looked at
-    /// it with fluid since its core was last moved, and found it clear.
+    /// What it still needs, in words; nothing: it is closed, clear and capped. `looked_s`: how long the search looked
+    /// at it with fluid since its core was last moved, and found it clear.
     #[must_use]
     pub fn missing(&self, looked_s: Option<f64>) -> Vec<&'static str> {
         let is_long = |s: Option<f64>| s.is_some_and(|s| s >= CORE_DWELL_S);

@@ -116,7 +116,8 @@ pub fn check_break(
     if with == BreakWith::FactoryCharge && !proven {
         return Err(Refusal::wrong(
             "with",
-            "the factory charge goes in only when a hold and a decay both stand after the last opening: once it is open, a leak loses it",
+            "the factory charge goes in only when a hold and a decay both stand after the last opening: once it \
+             is open, a leak loses it",
         ));
     }
     let needs_vapour =

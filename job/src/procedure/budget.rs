@@ -1,8 +1,8 @@
 //! Nitrogen: what is in the bottle, what a fill takes, what will be left.
 //!
 //! Bottle and system share n = ρ(P, T) V; a fill from p₀ to p₁ takes (ρ(p₁) − ρ(p₀)) V_s, real gas throughout
-//! ([`ruhe_core::matter::nitrogen`], good to 310 bar). The regulator stops delivering when the bottle is only `keeps` above
-//! the outlet.
+//! ([`ruhe_core::matter::nitrogen`], good to 310 bar). The regulator stops delivering when the bottle is only `keeps`
+//! above the outlet.
 
 use ruhe_core::matter::nitrogen::{density, pressure};
 use ruhe_core::quantity::{AbsolutePressure, Temperature};
@@ -149,7 +149,8 @@ mod tests {
     }
 
     /// Ideal gas by hand: 100 bar in 10 L is 1000 bar·L; a fill takes 33.99·20 = 680; 32 bar would be left: not enough
-    /// for 35 + 3. Equal pressures with 3 bar kept: (1000 + 1.013·20 − 3·10)/30 = 33.0 bar. Real gas moves it by a few %.
+    /// for 35 + 3. Equal pressures with 3 bar kept: (1000 + 1.013·20 − 3·10)/30 = 33.0 bar. Real gas moves it by a
+    /// few %.
     #[test]
     fn a_bottle_that_does_not_reach_says_how_far_it_gets() {
         let f = fill(&budget()).unwrap();
@@ -191,7 +192,8 @@ mod tests {
             let b = Budget { bottle_pa: bar * 1e5, bottle_l: 20.0, system_l: v, to_pa: to * 1e5, ..budget() };
             let f = fill(&b).unwrap();
             proptest::prop_assume!(f.reaches);
-            let (back, low, high) = volume_from_bottle(20.0, (b.bottle_pa, f.left_pa), (b.from_pa, b.to_pa), b.k, (1e4, 1e3)).unwrap();
+            let (back, low, high) = volume_from_bottle(20.0, (b.bottle_pa, f.left_pa), (b.from_pa, b.to_pa),
+                b.k, (1e4, 1e3)).unwrap();
             approx::assert_relative_eq!(back, v, max_relative = 1e-6);
             proptest::prop_assert!(low < v && v < high);
         }

@@ -27,21 +27,24 @@ const fn mind(words: &'static str) -> Caution {
 
 /// Gas, ceiling and bottle, before the first nitrogen.
 pub const BEFORE_GAS: Caution = deadly(
-    "Dry nitrogen only, never oxygen or compressed air: with oil they explode. Never above the lowest rating that the gas reaches.",
+    "Dry nitrogen only, never oxygen or compressed air: with oil they explode. Never above the lowest rating \
+     that the gas reaches.",
 );
 /// Before a flame or a torch touches the system.
 pub const BEFORE_TORCH: Caution = deadly(
-    "Before a torch: 0 psig on both sides, vent open, nitrogen flowing through, cores out, sensors off, fire watch. A flammable refrigerant is recovered, swept out and sniffed for first.",
+    "Before a torch: 0 psig on both sides, vent open, nitrogen flowing through, cores out, sensors off, fire \
+     watch. A flammable refrigerant is recovered, swept out and sniffed for first.",
 );
 const BURNS: Caution = deadly(
     "This refrigerant burns: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.",
 );
 const MAY_BURN: Caution = deadly(
-    "Nobody has said that this refrigerant does not burn: no ignition sources, ventilate, tools rated for it, pump exhaust outdoors.",
+    "Nobody has said that this refrigerant does not burn: no ignition sources, ventilate, tools rated for it, \
+     pump exhaust outdoors.",
 );
 
-/// What to mind wherever gas can come out, if this refrigerant burns or nobody knows it. `class`: as it was said, of one
-/// that is not known here. `None`: it does not burn.
+/// What to mind wherever gas can come out, if this refrigerant burns or nobody knows it. `class`: as it was said, of
+/// one that is not known here. `None`: it does not burn.
 #[must_use]
 pub fn fire(refrigerant: &str, class: &str) -> Option<Caution> {
     match (find(refrigerant), class) {
@@ -54,7 +57,8 @@ pub fn fire(refrigerant: &str, class: &str) -> Option<Caution> {
 
 /// Before heaters, fans or a long vacuum.
 pub const COMPRESSOR: Caution = deadly(
-    "Never run, megger or energise a compressor in a vacuum: lock its power out first. Inverter units warm by their windings; use a heater outside instead.",
+    "Never run, megger or energise a compressor in a vacuum: lock its power out first. Inverter units warm by \
+     their windings; use a heater outside instead.",
 );
 
 /// The cautions of a stage, those that can kill first. `has_refrigerant`: refrigerant or tracer is in the test gas.
@@ -70,7 +74,8 @@ pub fn cautions(
                 "Recover and weigh any refrigerant first. Venting it is unlawful in most places; licensed people only.",
             ),
             deadly(
-                "A recovery cylinder takes 80 % of its volume as liquid and no more: weigh it all the time. Filled, it bursts as it warms.",
+                "A recovery cylinder takes 80 % of its volume as liquid and no more: weigh it all the time. \
+                 Filled, it bursts as it warms.",
             ),
             mind(
                 "Only a cylinder of this refrigerant, in test, evacuated. Glasses and gloves: liquid burns.",
@@ -78,7 +83,8 @@ pub fn cautions(
         ],
         Stage::Survey => vec![
             mind(
-                "The maker's manual, the local code and licensed practice decide; Ruhe records and judges, it does not certify.",
+                "The maker's manual, the local code and licensed practice decide; Ruhe records and judges, it \
+                 does not certify.",
             ),
             deadly("Lock the power out before a panel comes off."),
             mind(
@@ -89,7 +95,8 @@ pub fn cautions(
         Stage::Hold => vec![
             BEFORE_GAS,
             mind(
-                "Regulator with relief, backed out before the bottle opens; bottle upright and secured. Step up, stand clear.",
+                "Regulator with relief, backed out before the bottle opens; bottle upright and secured. Step \
+                 up, stand clear.",
             ),
             mind(
                 "Isolate gauges, sensors, switches and relief valves that cannot take the test pressure.",
@@ -99,7 +106,8 @@ pub fn cautions(
         Stage::Search => vec![
             BEFORE_TORCH,
             deadly(
-                "A core or plug under pressure is a bullet: only with a tool rated for it, face aside. Both gauges at zero before any nut turns.",
+                "A core or plug under pressure is a bullet: only with a tool rated for it, face aside. Both \
+                 gauges at zero before any nut turns.",
             ),
             mind("Leak fluid made for the purpose; household detergent corrodes."),
             mind("Glasses and gloves: liquid refrigerant burns."),
@@ -128,12 +136,14 @@ pub fn cautions(
                 "Hold solenoid, expansion and check valves open: a shut one traps what was never evacuated.",
             ),
             mind(
-                "Isolate the vacuum gauge before any pressure goes in. With hoses in, shut the valve at the pump, then stop it.",
+                "Isolate the vacuum gauge before any pressure goes in. With hoses in, shut the valve at the \
+                 pump, then stop it.",
             ),
         ],
         Stage::BreakVacuum => vec![
             mind(
-                "Isolate the vacuum gauge first. Cores go back only at positive pressure, unless a sealed core tool is used.",
+                "Isolate the vacuum gauge first. Cores go back only at positive pressure, unless a sealed core \
+                 tool is used.",
             ),
             mind(
                 "Vapour only until the pressure is above where water would freeze in the coil; liquid afterwards.",
@@ -142,10 +152,12 @@ pub fn cautions(
         Stage::Charge => vec![
             mind("Weigh every charge. Blends go in as liquid. Purge the hose of air."),
             mind(
-                "Zero the scale with the hose on and full. Hands off the cylinder, out of the wind; two equal readings five seconds apart.",
+                "Zero the scale with the hose on and full. Hands off the cylinder, out of the wind; two equal \
+                 readings five seconds apart.",
             ),
             mind(
-                "The scale may switch itself off: write the start down. Lift the cylinder off at the end and see that it shows what it did.",
+                "The scale may switch itself off: write the start down. Lift the cylinder off at the end and \
+                 see that it shows what it did.",
             ),
             mind("Glasses and gloves: liquid refrigerant burns."),
         ],

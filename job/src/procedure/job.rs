@@ -222,7 +222,8 @@ impl Step {
             Self::BoundaryValves => "Boundary valves checked",
             Self::Instruments => "Instruments in date and in range",
             Self::GasReady => {
-                "Bottle says NITROGEN, right connection, regulator backed out, relief fitted, bottle upright and secured, outlet away from people"
+                "Bottle says NITROGEN, right connection, regulator backed out, relief fitted, bottle upright \
+                 and secured, outlet away from people"
             }
             Self::Released => "Nitrogen released, slight positive pressure left",
             Self::Recovered => "Refrigerant or mixture recovered into a cylinder",

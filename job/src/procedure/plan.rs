@@ -164,8 +164,8 @@ pub fn standing(now: f64, ceiling: f64) -> CeilingLevel {
     }
 }
 
-/// Gauge pressure (Pa) of nitrogen shut in at `now` (Pa gauge) and `k` (K) once it is warmer by `by` (K), in air at `air`
-/// (Pa): constant amount in copper that grows.
+/// Gauge pressure (Pa) of nitrogen shut in at `now` (Pa gauge) and `k` (K) once it is warmer by `by` (K), in air at
+/// `air` (Pa): constant amount in copper that grows.
 #[must_use]
 pub fn warmed(now: f64, k: f64, by: f64, air: f64) -> f64 {
     let density = nitrogen::density(AbsolutePressure::from_pa(now + air), Temperature::from_k(k));
@@ -196,8 +196,8 @@ pub fn room_to_warm(now: f64, ceiling: f64, k: f64, air: f64) -> Option<f64> {
     Some(low)
 }
 
-/// Energy set free if this gas let go at once, J: isentropic expansion to the air, p V/(κ − 1)·(1 − (p_a/p)^((κ−1)/κ)) with
-/// κ = 1.4; p absolute (Pa), V in m³. Textbook thermodynamics of an ideal gas.
+/// Energy set free if this gas let go at once, J: isentropic expansion to the air, p V/(κ − 1)·(1 −
+/// (p_a/p)^((κ−1)/κ)) with κ = 1.4; p absolute (Pa), V in m³. Textbook thermodynamics of an ideal gas.
 #[must_use]
 pub fn stored_energy(absolute: f64, air: f64, volume: f64) -> f64 {
     const KAPPA: f64 = 1.4;
@@ -423,8 +423,8 @@ mod tests {
         assert_eq!(default_test_pressure(None, None, &[]), None);
     }
 
-    /// CoolProp 8.0.0, nitrogen from 70 °F by 40 °F: +25 psi at 300 psig, +38 at 450, +47 at 550; copper that grows takes
-    /// up to one of them.
+    /// CoolProp 8.0.0, nitrogen from 70 °F by 40 °F: +25 psi at 300 psig, +38 at 450, +47 at 550; copper that grows
+    /// takes up to one of them.
     #[test]
     fn the_sun_on_a_closed_hold_raises_it() {
         let psi_of = |pa: f64| pa / 6_894.757;

@@ -120,7 +120,8 @@ pub fn pressing(
     } else if let Some(d) = over_ceiling {
         (
             format!("{} above the ceiling", u.difference(d)),
-            "Shut the regulator and let pressure down now, slowly, outlet away from people. The part that binds may have been strained: read the maker's word on it before going on.".into(),
+            "Shut the regulator and let pressure down now, slowly, outlet away from people. The part that binds \
+             may have been strained: read the maker's word on it before going on.".into(),
         )
     } else if let Some(d) = over_plan {
         (
@@ -140,7 +141,8 @@ pub fn pressing(
         (
             format!("At {}: look and listen", u.gauge(steps[i].to_pa)),
             format!(
-                "Regulator shut. Listen along the joints, look for the hiss and the drop; about {} more. Stop and mend if anything is heard.{apart}",
+                "Regulator shut. Listen along the joints, look for the hiss and the drop; about {} more. Stop \
+                 and mend if anything is heard.{apart}",
                 span(left.max(1.0))
             ),
         )
@@ -149,7 +151,8 @@ pub fn pressing(
         (
             format!("Up to {}", u.gauge(next.to_pa)),
             format!(
-                "Set the regulator’s outlet to {0} first, then open slowly, both sides together, standing clear. Stop at {0}{1}.{apart}",
+                "Set the regulator’s outlet to {0} first, then open slowly, both sides together, standing \
+                 clear. Stop at {0}{1}.{apart}",
                 u.gauge(next.to_pa),
                 ceiling_pa.map_or_else(String::new, |c| format!("; never above {}", u.gauge(c)))
             ),
@@ -158,7 +161,8 @@ pub fn pressing(
         (
             format!("At {}", u.gauge(target)),
             format!(
-                "Shut the nitrogen off at the manifold and take the regulator's pressure off, then say so: the hold counts from there.{apart}"
+                "Shut the nitrogen off at the manifold and take the regulator's pressure off, then say so: the \
+                 hold counts from there.{apart}"
             ),
         )
     };

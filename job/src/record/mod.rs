@@ -1,8 +1,8 @@
 //! The whole record of a circuit as files, and the check of one that somebody hands over.
 //!
 //! In the record: `log.jsonl`, the log, a line an entry, canonical and chained; for each test a folder with a data
-//! package and `sealed.jsonl`, its readings as they were sealed; photos; `record.pdf`; `manifest.json` with the SHA-256 of every file; `signature.json`, the manifest
-//! signed with the installation's own key.
+//! package and `sealed.jsonl`, its readings as they were sealed; photos; `record.pdf`; `manifest.json` with the
+//! SHA-256 of every file; `signature.json`, the manifest signed with the installation's own key.
 //! The hash of the last entry is what a printed record shows: whoever has the paper can tell a file that was made anew.
 
 mod seal;

@@ -1,7 +1,7 @@
 //! The signature of a record: the installation's own key signs the manifest, which names every other file by its hash.
 //!
-//! Ed25519 (RFC 8032). The key's fingerprint is the SHA-256 of the public key, its first 20 bytes in groups; it stands on
-//! the printed record, so that a file signed with another key is told from this installation's.
+//! Ed25519 (RFC 8032). The key's fingerprint is the SHA-256 of the public key, its first 20 bytes in groups; it
+//! stands on the printed record, so that a file signed with another key is told from this installation's.
 
 use super::{Files, MANIFEST, Tampered};
 use crate::log::{hex, sha256};

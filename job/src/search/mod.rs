@@ -103,7 +103,8 @@ impl Method {
             Self::Bubbles => "fluid made for it, two minutes and more: small leaks take their time",
             Self::Ultrasonic => "works with plain nitrogen; wind and traffic disturb it",
             Self::Electronic => {
-                "needs tracer in the nitrogen; what is left at ports where hoses came off, and wet coils, give false hits"
+                "needs tracer in the nitrogen; what is left at ports where hoses came off, and wet coils, give \
+                 false hits"
             }
             Self::Isolation => "shut this part off and hold the rest",
             Self::Dip => "parts on the bench only",

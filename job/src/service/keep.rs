@@ -61,7 +61,8 @@ fn bearing(c: &Circuit, deeds: &[Deed]) -> Vec<String> {
     out
 }
 
-/// Lets a rule decide about a circuit as it is now, and keeps what it says. A repeated id is answered as the first time.
+/// Lets a rule decide about a circuit as it is now, and keeps what it says. A repeated id is answered as the first
+/// time.
 ///
 /// # Errors
 /// If the id was used elsewhere; the refusal of the rule.

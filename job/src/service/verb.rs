@@ -1,5 +1,5 @@
-//! The verbs about a circuit: by which last part of an address each goes, what it takes, which rule decides. One table for
-//! every door, so that none of them knows a verb that another does not, or fills in a name otherwise.
+//! The verbs about a circuit: by which last part of an address each goes, what it takes, which rule decides. One
+//! table for every door, so that none of them knows a verb that another does not, or fills in a name otherwise.
 
 use crate::act::{self, *};
 use crate::log::{Deed, Who};

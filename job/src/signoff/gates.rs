@@ -225,7 +225,8 @@ fn fine_gate(facts: &GateFacts, order: &Order) -> Gate {
         return gate(true, "Held for a day and more.".into());
     }
     if f.names_no_joint {
-        let words = "Pipes were joined, and no joint of them is named in the survey: an empty list is not all looked at.";
+        let words = "Pipes were joined, and no joint of them is named in the survey: an empty list is not all \
+             looked at.";
         return gate(false, words.into());
     }
     if f.places.is_empty() {

@@ -47,11 +47,36 @@ pub fn patterns(s: &Set) -> Vec<Pattern> {
     let both = |a: Option<f64>, b: Option<f64>| Some(a?.min(b?));
     // Air first: with too little of it every other figure is wrong.
     let found: Vec<Pattern> = [
-        (both(sh_low, split_low), "Too little air over the indoor coil, or it is iced.", "Filter, fan speed, coil, dampers; let ice melt before reading again."),
-        (both(sc_low, sh_high), "Short of charge.", "The ledger first, then the sight glass; a leak if the weight was right."),
-        (both(sc_high, head_high), "Too much charge, or air inside.", "The ledger; then the pressure at rest against the outdoor air: more than saturation is air."),
-        (both(sc_high, sh_high), "A restriction: drier, valve or kinked tube.", "A temperature drop along the liquid line and across the drier."),
-        (both(sh_low, suction_high), "The valve feeds too much.", "Where the bulb sits, whether it is lagged and tight."),
+        (
+            both(sh_low, split_low),
+            "Too little air over the indoor coil, or it is iced.",
+            "Filter, fan speed, \
+             coil, dampers; let ice melt before reading again.",
+        ),
+        (
+            both(sc_low, sh_high),
+            "Short of charge.",
+            "The ledger first, then the sight glass; a leak if the \
+             weight was right.",
+        ),
+        (
+            both(sc_high, head_high),
+            "Too much charge, or air inside.",
+            "The ledger; then the pressure at rest \
+             against the outdoor air: more than saturation is air.",
+        ),
+        (
+            both(sc_high, sh_high),
+            "A restriction: drier, valve or kinked tube.",
+            "A temperature drop along the \
+             liquid line and across the drier.",
+        ),
+        (
+            both(sh_low, suction_high),
+            "The valve feeds too much.",
+            "Where the bulb sits, whether it is lagged \
+             and tight.",
+        ),
     ]
     .into_iter()
     .filter_map(|(by, words, look)| {

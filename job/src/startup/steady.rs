@@ -73,19 +73,23 @@ const OFF: f64 = 0.5;
 pub fn wrong(s: &Set) -> Option<&'static str> {
     if s.suction.is_some_and(|p| p < VACUUM) {
         Some(
-            "Stop the unit: the suction stands in a vacuum. A valve is shut, the charge is missing or a restriction starves it; a compressor that runs so is lost.",
+            "Stop the unit: the suction stands in a vacuum. A valve is shut, the charge is missing or a \
+             restriction starves it; a compressor that runs so is lost.",
         )
     } else if s.superheat.is_some_and(|k| k < -OFF) {
         Some(
-            "Superheat below zero: liquid comes back to the compressor, or pressure and line were not read at the same place. Airflow first, then the probe; stop the unit if it is so.",
+            "Superheat below zero: liquid comes back to the compressor, or pressure and line were not read at \
+             the same place. Airflow first, then the probe; stop the unit if it is so.",
         )
     } else if s.subcooling.is_some_and(|k| k < -OFF) {
         Some(
-            "Subcooling below zero: that is no liquid line, or the probe sits wrong. Read both at the same place again.",
+            "Subcooling below zero: that is no liquid line, or the probe sits wrong. Read both at the same \
+             place again.",
         )
     } else if s.mode == Mode::Cooling && s.split.is_some_and(|k| k < -OFF) {
         Some(
-            "The supply air is warmer than the return air: the two sensors are swapped, or it is heating. Read them again.",
+            "The supply air is warmer than the return air: the two sensors are swapped, or it is heating. Read \
+             them again.",
         )
     } else {
         None

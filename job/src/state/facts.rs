@@ -40,7 +40,8 @@ fn too_low(t: &Test, u: Units) -> Option<String> {
     let is_named = t.plan.source.is_some() || asks.is_some_and(|p| is_as_high(held, p));
     (!is_named && held > 0.0 && held < SHARE * most).then(|| {
         format!(
-            "it stood at {}, and its weakest part is made for {}: what opens only under pressure did not show. Hold it higher, or name the source that asks for so little.",
+            "it stood at {}, and its weakest part is made for {}: what opens only under pressure did not show. \
+             Hold it higher, or name the source that asks for so little.",
             u.gauge(held),
             u.gauge(most)
         )

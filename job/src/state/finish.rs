@@ -172,7 +172,8 @@ impl Circuit {
             .unwrap_or(SEA_LEVEL.pa())
     }
 
-    /// The register of ports: this visit's, else what the visit before left (to be looked at again), else the usual one.
+    /// The register of ports: this visit's, else what the visit before left (to be looked at again), else the usual
+    /// one.
     #[must_use]
     pub fn ports(&self) -> PortsDoc {
         if let Some(p) = &self.finish.ports {
@@ -403,7 +404,8 @@ impl Circuit {
             .filter(|r| r.kind.sign() > 0.0 && !same_name(&r.refrigerant, takes))
             .map(|r| {
                 format!(
-                    "{} was charged and the circuit takes {takes}: recover it, or strike the row out if the cylinder was read wrong.",
+                    "{} was charged and the circuit takes {takes}: recover it, or strike the row out if the \
+                     cylinder was read wrong.",
                     r.refrigerant.trim()
                 )
             });
@@ -473,8 +475,8 @@ impl Circuit {
         }
     }
 
-    /// A port was looked at with fluid and found clear, for so long (s), since its core was last moved: in the search as
-    /// in the register.
+    /// A port was looked at with fluid and found clear, for so long (s), since its core was last moved: in the search
+    /// as in the register.
     pub(crate) fn looked_at(&self, port: &str) -> Option<f64> {
         let moved = self
             .finish

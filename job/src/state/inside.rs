@@ -198,7 +198,8 @@ impl Circuit {
         self.past.first().map_or(self.opened.job, |p| p.opened.job)
     }
 
-    /// What is inside now, as far as its log tells. Ask it with the time of the act: what was seen a while ago has aged.
+    /// What is inside now, as far as its log tells. Ask it with the time of the act: what was seen a while ago has
+    /// aged.
     #[must_use]
     pub fn inside(&self) -> Arc<Contents> {
         let known = self

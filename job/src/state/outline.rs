@@ -47,7 +47,8 @@ pub struct Outline {
     pub litres: f64,
     /// Some of its readings came from a simulated gauge.
     pub is_simulated: bool,
-    /// Readings at the pressure of the hold that came before its supply was said to be shut: since when, s, and how many.
+    /// Readings at the pressure of the hold that came before its supply was said to be shut: since when, s, and how
+    /// many.
     pub stood_before: Option<(f64, u64)>,
     /// The trace of the first gauge.
     pub run: Option<RunTrace>,
@@ -116,8 +117,8 @@ pub fn outline(r: &Recording, finding: &Finding, is_simulated: bool) -> Outline 
 /// Readings that agree so closely may be of one hold, a share of the absolute pressure.
 const SAME: f64 = 0.01;
 
-/// Readings of the first gauge just before the supply was said to be shut that stand where it stood then: pressing up is
-/// far from there. Whether it was shut already, only a person can say.
+/// Readings of the first gauge just before the supply was said to be shut that stand where it stood then: pressing up
+/// is far from there. Whether it was shut already, only a person can say.
 fn stood_before(r: &Recording) -> Option<(f64, u64)> {
     if r.settings.kind != Kind::PressureHold {
         return None;

@@ -314,8 +314,8 @@ impl Survey {
             .collect()
     }
 
-    /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `other` is the section on
-    /// the far side, `stated` what the technician says.
+    /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `other` is the
+    /// section on the far side, `stated` what the technician says.
     ///
     /// # Errors
     /// When what is stated contradicts the survey.
@@ -377,7 +377,12 @@ impl Survey {
         let within = self.reached(section);
         let mine = |s: &str| within.contains(&s);
         let mut out: Vec<String> = Vec::new();
-        out.extend(self.unread_plates(section).iter().map(|name| format!("Plate of {name} not read in full: low side and high side, or that it has only one figure.")));
+        out.extend(self.unread_plates(section).iter().map(|name| {
+            format!(
+                "Plate of {name} not read in full: low \
+             side and high side, or that it has only one figure."
+            )
+        }));
         out.extend(
             self.runs
                 .iter()

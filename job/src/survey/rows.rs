@@ -31,8 +31,8 @@ macro_rules! row {
 }
 row!(JointDoc, ValveDoc, PortDoc);
 
-/// Gives every row an id: the one it brings, that of the row that bore its name before, else a new one that follows from
-/// the document's next `version`, so that it is the same wherever it is worked out.
+/// Gives every row an id: the one it brings, that of the row that bore its name before, else a new one that follows
+/// from the document's next `version`, so that it is the same wherever it is worked out.
 ///
 /// # Errors
 /// Two rows of one id or one name; an id that no row of the version before has.

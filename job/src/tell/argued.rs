@@ -287,7 +287,8 @@ fn behind(c: &Circuit, of: &Test) -> Option<(Behind, Option<f64>)> {
     Some((b, charge))
 }
 
-/// The argument about decay `of`, with the circuit of its rig if it used one. `None`: nothing is known of its shape yet.
+/// The argument about decay `of`, with the circuit of its rig if it used one. `None`: nothing is known of its shape
+/// yet.
 #[must_use]
 pub fn argued_view(
     c: &Circuit,

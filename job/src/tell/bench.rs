@@ -353,7 +353,13 @@ pub fn nitrogen(b: &BudgetInput) -> Result<BudgetView, Refusal> {
         to_pa: b.to_pa + b.air_pa,
         keeps_pa: b.keeps_pa,
     })
-    .ok_or_else(|| Refusal::wrong("bottle_pa", "these figures are outside what the equation of nitrogen is good for (310 bar, −45…85 °C)"))?;
+    .ok_or_else(|| {
+        Refusal::wrong(
+            "bottle_pa",
+            "these figures are outside what the equation of nitrogen is good \
+         for (310 bar, −45…85 °C)",
+        )
+    })?;
     Ok(BudgetView {
         reaches: f.reaches,
         reached_pa: f.reached_pa - b.air_pa,

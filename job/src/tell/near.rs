@@ -8,7 +8,8 @@ use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Kind, Quantity};
 use serde::Serialize;
 
-/// Between two readings of a hold a pressure changes by no more than this share, from nothing (common practice, no source).
+/// Between two readings of a hold a pressure changes by no more than this share, from nothing (common practice, no
+/// source).
 const SHARE: f64 = 0.2;
 /// A level of a decay, to how many times as much or as little (common practice, no source).
 const TIMES: f64 = 4.0;

@@ -133,7 +133,8 @@ fn coarse(t: &Test, units: Units) -> Option<String> {
     let takes = digit_takes(digit, limit.rate());
     (limit.drop_pa > 0.0 && takes > planned).then(|| {
         format!(
-            "This gauge shows steps of {}. In {} it says no more than that less than about {} was lost; for {} in {} it takes about {}. Put on a finer gauge, or plan for that.",
+            "This gauge shows steps of {}. In {} it says no more than that less than about {} was lost; for {} \
+             in {} it takes about {}. Put on a finer gauge, or plan for that.",
             units.difference(digit),
             span(planned),
             units.difference(digit),

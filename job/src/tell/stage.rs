@@ -135,8 +135,8 @@ pub fn current_stage(c: &Circuit, gates: &[Gate]) -> Option<Stage> {
     })
 }
 
-/// The work has gone on without what is confirmed there. It is not done for that, and stands among the gates; but nobody
-/// is sent back to it.
+/// The work has gone on without what is confirmed there. It is not done for that, and stands among the gates; but
+/// nobody is sent back to it.
 fn is_passed_by(stage: Stage, c: &Circuit) -> bool {
     let has = |kinds: &[Kind]| c.tests.iter().any(|t| kinds.contains(&t.kind));
     match stage {
@@ -157,8 +157,8 @@ pub fn stage_of(kind: Kind) -> Stage {
     }
 }
 
-/// The kind of test that is planned at a stage. A rig is checked as a thing of the kit; on a system that stage only looks
-/// at it.
+/// The kind of test that is planned at a stage. A rig is checked as a thing of the kit; on a system that stage only
+/// looks at it.
 fn planned_at(stage: Stage, c: &Circuit) -> Option<Kind> {
     match stage {
         Stage::Hold => Some(Kind::PressureHold),

@@ -294,8 +294,8 @@ pub struct TorqueView {
     pub high_nm: f64,
 }
 
-/// Usual torques of flare nuts on soft copper, by tube size, N·m. *Common practice, no source*, written from memory: the
-/// maker's table goes before it, and differs.
+/// Usual torques of flare nuts on soft copper, by tube size, N·m. *Common practice, no source*, written from memory:
+/// the maker's table goes before it, and differs.
 const TORQUES: [(&str, f64, f64); 5] = [
     ("1/4 in", 14.0, 18.0),
     ("3/8 in", 33.0, 42.0),

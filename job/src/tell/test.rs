@@ -365,7 +365,8 @@ fn next_of(c: &Circuit, t: &Test, argued: Option<&ArguedView>) -> Option<String>
                     "The part is tight: cap it, tag it with what is inside and at what pressure, or let it out.".into(),
                 ),
                 JobKind::StandingLineSet => Some(
-                    "The line set is tight: cap it, tag it and leave it under pressure, or let it out and evacuate.".into(),
+                    "The line set is tight: cap it, tag it and leave it under pressure, or let it out and \
+                     evacuate.".into(),
                 ),
                 _ => None,
             }

@@ -1,5 +1,5 @@
-//! How much a hold that holds proves, said wherever the word stands: coarse, with how fast a hidden leak would empty the
-//! system, or fine.
+//! How much a hold that holds proves, said wherever the word stands: coarse, with how fast a hidden leak would empty
+//! the system, or fine.
 
 use crate::signoff::GateCode;
 use crate::state::{Circuit, Test};
@@ -40,8 +40,8 @@ fn within(years: f64) -> String {
     }
 }
 
-/// What a hold rules out, by how fast a leak would empty a charge. Nobody knows on which side a hidden leak is: the high
-/// side, where it empties the system sooner, is said, so that the word is never stronger than the hold.
+/// What a hold rules out, by how fast a leak would empty a charge. Nobody knows on which side a hidden leak is: the
+/// high side, where it empties the system sooner, is said, so that the word is never stronger than the hold.
 fn coarse(p: &Proof, charge: Option<Mass>) -> String {
     let Some(c) = charge.filter(|c| c.g() > 0.0) else {
         return "How fast a hidden leak would empty it is not known without the charge.".into();

@@ -1,4 +1,5 @@
-//! A leak that showed and was not tested again: it stands over all that comes after, until a hold as high takes it back.
+//! A leak that showed and was not tested again: it stands over all that comes after, until a hold as high takes it
+//! back.
 
 use super::stage::mended_since;
 use crate::procedure::Stage;

@@ -25,7 +25,8 @@ pub struct ExplanationDetail {
 pub struct DecayDetail {
     pub explanations: Vec<ExplanationDetail>,
     pub leak_probability: Option<f64>,
-    /// Probability of a leak of at least this, micron/min: one micron a minute, or what crosses the limit within the hour.
+    /// Probability of a leak of at least this, micron/min: one micron a minute, or what crosses the limit within the
+    /// hour.
     pub matters_probability: Option<f64>,
     pub matters_rate: Option<f64>,
     /// micron/min.
@@ -74,7 +75,8 @@ pub struct PullDetail {
     pub at: usize,
     pub count: usize,
     pub pulls: Vec<PullView>,
-    /// Arrival, s since the recording's start: one in twenty earlier, half, one in twenty later; none: not within half a day.
+    /// Arrival, s since the recording's start: one in twenty earlier, half, one in twenty later; none: not within
+    /// half a day.
     pub arrival_low_s: Option<f64>,
     pub arrival_s: Option<f64>,
     pub arrival_high_s: Option<f64>,

@@ -227,7 +227,8 @@ fn leak_by_trace(v: &LeakByFinding) -> Vec<Point> {
 #[must_use]
 pub fn contract(v: &Verdict, remarks: &[String]) -> Value {
     let mut out = json!({
-        "kind": v.kind, "outcome": v.outcome, "reasons": v.reasons, "summary": format!("{}: {}. {}", v.word, v.headline, v.summary),
+        "kind": v.kind, "outcome": v.outcome, "reasons": v.reasons, "summary": format!("{}: {}. {}", v.word,
+            v.headline, v.summary),
         "evidence": v.evidence, "next_step": v.next_step, "engine_version": v.engine_version, "remarks": remarks,
     });
     let details = [

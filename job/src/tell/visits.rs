@@ -105,8 +105,8 @@ pub fn visit_views(c: &Circuit, u: Units) -> Vec<VisitView> {
         .collect()
 }
 
-/// What the last signed visit left open: places nobody looked at, what was only done for now, reservations, a charge that
-/// went missing.
+/// What the last signed visit left open: places nobody looked at, what was only done for now, reservations, a charge
+/// that went missing.
 #[must_use]
 pub fn doubts(c: &Circuit, u: Units) -> Vec<String> {
     let Some(last) = c.past.last() else {

@@ -107,8 +107,8 @@ fn act() -> impl Strategy<Value = Act> {
 proptest! {
     #![proptest_config(ProptestConfig { cases: 16, ..ProptestConfig::default() })]
     /// Worked by commands, whatever the order: a circuit can be signed as passed only when a hold since the last find,
-    /// repair, opening and fall is tight and at least as high as every fall and find. A lower hold after that one, tight
-    /// too, takes nothing back.
+    /// repair, opening and fall is tight and at least as high as every fall and find. A lower hold after that one,
+    /// tight too, takes nothing back.
     #[test]
     fn a_pass_needs_a_tight_hold_as_high_as_all_that_spoke_against_it(acts in prop::collection::vec(act(), 1..7)) {
         let mut w = Work::bench();

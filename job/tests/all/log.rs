@@ -190,13 +190,14 @@ fn one_entry_reads_as_documented() {
         json!({
             "log": "job-1", "seq": 4, "id": "e2", "actor": "Ilse Marrow", "device": "phone",
             "said_ms": w.now - 40, "kept_ms": w.now, "before": last["before"],
-            "format": 1, "ruhe": last["ruhe"], "deed": "marked", "test": "e1", "event": "supply_isolated", "note": "", "at_ms": w.now
+            "format": 1, "ruhe": last["ruhe"], "deed": "marked", "test": "e1", "event": "supply_isolated",
+                "note": "", "at_ms": w.now
         })
     );
 }
 
-/// The line is what was hashed: an entry of a program that did not yet know a field is whole, one that says something which
-/// this program does not know is closed with the place of it, and no other form of the same entry is taken.
+/// The line is what was hashed: an entry of a program that did not yet know a field is whole, one that says something
+/// which this program does not know is closed with the place of it, and no other form of the same entry is taken.
 #[test]
 fn an_older_entry_is_whole_and_a_newer_one_says_so() {
     let mut w = Work::bench();

@@ -137,7 +137,8 @@ fn told(acts: &[Act]) -> Told {
     }
 }
 
-/// Worked out the plain way: the highest pressure of a find or fall, and whether a repair and then such a hold came after.
+/// Worked out the plain way: the highest pressure of a find or fall, and whether a repair and then such a hold came
+/// after.
 fn is_closed(acts: &[Act]) -> bool {
     let Some(last_find) = acts
         .iter()
@@ -184,7 +185,8 @@ proptest! {
 
     /// Looks alone never close what was found.
     #[test]
-    fn no_sequence_of_looks_clears_a_leak(before in prop::collection::vec(act(), 0..6), looks in prop::collection::vec(act(), 0..12)) {
+    fn no_sequence_of_looks_clears_a_leak(before in prop::collection::vec(act(), 0..6),
+        looks in prop::collection::vec(act(), 0..12)) {
         let found = Act::Look(Look { method: Method::Bubbles, finding: LookResult::Leak, dwell_s: Some(60.0) });
         let looks = looks.into_iter().filter(|a| !matches!(a, Act::Repair));
         let acts: Vec<Act> = before.into_iter().chain([found]).chain(looks).collect();
@@ -193,7 +195,8 @@ proptest! {
 
     /// Whatever is held later and lower, the next hold must be as high as before.
     #[test]
-    fn no_later_low_hold_lowers_what_a_retest_needs(fell in 300f64..600.0, later in prop::collection::vec((50f64..280.0, any::<bool>()), 0..8)) {
+    fn no_later_low_hold_lowers_what_a_retest_needs(fell in 300f64..600.0,
+        later in prop::collection::vec((50f64..280.0, any::<bool>()), 0..8)) {
         let held = |i: i64, pressure: f64, holds: bool| Happening {
             at_ms: i,
             sections: vec!["line".into()],

@@ -1,8 +1,8 @@
 //! The gate: who calls, and whether they may.
 //!
-//! Every request passes it before its body is read. What is not in the table of addresses is refused, and the state lies
-//! behind the gate: a handler gets it as [`House`] or as `Here`, and both ask for the mark that only the gate sets. A
-//! request that came around the gate would find nothing.
+//! Every request passes it before its body is read. What is not in the table of addresses is refused, and the state
+//! lies behind the gate: a handler gets it as [`House`] or as `Here`, and both ask for the mark that only the gate
+//! sets. A request that came around the gate would find nothing.
 
 use super::{IDLE_MS, Limits};
 use crate::drills::{Drill, InDrill};

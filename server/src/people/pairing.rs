@@ -1,5 +1,5 @@
-//! Pairing: a code that one device shows and another gives back, once, within ten minutes. It ends with the session that
-//! showed it.
+//! Pairing: a code that one device shows and another gives back, once, within ten minutes. It ends with the session
+//! that showed it.
 
 use super::secret::fresh_code;
 use crate::error::ApiError;

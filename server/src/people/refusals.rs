@@ -1,5 +1,5 @@
-//! What was refused at the door: counted by what, from where and at which address, an hour a row, so that whoever knocks
-//! all night fills nothing.
+//! What was refused at the door: counted by what, from where and at which address, an hour a row, so that whoever
+//! knocks all night fills nothing.
 
 use crate::error::ApiError;
 use crate::lock::lock;

@@ -32,8 +32,8 @@ fn line(text: &str) -> String {
         .collect()
 }
 
-/// A calendar of this name. NAME is written as it stands, so that its signs are escaped here (RFC 5545, 3.3.11); the older
-/// name beside it is escaped when it is written.
+/// A calendar of this name. NAME is written as it stands, so that its signs are escaped here (RFC 5545, 3.3.11); the
+/// older name beside it is escaped when it is written.
 fn named(name: &str) -> Calendar {
     let mut out = Calendar::empty();
     let mut escaped = String::new();

@@ -94,11 +94,7 @@ pub async fn show_circuit(
 ) -> Result<web::Json<CircuitView>, ApiError> {
     let units = q.units();
     let view = state
-        .work(move |s| {
-            s.look(Patience::Watched, |desk| {
-                service::circuit(desk, &id, units)
-            })
-        })
+        .work(move |s| s.look(Patience::Watched, |desk| service::circuit(desk, &id, units)))
         .await?;
     Ok(web::Json(view))
 }
@@ -299,7 +295,8 @@ pub async fn put_survey(
 }
 
 /// Keeps a photo (JPEG, PNG or WebP).
-#[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 201, body = Created), Refusals))]
+#[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/photos")]
 pub async fn add_photo(
     state: Here,

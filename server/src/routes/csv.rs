@@ -72,9 +72,10 @@ fn question(q: Question) -> QuestionView {
     }
 }
 
-/// Takes a logger's file as it is, to be looked at, and guesses what its columns are. It is held for a while; nothing is
-/// kept of it.
-#[utoipa::path(params(CsvQuery), request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 200, body = FileView), Refusals))]
+/// Takes a logger's file as it is, to be looked at, and guesses what its columns are. It is held for a while; nothing
+/// is kept of it.
+#[utoipa::path(params(CsvQuery), request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 200, body = FileView), Refusals))]
 #[post("/api/csv")]
 pub async fn csv_columns(
     state: Here,
@@ -233,8 +234,8 @@ impl Told {
     }
 }
 
-/// What a logger's CSV would give when it is read as said: nothing is kept. What may be read in two ways comes back with
-/// what either gives.
+/// What a logger's CSV would give when it is read as said: nothing is kept. What may be read in two ways comes back
+/// with what either gives.
 #[utoipa::path(params(UnitsQuery), request_body = CsvImport, responses((status = 200, body = FileLook), Refusals))]
 #[post("/api/circuits/{id}/csv/look")]
 pub async fn csv_look(

@@ -118,7 +118,8 @@ fn done(
 }
 
 /// Takes readings of a gauge: JSON lines. Sent twice, they are kept once.
-#[utoipa::path(request_body(content = String, content_type = "application/x-ndjson"), responses((status = 200, body = DoorView), Refusals))]
+#[utoipa::path(request_body(content = String, content_type = "application/x-ndjson"), responses((status = 200,
+    body = DoorView), Refusals))]
 #[post("/api/door")]
 pub async fn door(
     state: House,

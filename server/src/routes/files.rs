@@ -30,7 +30,8 @@ pub(super) fn start_of(recording: &Recording) -> i64 {
 }
 
 /// Takes a data package (.zip) as a finished test of a circuit.
-#[utoipa::path(params(FileQuery), request_body(content = Vec<u8>, content_type = "application/zip"), responses((status = 201, body = Created), Refusals))]
+#[utoipa::path(params(FileQuery), request_body(content = Vec<u8>, content_type = "application/zip"),
+    responses((status = 201, body = Created), Refusals))]
 #[post("/api/circuits/{id}/packages")]
 pub async fn package_in(
     state: Here,

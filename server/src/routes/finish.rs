@@ -1,5 +1,5 @@
-//! The second half of a job: arrival, charge, ports, start-up, consent, what comes after the signature. What is `tried` is
-//! worked out and not kept.
+//! The second half of a job: arrival, charge, ports, start-up, consent, what comes after the signature. What is
+//! `tried` is worked out and not kept.
 
 use super::circuits::{confirmed, decided, verb};
 use crate::body::Body;

@@ -41,7 +41,8 @@ pub async fn add_kit(
 }
 
 /// Keeps a photo of a certificate (JPEG, PNG or WebP), for a thing of the kit to name.
-#[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"), responses((status = 201, body = Created), Refusals))]
+#[utoipa::path(request_body(content = Vec<u8>, content_type = "application/octet-stream"),
+    responses((status = 201, body = Created), Refusals))]
 #[post("/api/kit/photos")]
 pub async fn add_certificate(state: Here, said: Said, body: Raw) -> Result<HttpResponse, ApiError> {
     let id = state

@@ -102,9 +102,7 @@ pub async fn judged_again(
     let units = q.units();
     Ok(web::Json(
         state
-            .work(move |s| {
-                s.look(Patience::Watched, |desk| service::again(desk, &id, units))
-            })
+            .work(move |s| s.look(Patience::Watched, |desk| service::again(desk, &id, units)))
             .await?,
     ))
 }
@@ -180,7 +178,9 @@ pub async fn strike(
         .work(move |s| {
             let test = s.look(Patience::Any, |desk| {
                 let found = desk.reading(&id)?;
-                Ok(found.ok_or_else(|| ApiError::Missing("there is no such reading".into()))?.0)
+                Ok(found
+                    .ok_or_else(|| ApiError::Missing("there is no such reading".into()))?
+                    .0)
             })?;
             s.act_on(&test, &said, |desk, word| {
                 service::strike_reading(desk, &id, &body.0, word)

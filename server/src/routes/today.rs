@@ -91,7 +91,8 @@ fn found(row: rows::Circuit) -> FoundRow {
     }
 }
 
-/// All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest first.
+/// All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest
+/// first.
 #[utoipa::path(params(SearchQuery), responses((status = 200, body = Vec<FoundRow>), Refusals))]
 #[get("/api/search")]
 pub async fn find(

@@ -228,8 +228,8 @@ impl Said {
 }
 
 impl AppState {
-    /// Opens a transaction that writes what somebody said, and asks in it again whether they still may: what was found at
-    /// the gate may have changed since.
+    /// Opens a transaction that writes what somebody said, and asks in it again whether they still may: what was
+    /// found at the gate may have changed since.
     ///
     /// # Errors
     /// If they were shut out or made something else meanwhile, or somebody is known here now; what `f` says.

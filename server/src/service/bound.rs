@@ -58,8 +58,8 @@ impl AppState {
         })
     }
 
-    /// Reads the gauges of the kit that a test was planned with into it, where they send by themselves and are free. What
-    /// leaves a choice is left to a person.
+    /// Reads the gauges of the kit that a test was planned with into it, where they send by themselves and are free.
+    /// What leaves a choice is left to a person.
     pub fn listen_to_kit(&self, test: &str, said: &Said) -> Result<(), ApiError> {
         let wanted = self.store.read(|tx| self.sends_into(tx, test))?;
         if wanted.is_empty() {

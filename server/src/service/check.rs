@@ -43,7 +43,8 @@ impl AppState {
             let lines = readings_of(tx, &t.id)?;
             if lines.len() as u64 != e.seal.count || readings_digest(&lines) != e.seal.digest {
                 return Err(ApiError::Changed(format!(
-                    "the readings of {} are not those that were sealed when it ended. Nothing of this circuit is shown or printed until a copy is put back",
+                    "the readings of {} are not those that were sealed when it ended. Nothing of this circuit \
+                     is shown or printed until a copy is put back",
                     t.title
                 )));
             }

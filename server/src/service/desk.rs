@@ -1,6 +1,6 @@
 //! The database as a keeper of logs: one transaction, and where something is judged in it, twice over. What is said is
-//! tried first in a transaction that only reads, and what it bears on is judged there; then it is written, and nobody who
-//! waits to write waits for a judge.
+//! tried first in a transaction that only reads, and what it bears on is judged there; then it is written, and nobody
+//! who waits to write waits for a judge.
 
 use super::act::Said;
 use super::load::{entry_rows, line, readings_of};
@@ -338,9 +338,8 @@ impl Keeper for Desk<'_, '_> {
             }
             Pass::Write { found, stale } => {
                 let count = u64::try_from(self.tx.count_readings(row.n)?).unwrap_or(0);
-                let as_tried = |f: &&Found| {
-                    (&f.head, &f.test, f.seal.count) == (&head, &t.id, count)
-                };
+                let as_tried =
+                    |f: &&Found| (&f.head, &f.test, f.seal.count) == (&head, &t.id, count);
                 if let Some(f) = found.iter().find(as_tried) {
                     return Ok((f.now.clone(), f.seal.clone()));
                 }
@@ -367,7 +366,9 @@ impl Keeper for Desk<'_, '_> {
             Pass::Try {
                 added, chain: end, ..
             } => {
-                let kept = chain.append(who, now_ms, deeds).map_err(super::act::unkept)?;
+                let kept = chain
+                    .append(who, now_ms, deeds)
+                    .map_err(super::act::unkept)?;
                 added.extend(kept.into_iter().map(|(e, ..)| e));
                 *end = Some(chain.clone());
                 Ok(())

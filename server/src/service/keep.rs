@@ -72,9 +72,9 @@ impl AppState {
         Ok(Verdict::of(&found.finding, units))
     }
 
-    /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns its id.
-    /// What comes in from a file is over: it is judged once and closed. Judged outside of the transaction, on the log as it
-    /// was; if that has gone on, again.
+    /// Takes a recording as a finished test of a circuit; `moved`: the test of another circuit that it was. Returns
+    /// its id. What comes in from a file is over: it is judged once and closed. Judged outside of the transaction, on
+    /// the log as it was; if that has gone on, again.
     pub fn take_recording(
         &self,
         circuit: &str,
@@ -149,8 +149,8 @@ impl AppState {
         ))
     }
 
-    /// Refuses a recording that stands already, as a test of this circuit or of another. One that was struck out or moved
-    /// stands no longer.
+    /// Refuses a recording that stands already, as a test of this circuit or of another. One that was struck out or
+    /// moved stands no longer.
     fn must_be_new(&self, recording: &Recording, moved: Option<&Test>) -> Result<(), ApiError> {
         let digest = recording_digest(recording);
         self.store.read(|tx| {
@@ -174,8 +174,8 @@ impl AppState {
         })
     }
 
-    /// Moves a test to the circuit it was made on: there it is taken as a recording, with what was marked; here it counts
-    /// no longer. Sent twice it moves once. Returns its id there.
+    /// Moves a test to the circuit it was made on: there it is taken as a recording, with what was marked; here it
+    /// counts no longer. Sent twice it moves once. Returns its id there.
     ///
     /// # Errors
     /// As [`may_move_away`] and [`import`].

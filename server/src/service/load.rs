@@ -89,7 +89,8 @@ fn changed(log: &str, f: &Fault) -> ApiError {
         "a log is not as it was kept"
     );
     ApiError::Changed(format!(
-        "this log is closed, because it is not as it was kept: {f}. Nothing of it is shown, printed or added to until a copy is put back"
+        "this log is closed, because it is not as it was kept: {f}. Nothing of it is shown, printed or added to \
+         until a copy is put back"
     ))
 }
 

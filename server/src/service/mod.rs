@@ -1,5 +1,5 @@
-//! Between requests and the store. What becomes of what somebody says stands in `ruhe_job::service`; here is the database
-//! that keeps it (`desk`), and what only a house does: files, people, rebuilding, looking after itself.
+//! Between requests and the store. What becomes of what somebody says stands in `ruhe_job::service`; here is the
+//! database that keeps it (`desk`), and what only a house does: files, people, rebuilding, looking after itself.
 
 mod act;
 mod bound;

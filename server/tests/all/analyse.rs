@@ -152,8 +152,14 @@ fn a_hold_typed_through_the_api_downloads_to_the_same_verdict() {
         .flat_map(|k| {
             let at = start + k * 60_000;
             let wobble = f64::from((k * 7 % 5) as i32) * 0.02;
-            [(&p, format!("{:.1}", 300.0 - 0.05 * k as f64 + wobble)), (&t, "70.0".to_owned())]
-                .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()}))
+            [
+                (&p, format!("{:.1}", 300.0 - 0.05 * k as f64 + wobble)),
+                (&t, "70.0".to_owned()),
+            ]
+            .map(|(c, typed)| {
+                json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": at,
+                    "client_ms": now_ms()})
+            })
         })
         .collect();
     assert_eq!(

@@ -59,7 +59,11 @@ fn a_job_kind_decides_stages_and_gates() {
 fn a_job_that_is_not_whole_is_refused_field_by_field() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let good = || json!({"site_name": "S", "system_name": "Y", "circuits": [{"tag": "A", "name": "N", "kind": "repair", "refrigerant": "R-32", "plates": [{"part": "coil", "low": "300", "high": "450", "unit": "psig"}]}]});
+    let good = || {
+        json!({"site_name": "S", "system_name": "Y", "circuits": [{"tag": "A", "name": "N",
+        "kind": "repair", "refrigerant": "R-32", "plates": [{"part": "coil", "low": "300", "high": "450",
+        "unit": "psig"}]}]})
+    };
     let mut cases: Vec<(&str, Value)> = Vec::new();
     let mut case = |field: &'static str, change: &dyn Fn(&mut Value)| {
         let mut body = good();
@@ -277,7 +281,11 @@ fn evidence_is_marked_struck_and_superseded() {
     let logged = now_ms() - 2 * MINUTE;
     // One waited for the network for two minutes: it keeps its time and is not called skewed.
     let stored: Value = ruhe
-        .post(&at("/readings"), &json!({"readings": [{"id": "late", "channel_id": p, "typed": "399.0", "logged_ms": logged, "client_ms": now_ms()}]}))
+        .post(
+            &at("/readings"),
+            &json!({"readings": [{"id": "late", "channel_id": p, "typed": "399.0",
+            "logged_ms": logged, "client_ms": now_ms()}]}),
+        )
         .json()
         .unwrap();
     assert_eq!(
@@ -372,8 +380,10 @@ fn a_clock_started_by_hand_is_on_the_record() {
     let rows: Vec<Value> = (0..40)
         .flat_map(|k| {
             let psig = 300.0 + 3.0 * (-(k as f64) / 12.0).exp();
-            [(&p, format!("{psig:.1}")), (&t, "70.0".into())]
-                .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": start + k * MINUTE / 2, "client_ms": now_ms()}))
+            [(&p, format!("{psig:.1}")), (&t, "70.0".into())].map(|(c, typed)| {
+                json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed,
+                    "at_ms": start + k * MINUTE / 2, "client_ms": now_ms()})
+            })
         })
         .collect();
     ruhe.post(
@@ -453,10 +463,14 @@ fn a_loggers_csv_comes_in_as_confirmed_or_not_at_all() {
         (Some(true), Some("micron"), Some("degC"))
     );
     let columns = json!([
-        {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}},
+        {"heading": "vacuum micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron",
+            "resolution": 1.0}},
         {"heading": "air C", "channel": {"name": "T", "quantity": "temperature", "unit": "degC"}}]);
     let token = |content: &str| ruhe.file("v.csv", content)["token"].clone();
-    let body = |content: &str| json!({"token": token(content), "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "time", "offset_minutes": 120, "columns": columns});
+    let body = |content: &str| {
+        json!({"token": token(content), "kind": "vacuum-decay",
+        "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "time", "offset_minutes": 120, "columns": columns})
+    };
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{circuit}/csv"),
         &body(&content.replace("255,20.0", "255,warm")),
@@ -553,7 +567,8 @@ fn a_simulated_gauge_posts_until_it_is_stopped() {
     assert_eq!(ruhe.get(&format!("/api/tests/{test}"))["is_live"], false);
 }
 
-/// A rise to 2,720 micron whose thousands stand behind a comma, and whose times nobody explains: read otherwise it passes.
+/// A rise to 2,720 micron whose thousands stand behind a comma, and whose times nobody explains: read otherwise it
+/// passes.
 #[test]
 fn a_file_of_two_readings_is_asked_about_with_what_either_gives() {
     let dir = tempfile::tempdir().unwrap();
@@ -567,9 +582,14 @@ fn a_file_of_two_readings_is_asked_about_with_what_either_gives() {
         .map(|k| format!("{}\t{}\n", 60 * k, grouped(850 + 187 * k / 4)))
         .collect();
     let content = format!("Elapsed\tV micron\n{rows}");
-    let columns = json!([{"heading": "V micron", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0}}]);
+    let columns = json!([{"heading": "V micron", "channel": {"name": "V", "quantity": "absolute_pressure",
+        "unit": "micron", "resolution": 1.0}}]);
     let token = ruhe.file("v.txt", &content)["token"].clone();
-    let body = |answers: Value, is_sure: bool| json!({"token": token, "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "Elapsed", "columns": columns, "answers": answers, "is_sure": is_sure});
+    let body = |answers: Value, is_sure: bool| {
+        json!({"token": token, "kind": "vacuum-decay",
+        "plan": {"level_pa": 66.66, "at_s": 600.0}, "time_heading": "Elapsed", "columns": columns,
+        "answers": answers, "is_sure": is_sure})
+    };
     let at = format!("/api/circuits/{circuit}/csv");
     let look = |answers: Value| -> Value {
         ruhe.post(&format!("{at}/look"), &body(answers, false))
@@ -628,10 +648,12 @@ fn a_place_is_asked_where_stamps_have_no_offset() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let circuit = ruhe.job("standing_line_set");
-    let columns = json!([{"heading": "P psig", "channel": {"name": "P", "quantity": "gauge_pressure", "unit": "psig"}}]);
+    let columns = json!([{"heading": "P psig", "channel": {"name": "P", "quantity": "gauge_pressure",
+        "unit": "psig"}}]);
     let body = |day: &str, zone: Value| {
         let content = format!("Time,P psig\n{day} 10:00:00,300.1\n{day} 10:20:00,300.0\n");
-        json!({"token": ruhe.file("p.csv", &content)["token"], "kind": "pressure-hold", "plan": {}, "time_heading": "Time", "zone": zone, "columns": columns})
+        json!({"token": ruhe.file("p.csv", &content)["token"], "kind": "pressure-hold", "plan": {},
+            "time_heading": "Time", "zone": zone, "columns": columns})
     };
     let at = format!("/api/circuits/{circuit}/csv");
     let (status, why) = ruhe.refused(&at, &body("2026-05-04", Value::Null));
@@ -664,7 +686,8 @@ fn what_was_mapped_by_hand_is_asked_about_too() {
     let seen = ruhe.file("odd.txt", &format!("t;x\n{rows}"));
     assert_eq!(seen["columns"][1]["quantity"], Value::Null);
     let body = json!({"token": seen["token"], "kind": "vacuum-decay", "plan": {"level_pa": 66.66, "at_s": 600.0},
-        "time_heading": "t", "columns": [{"heading": "x", "channel": {"name": "V", "quantity": "absolute_pressure", "unit": "micron"}}]});
+        "time_heading": "t", "columns": [{"heading": "x", "channel": {"name": "V",
+            "quantity": "absolute_pressure", "unit": "micron"}}]});
     let at = format!("/api/circuits/{circuit}/csv/look");
     let look: Value = ruhe.post(&at, &body).json().unwrap();
     let about: Vec<&str> = look["questions"]

@@ -16,8 +16,12 @@ fn ask(ruhe: &Ruhe, path: &str, body: &Value) -> Value {
 fn the_corrected_pressure_is_the_reference_equations() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    // Span et al. 2000, CoolProp 8.0.0 (reference/isochores.csv): 500 psig from 70 to 80 °F rises 10.540 psi, ideal 9.717.
-    let body = |end: f64| json!({"start_pa": 500.0 * PSI, "end_pa": end * PSI, "start_k": 294.261_111, "end_k": 299.816_667, "air_pa": AIR});
+    // Span et al. 2000, CoolProp 8.0.0 (reference/isochores.csv): 500 psig from 70 to 80 °F rises 10.540 psi, ideal
+    // 9.717.
+    let body = |end: f64| {
+        json!({"start_pa": 500.0 * PSI, "end_pa": end * PSI, "start_k": 294.261_111,
+        "end_k": 299.816_667, "air_pa": AIR})
+    };
     // That is a rigid vessel's; copper grows by 5e-5 of its volume a kelvin, which takes 514.7·5e-5·5.56 = 0.143 psi.
     let v = ask(&ruhe, "corrected", &body(510.540 - 0.143));
     assert!((v["lost_pa"].as_f64().unwrap() / PSI).abs() < 0.003, "{v}");
@@ -41,8 +45,10 @@ fn the_corrected_pressure_is_the_reference_equations() {
 fn how_long_is_enough_names_what_helps() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let mut body = json!({"test_pa": 500.0 * PSI, "air_pa": AIR, "k": 294.0, "digit_pa": 0.1 * PSI, "range_pa": 800.0 * PSI, "probes": 1, "every_s": 60.0,
-        "has_barometer": false, "sky": "day", "sky_k": 6.0, "hour": 10.0, "volume_low_l": 4.0, "volume_high_l": 6.0, "refrigerant": "R-410A", "rate": 1.5 * PSI / 3600.0});
+    let mut body = json!({"test_pa": 500.0 * PSI, "air_pa": AIR, "k": 294.0, "digit_pa": 0.1 * PSI,
+        "range_pa": 800.0 * PSI, "probes": 1, "every_s": 60.0,
+        "has_barometer": false, "sky": "day", "sky_k": 6.0, "hour": 10.0, "volume_low_l": 4.0,
+            "volume_high_l": 6.0, "refrigerant": "R-410A", "rate": 1.5 * PSI / 3600.0});
     let v = ask(&ruhe, "enough", &body);
     let names: Vec<&str> = v["variants"]
         .as_array()
@@ -97,7 +103,10 @@ fn how_long_is_enough_names_what_helps() {
 fn the_bottle_and_the_retest() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let fill = |bar: f64| json!({"bottle_l": 10.0, "bottle_pa": bar * 1e5, "k": 293.15, "system_l": 20.0, "from_pa": 0.0, "to_pa": 34e5, "keeps_pa": 3e5, "air_pa": AIR});
+    let fill = |bar: f64| {
+        json!({"bottle_l": 10.0, "bottle_pa": bar * 1e5, "k": 293.15, "system_l": 20.0,
+        "from_pa": 0.0, "to_pa": 34e5, "keeps_pa": 3e5, "air_pa": AIR})
+    };
     let short = ask(&ruhe, "nitrogen", &fill(99.0));
     assert!(
         short["reaches"] == false && short["reached_pa"].as_f64().unwrap() < 33e5,
@@ -112,7 +121,8 @@ fn the_bottle_and_the_retest() {
     let v = ask(
         &ruhe,
         "volume",
-        &json!({"bottle_l": 10.0, "bottle_before_pa": 199e5, "bottle_after_pa": plenty["left_pa"], "bottle_digit_pa": 1e5,
+        &json!({"bottle_l": 10.0, "bottle_before_pa": 199e5, "bottle_after_pa": plenty["left_pa"],
+            "bottle_digit_pa": 1e5,
         "system_before_pa": 0.0, "system_after_pa": 34e5, "system_digit_pa": 700.0, "k": 293.15, "air_pa": AIR}),
     );
     assert!(

@@ -1,5 +1,5 @@
-//! The whole-path cases of core's tests through the last door: as packages over HTTP, and as records that are downloaded
-//! and checked by the command.
+//! The whole-path cases of core's tests through the last door: as packages over HTTP, and as records that are
+//! downloaded and checked by the command.
 
 use crate::support::{Ruhe, key_of, verified};
 use ruhe_core::reading::PackageFiles;

@@ -102,7 +102,8 @@ fn every_reply_to_a_lead_and_to_an_office_worker_too() {
     let (_dir, ruhe) = house();
     let lead = signed_in(&ruhe, LEAD, "desk");
     let job = json!({"site_name": "Saltmarsh School", "system_name": "Gym split",
-        "circuits": [{"tag": "A", "name": "Line set", "kind": "bench_component", "refrigerant": "R-32", "plates": []}]});
+        "circuits": [{"tag": "A", "name": "Line set", "kind": "bench_component", "refrigerant": "R-32",
+            "plates": []}]});
     let (_, made) = call(&ruhe, &lead, "POST", "/api/jobs", &job);
     let circuit = made["circuit_ids"][0].as_str().unwrap().to_owned();
     let people = call(&ruhe, &lead, "GET", "/api/people", &Value::Null).1;

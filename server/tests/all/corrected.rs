@@ -9,13 +9,15 @@ fn two(ruhe: &Ruhe) -> [String; 2] {
         json!({"tag": tag, "name": "Line set and coil", "kind": "bench_component", "refrigerant": "R-32",
             "plates": [{"part": "coil", "high": "600", "unit": "psig", "only_one": true}]})
     };
-    let body = json!({"site_name": "Ferrywick Bakery", "system_name": "Dough room", "circuits": [circuit("A"), circuit("B")]});
+    let body = json!({"site_name": "Ferrywick Bakery", "system_name": "Dough room", "circuits": [circuit("A"),
+        circuit("B")]});
     let made: Value = ruhe.post("/api/jobs", &body).json().unwrap();
     [0, 1].map(|i| made["circuit_ids"][i].as_str().unwrap().to_owned())
 }
 
 fn is(tag: &str, refrigerant: &str) -> Value {
-    json!({"system_name": "Dough room", "tag": tag, "name": "Line set and coil", "kind": "bench_component", "refrigerant": refrigerant,
+    json!({"system_name": "Dough room", "tag": tag, "name": "Line set and coil", "kind": "bench_component",
+        "refrigerant": refrigerant,
         "reason": "the plate was misread"})
 }
 

@@ -1,5 +1,5 @@
-//! The gauges' door: a token, JSON lines, once; what nobody bound is not kept; simulated gauges are its clients and go on
-//! after a restart.
+//! The gauges' door: a token, JSON lines, once; what nobody bound is not kept; simulated gauges are its clients and
+//! go on after a restart.
 
 use crate::support::*;
 use serde_json::{Value, json};

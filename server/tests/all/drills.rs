@@ -311,8 +311,10 @@ fn a_teachers_drill_goes_out_as_a_file_and_comes_in_again() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let form = json!({
-        "title": "The tannery", "phase": "pressure", "told": "A split in a tannery, at 250 psig.", "before": "A new flare on the vapour side.",
-        "start": 250.0, "litres": 6.0, "places": ["flare, liquid", "flare, vapour"], "leaks_at": "flare, vapour", "leak": 8.0,
+        "title": "The tannery", "phase": "pressure", "told": "A split in a tannery, at 250 psig.",
+            "before": "A new flare on the vapour side.",
+        "start": 250.0, "litres": 6.0, "places": ["flare, liquid", "flare, vapour"],
+            "leaks_at": "flare, vapour", "leak": 8.0,
         "reveals": "The new flare leaks 8 psi an hour.", "par_minutes": 60.0});
     let mut wrong = form.clone();
     wrong["leaks_at"] = json!("cap");

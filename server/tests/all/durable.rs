@@ -23,7 +23,8 @@ fn every_acknowledged_reading_survives_kill_9() {
         let writer = std::thread::spawn(move || {
             for i in 0.. {
                 let id = format!("r{round}-{i}");
-                let body = json!({"readings": [{"id": id, "channel_id": channel, "typed": "300.1", "client_ms": now_ms()}]});
+                let body = json!({"readings": [{"id": id, "channel_id": channel, "typed": "300.1",
+                    "client_ms": now_ms()}]});
                 match client
                     .post(format!("{url}{path}"))
                     .json(&body)

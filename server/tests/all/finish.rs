@@ -8,7 +8,8 @@ use std::io::{Cursor, Read as _, Write as _};
 fn temporary(ruhe: &Ruhe) -> String {
     let id = ruhe.job("repair");
     let words = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "temporary",
-        "carried": {"done_for_now": "clamp on the tee", "revisit_on": "2099-03-01", "told": "the cook"}, "drawing": "M1 1L40 30"});
+        "carried": {"done_for_now": "clamp on the tee", "revisit_on": "2099-03-01", "told": "the cook"},
+            "drawing": "M1 1L40 30"});
     let told = ruhe.post(&format!("/api/circuits/{id}/signature"), &words);
     assert_eq!(told.status(), 201, "{}", told.text().unwrap());
     id
@@ -240,7 +241,8 @@ fn one_gauge_is_on_one_circuit_at_a_time() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
     let (a, b) = (ruhe.job("bench_component"), ruhe.job("bench_component"));
-    let gauge = json!({"kind": "pressure_gauge", "name": "Blue set", "unit": "psig", "range": 800.0, "resolution": 0.1});
+    let gauge = json!({"kind": "pressure_gauge", "name": "Blue set", "unit": "psig", "range": 800.0,
+        "resolution": 0.1});
     let gauge: Value = ruhe.post("/api/kit", &gauge).json().unwrap();
     let mut hold = hold_body(300.0);
     hold["plan"]["kit"] = json!([gauge["id"]]);

@@ -16,7 +16,8 @@ fn raw(ruhe: &Ruhe, method: &str, path: &str, headers: &str) -> (u16, bool) {
     let body = "{}";
     write!(
         c,
-        "{method} {path} HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\nContent-Type: application/json\r\nContent-Length: {}\r\n{headers}\r\n{body}",
+        "{method} {path} HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\nContent-Type: \
+         application/json\r\nContent-Length: {}\r\n{headers}\r\n{body}",
         body.len()
     )
     .unwrap();

@@ -4,10 +4,12 @@ use crate::support::{Ruhe, curve, vacuum_body};
 use serde_json::{Value, json};
 
 fn gauge() -> Value {
-    json!({"kind": "vacuum_gauge", "name": "Far gauge", "unit": "micron", "principle": "thermal", "resolution": 1.0, "range": 25_000.0, "auto_off_min": 15.0, "calibration_due": "2027-08-31"})
+    json!({"kind": "vacuum_gauge", "name": "Far gauge", "unit": "micron", "principle": "thermal",
+        "resolution": 1.0, "range": 25_000.0, "auto_off_min": 15.0, "calibration_due": "2027-08-31"})
 }
 fn pump() -> Value {
-    json!({"kind": "pump", "name": "Pump", "flow": {"typed": "5", "unit": "cfm"}, "ultimate": {"typed": "20", "unit": "micron"}, "oil_changed": "2026-11-16"})
+    json!({"kind": "pump", "name": "Pump", "flow": {"typed": "5", "unit": "cfm"}, "ultimate": {"typed": "20",
+        "unit": "micron"}, "oil_changed": "2026-11-16"})
 }
 fn hose(name: &str, bore: f64) -> Value {
     json!({"kind": "hose", "name": name, "bore_mm": bore, "length_m": 1.5})
@@ -243,7 +245,8 @@ fn a_test_keeps_what_it_used_as_it_was_then() {
     let (rig, pump, hose_id) = rig(&ruhe, 9.5);
     let g = ruhe.register_kit(&gauge());
     let circuit = ruhe.job("package_circuit");
-    let plan = json!({"kit": [g], "rig": {"rig_id": rig, "core_in": true}, "volume_l": 8.0, "stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]});
+    let plan = json!({"kit": [g], "rig": {"rig_id": rig, "core_in": true}, "volume_l": 8.0,
+        "stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]});
     let id = ruhe.vacuum(&circuit, &vacuum_body("pull-down", plan), &[], &[], false);
     let test = ruhe.test(&id);
     let used: Vec<&str> = test["used"]
@@ -312,7 +315,10 @@ fn hoses_that_stay_in_are_taken_off_by_their_own_check() {
         true,
     );
     let circuit = ruhe.job("package_circuit");
-    let plan = |hoses_in: bool| json!({"level_pa": 66.66, "at_s": 600.0, "volume_l": 5.0, "evacuated_s": 3600.0, "hoses_in": hoses_in, "rig": {"rig_id": rig}});
+    let plan = |hoses_in: bool| {
+        json!({"level_pa": 66.66, "at_s": 600.0, "volume_l": 5.0, "evacuated_s": 3600.0,
+        "hoses_in": hoses_in, "rig": {"rig_id": rig}})
+    };
     let level = |t: f64| 250.0 + 0.9 * 0.19 / 5.19 * t;
     let id = ruhe.vacuum(
         &circuit,

@@ -1,5 +1,5 @@
-//! One log for everything that decides: said twice it is kept once, signed once, corrected in the open, and checked by a
-//! stranger.
+//! One log for everything that decides: said twice it is kept once, signed once, corrected in the open, and checked
+//! by a stranger.
 
 use crate::support::{Ruhe, command, hold_body, key_of, verified};
 use reqwest::blocking::{Client, Response};
@@ -197,7 +197,8 @@ fn an_end_is_undone_a_test_is_voided_and_an_event_struck_out_is_judged_again() {
     let open = test(&hold);
     assert_eq!(open["ended_ms"], Value::Null);
     let channel = open["channels"][0]["id"].as_str().unwrap();
-    let reading = json!({"readings": [{"id": "late", "channel_id": channel, "typed": "300.0", "client_ms": crate::support::now_ms()}]});
+    let reading = json!({"readings": [{"id": "late", "channel_id": channel, "typed": "300.0",
+        "client_ms": crate::support::now_ms()}]});
     assert_eq!(
         ruhe.post(&format!("/api/tests/{hold}/readings"), &reading)
             .status(),

@@ -15,9 +15,13 @@ fn written_later(dir: &Path, log: &str, deed: &Value) {
         .store
         .write(|tx| {
             let last = tx.last(log)?.unwrap();
-            let mut line = json!({"log": log, "seq": last.seq + 1, "id": format!("{log}.later"), "actor": "Ada Tarn", "device": "phone",
-                "said_ms": now_ms(), "kept_ms": now_ms(), "before": last.hash, "format": FORMAT + 1, "ruhe": "ruhe 7.1"});
-            line.as_object_mut().unwrap().extend(deed.as_object().unwrap().clone());
+            let mut line = json!({"log": log, "seq": last.seq + 1, "id": format!("{log}.later"),
+                "actor": "Ada Tarn", "device": "phone",
+                "said_ms": now_ms(), "kept_ms": now_ms(), "before": last.hash, "format": FORMAT + 1,
+                    "ruhe": "ruhe 7.1"});
+            line.as_object_mut()
+                .unwrap()
+                .extend(deed.as_object().unwrap().clone());
             let json = serde_jcs::to_string(&line).unwrap();
             let hash = sha256(json.as_bytes());
             let seq = last.seq + 1;
@@ -25,7 +29,9 @@ fn written_later(dir: &Path, log: &str, deed: &Value) {
                 log: log.into(),
                 seq,
                 key: house.key.public(),
-                signature: house.key.sign_entry(log, u64::try_from(seq).unwrap(), &hash),
+                signature: house
+                    .key
+                    .sign_entry(log, u64::try_from(seq).unwrap(), &hash),
             }])?;
             tx.append(&[rows::Entry {
                 log: log.into(),
@@ -55,7 +61,8 @@ fn what_a_later_version_wrote_is_shown_as_far_as_it_is_known_and_closed() {
     written_later(
         dir.path(),
         &signed,
-        &json!({"deed": "added", "name": "Odo Fenn", "words": "late", "completes": false, "at_ms": 1, "device_ms": null, "weight": 3}),
+        &json!({"deed": "added", "name": "Odo Fenn", "words": "late", "completes": false, "at_ms": 1,
+            "device_ms": null, "weight": 3}),
     );
     let copy = copied(dir.path());
     let ruhe = Ruhe::start(copy.path());

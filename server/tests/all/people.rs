@@ -1,4 +1,5 @@
-//! Several people: who may do what over every route, passwords, sessions, signing, devices, and other addresses with TLS.
+//! Several people: who may do what over every route, passwords, sessions, signing, devices, and other addresses with
+//! TLS.
 
 use crate::support::people::*;
 use crate::support::*;

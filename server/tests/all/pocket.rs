@@ -232,7 +232,8 @@ fn a_job_done_without_the_server_is_the_same_once_it_was_sent() {
     let at = |p: &str| format!("/api/circuits/{c}{p}");
     let mut d = Device::of(taken(&ruhe, &[&c]), "roof-phone", 0);
     // Refused without the server, in the server's words and with its field.
-    let wild = json!({"kind": "pressure-hold", "plan": {"test_pa": 9e6, "planned_s": 1800.0}, "channels": hold_body(300.0)["channels"]});
+    let wild = json!({"kind": "pressure-hold", "plan": {"test_pa": 9e6, "planned_s": 1800.0},
+        "channels": hold_body(300.0)["channels"]});
     let here = d.enter("POST", &at("/tests"), wild.clone(), 0);
     let there = ruhe.post(&at("/tests"), &wild);
     assert_eq!(here.status, there.status().as_u16());
@@ -254,7 +255,8 @@ fn a_job_done_without_the_server_is_the_same_once_it_was_sent() {
         .flat_map(|k| {
             let p = 300.0 + 0.02 * f64::from(k * 7 % 5);
             [(0, format!("{p:.1}")), (1, "70.0".to_owned())].map(|(i, typed)| {
-                json!({"id": format!("{test}{k}{i}"), "channel_id": channel(i), "typed": typed, "logged_ms": start + i64::from(k) * MINUTE, "client_ms": d.now()})
+                json!({"id": format!("{test}{k}{i}"), "channel_id": channel(i), "typed": typed,
+                    "logged_ms": start + i64::from(k) * MINUTE, "client_ms": d.now()})
             })
         })
         .collect();
@@ -282,7 +284,8 @@ fn a_job_done_without_the_server_is_the_same_once_it_was_sent() {
     );
     // Signed on the head that this device saw: the server finds the same one once it has taken just this.
     let seen = see(&mut d.pocket, &at(""));
-    let signed = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "temporary", "seen": seen["head"],
+    let signed = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "temporary",
+        "seen": seen["head"],
         "carried": {"done_for_now": "capped", "revisit_on": "2099-03-01", "told": "the cook"}});
     d.entered(&at("/signature"), signed, 0);
     assert_eq!(
@@ -326,7 +329,10 @@ fn two_devices_on_one_circuit_merge_by_appending() {
     // One of them is ten minutes ahead.
     let mut roof = Device::of(taken(&ruhe, &[&c]), "roof", 10 * MINUTE);
     let mut plant = Device::of(taken(&ruhe, &[&c]), "plant", 0);
-    let reading = |d: &Device, k: i64, channel: &str, typed: &str| json!({"readings": [{"id": format!("{}{k}", d.name), "channel_id": channel, "typed": typed, "logged_ms": d.now() - 5 * MINUTE, "client_ms": d.now()}]});
+    let reading = |d: &Device, k: i64, channel: &str, typed: &str| {
+        json!({"readings": [{"id": format!("{}{k}",
+        d.name), "channel_id": channel, "typed": typed, "logged_ms": d.now() - 5 * MINUTE, "client_ms": d.now()}]})
+    };
     let path = format!("/api/tests/{test}/readings");
     let one = reading(&roof, 1, &p, "300.0");
     roof.entered(&path, one, 0);
@@ -376,7 +382,8 @@ fn two_devices_on_one_circuit_merge_by_appending() {
     }];
     assert_eq!(roof.send(&ruhe)[0].0, 201);
     assert_eq!(ruhe.get(&at(""))["head"], before);
-    let signed = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "temporary", "seen": see(&mut roof.pocket, &at(""))["head"],
+    let signed = json!({"name": "Odo Fenn", "role": "Technician", "statement": "Seen.", "state": "temporary",
+        "seen": see(&mut roof.pocket, &at(""))["head"],
         "carried": {"done_for_now": "capped", "revisit_on": "2099-03-01", "told": "the cook"}});
     assert_eq!(
         ruhe.post(&format!("/api/tests/{test}/end"), &json!({}))
@@ -397,7 +404,8 @@ fn a_bag_goes_on_where_the_last_one_ended() {
     let c = ruhe.job("bench_component");
     let (test, p, _) = ruhe.hold(&c);
     let send = |k: u32| {
-        let row = json!({"readings": [{"id": format!("r{k}"), "channel_id": p, "typed": "300.0", "client_ms": now_ms()}]});
+        let row = json!({"readings": [{"id": format!("r{k}"), "channel_id": p, "typed": "300.0",
+            "client_ms": now_ms()}]});
         assert_eq!(
             ruhe.post(&format!("/api/tests/{test}/readings"), &row)
                 .status(),

@@ -5,13 +5,18 @@ use serde_json::{Value, json};
 
 fn survey() -> Value {
     json!({
-        "sections": [{"name": "line set", "is_tested": true, "gauge": "vapour port"}, {"name": "outdoor", "is_tested": false}],
+        "sections": [{"name": "line set", "is_tested": true, "gauge": "vapour port"}, {"name": "outdoor",
+            "is_tested": false}],
         "components": [
-            {"name": "indoor coil", "place": "indoor", "section": "line set", "high": {"typed": "42", "unit": "bar"}, "only_one": true, "volume_l": 1.5},
-            {"name": "outdoor unit", "place": "outdoor", "section": "outdoor", "low": {"typed": "300", "unit": "psig"}, "high": {"typed": "550", "unit": "psig"}}],
+            {"name": "indoor coil", "place": "indoor", "section": "line set", "high": {"typed": "42",
+                "unit": "bar"}, "only_one": true, "volume_l": 1.5},
+            {"name": "outdoor unit", "place": "outdoor", "section": "outdoor", "low": {"typed": "300",
+                "unit": "psig"}, "high": {"typed": "550", "unit": "psig"}}],
         "tubes": [{"size": "3/8 in", "length": {"typed": "32.8084", "unit": "ft"}, "section": "line set"}],
-        "joints": [{"name": "flare indoors", "kind": "flare", "section": "line set", "torque": {"typed": "31", "unit": "lbft"}, "is_torqued": false}],
-        "valves": [{"name": "service valve", "section": "line set", "is_shut": true, "behind": "section", "other": "outdoor"}],
+        "joints": [{"name": "flare indoors", "kind": "flare", "section": "line set", "torque": {"typed": "31",
+            "unit": "lbft"}, "is_torqued": false}],
+        "valves": [{"name": "service valve", "section": "line set", "is_shut": true, "behind": "section",
+            "other": "outdoor"}],
         "charge": {"typed": "1.2", "unit": "kg"}
     })
 }
@@ -136,7 +141,8 @@ fn opening_a_valve_brings_the_weaker_plate_into_scope_and_tools_are_hard_stops()
             .1
             .contains("no section")
     );
-    let strength = json!({"strength": {"code": "local code 4.2", "edition": "2021", "factor": 1.1, "reason": "inspector asked"}});
+    let strength = json!({"strength": {"code": "local code 4.2", "edition": "2021", "factor": 1.1,
+        "reason": "inspector asked"}});
     assert!(
         ruhe.refused(&tests, &plan(640.0, json!({})))
             .1
@@ -171,7 +177,10 @@ fn pressing_up_leads_from_step_to_step_and_the_hold_counts_from_the_shut_supply(
     assert_eq!(press()["coarse"], Value::Null);
     let log = |psig: &str, ago_s: i64| {
         let at = now_ms() - ago_s * 1000;
-        let one = |c: &str, typed: &str| json!({"id": format!("{psig}{c}"), "channel_id": c, "typed": typed, "at_ms": at, "client_ms": now_ms()});
+        let one = |c: &str, typed: &str| {
+            json!({"id": format!("{psig}{c}"), "channel_id": c, "typed": typed,
+            "at_ms": at, "client_ms": now_ms()})
+        };
         assert_eq!(
             ruhe.post(
                 &format!("/api/tests/{test}/readings"),
@@ -295,7 +304,8 @@ fn what_a_dial_cannot_show_is_foretold_before_the_supply_is_shut() {
     let view = ruhe.get(&format!("/api/tests/{}", test.as_str().unwrap()));
     assert_eq!(
         view["press"]["coarse"],
-        "This gauge shows steps of 5.0 psi. In 24 h it says no more than that less than about 5.0 psi was lost; for 1.0 psi in 24 h it takes about 120 h. Put on a finer gauge, or plan for that."
+        "This gauge shows steps of 5.0 psi. In 24 h it says no more than that less than about 5.0 psi was lost; \
+         for 1.0 psi in 24 h it takes about 120 h. Put on a finer gauge, or plan for that."
     );
 }
 
@@ -330,7 +340,10 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
             .unwrap()
             .contains("at 400 psig or higher: that is where Hold 1 showed it")
     );
-    let look = |method: &str, finding: &str| json!({"place": "U-bends and end plates", "method": method, "finding": finding, "dwell_s": 30.0, "at_ms": ruhe.later(5)});
+    let look = |method: &str, finding: &str| {
+        json!({"place": "U-bends and end plates", "method": method,
+        "finding": finding, "dwell_s": 30.0, "at_ms": ruhe.later(5)})
+    };
     assert_eq!(place("U-bends and end plates")["state"], "not_looked");
     assert_eq!(
         ruhe.post(&at("/looks"), &look("electronic", "leak"))
@@ -346,7 +359,11 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
     );
     ruhe.post(&at("/looks"), &look("bubbles", "leak"));
     assert_eq!(place("U-bends and end plates")["state"], "leak");
-    ruhe.post(&at("/looks"), &json!({"place": "header and stubs", "method": "bubbles", "finding": "clear", "dwell_s": 15.0, "at_ms": ruhe.later(5)}));
+    ruhe.post(
+        &at("/looks"),
+        &json!({"place": "header and stubs", "method": "bubbles", "finding": "clear",
+        "dwell_s": 15.0, "at_ms": ruhe.later(5)}),
+    );
     assert!(
         place("header and stubs")["log"][0]["remark"]
             .as_str()
@@ -354,7 +371,12 @@ fn a_find_is_confirmed_mended_and_proven_by_a_hold_as_high() {
             .contains("15 s only")
     );
     assert_eq!(
-        ruhe.post(&at("/repairs"), &json!({"place": "U-bends and end plates", "opened": "nothing", "cause": "pinhole", "words": "plug pressed in", "at_ms": ruhe.later(5)})).status(),
+        ruhe.post(
+            &at("/repairs"),
+            &json!({"place": "U-bends and end plates", "opened": "nothing",
+            "cause": "pinhole", "words": "plug pressed in", "at_ms": ruhe.later(5)})
+        )
+        .status(),
         201
     );
     assert_eq!(place("U-bends and end plates")["state"], "mended");
@@ -454,7 +476,8 @@ fn due_times_leave_as_a_calendar() {
         .unwrap();
     let test = made["id"].as_str().unwrap();
     let view = ruhe.get(&format!("/api/tests/{test}"));
-    let reading = json!({"readings": [{"id": "r", "channel_id": view["channels"][0]["id"], "typed": "300.0", "client_ms": now_ms()}]});
+    let reading = json!({"readings": [{"id": "r", "channel_id": view["channels"][0]["id"], "typed": "300.0",
+        "client_ms": now_ms()}]});
     assert_eq!(
         ruhe.post(&format!("/api/tests/{test}/readings"), &reading)
             .status(),
@@ -513,7 +536,11 @@ fn a_procedure_of_ones_own_has_versions_and_a_source() {
             .cloned()
             .unwrap_or_default()
     };
-    let own = |minutes: f64, code: Value| json!({"code": code, "title": "Maker, page 41", "kind": "pressure-hold", "pressure_pa": 4.15e6, "time_s": minutes * 60.0, "source": "service manual, page 41", "is_verified": true});
+    let own = |minutes: f64, code: Value| {
+        json!({"code": code, "title": "Maker, page 41",
+        "kind": "pressure-hold", "pressure_pa": 4.15e6, "time_s": minutes * 60.0,
+        "source": "service manual, page 41", "is_verified": true})
+    };
     assert_eq!(
         ruhe.post("/api/procedures", &own(60.0, Value::Null))
             .status(),

@@ -123,7 +123,8 @@ fn plans() {
 fn the_bench() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let enough = json!({"test_pa": 300.0 * PSI, "air_pa": 101_325.0, "k": 294.0, "digit_pa": 700.0, "range_pa": 5.5e6, "probes": 1, "every_s": 60.0, "has_barometer": false,
+    let enough = json!({"test_pa": 300.0 * PSI, "air_pa": 101_325.0, "k": 294.0, "digit_pa": 700.0,
+        "range_pa": 5.5e6, "probes": 1, "every_s": 60.0, "has_barometer": false,
         "sky": "ramp", "sky_k": 2.0, "hour": 9.0, "volume_low_l": 3.0, "volume_high_l": 8.0, "refrigerant": "R-410A"});
     for (pointer, value, field) in [
         ("/test_pa", json!(0.0), "test_pa"),
@@ -146,7 +147,8 @@ fn the_bench() {
             "{pointer}: {status} {at}: {message}"
         );
     }
-    let bottle = json!({"bottle_l": 10.0, "bottle_pa": 1e7, "k": 294.0, "system_l": 5.0, "from_pa": 0.0, "to_pa": 2e6, "keeps_pa": 2e5, "air_pa": 101_325.0});
+    let bottle = json!({"bottle_l": 10.0, "bottle_pa": 1e7, "k": 294.0, "system_l": 5.0, "from_pa": 0.0,
+        "to_pa": 2e6, "keeps_pa": 2e5, "air_pa": 101_325.0});
     for (pointer, value, field) in [
         ("/bottle_l", json!(0.0), "bottle_l"),
         ("/bottle_pa", json!(5e7), "bottle_pa"),
@@ -164,7 +166,9 @@ fn the_bench() {
             "{pointer}: {status} {at}: {message}"
         );
     }
-    let volume = json!({"bottle_l": 10.0, "bottle_before_pa": 1e7, "bottle_after_pa": 9e6, "bottle_digit_pa": 1e5, "system_before_pa": 0.0, "system_after_pa": 2e6, "system_digit_pa": 700.0, "k": 294.0, "air_pa": 101_325.0});
+    let volume = json!({"bottle_l": 10.0, "bottle_before_pa": 1e7, "bottle_after_pa": 9e6,
+        "bottle_digit_pa": 1e5, "system_before_pa": 0.0, "system_after_pa": 2e6, "system_digit_pa": 700.0,
+        "k": 294.0, "air_pa": 101_325.0});
     for (pointer, value, says) in [
         ("/bottle_after_pa", json!(1.1e7), "must have fallen"),
         ("/system_after_pa", json!(0.0), "must have risen"),
@@ -244,7 +248,8 @@ fn looks_repairs_photos_and_procedures() {
             .status(),
         404
     );
-    let own = json!({"title": "Mine", "kind": "pressure-hold", "pressure_pa": 2e6, "time_s": 600.0, "source": "manual"});
+    let own = json!({"title": "Mine", "kind": "pressure-hold", "pressure_pa": 2e6, "time_s": 600.0,
+        "source": "manual"});
     for (pointer, value, field) in [
         ("/title", json!(""), "title"),
         ("/source", json!(" "), "source"),

@@ -33,10 +33,18 @@ fn readings_that_cannot_be_are_named_and_none_of_their_batch_is_stored() {
         assert!(message.contains(says), "{typed}: {message}");
     }
     assert_eq!(ruhe.get(&format!("/api/tests/{test}"))["reading_count"], 0);
-    let future = json!({"readings": [{"id": "f", "channel_id": p, "typed": "1", "at_ms": now_ms() + 86_400_000, "client_ms": now_ms()}]});
+    let future = json!({"readings": [{"id": "f", "channel_id": p, "typed": "1", "at_ms": now_ms() + 86_400_000,
+        "client_ms": now_ms()}]});
     assert_eq!(ruhe.refused(&path, &future).0, 422);
     // A clock that is off is flagged, not refused.
-    let skewed: Value = ruhe.post(&path, &json!({"readings": [{"id": "s", "channel_id": p, "typed": "300", "client_ms": now_ms() - 60_000}]})).json().unwrap();
+    let skewed: Value = ruhe
+        .post(
+            &path,
+            &json!({"readings": [{"id": "s", "channel_id": p, "typed": "300",
+        "client_ms": now_ms() - 60_000}]}),
+        )
+        .json()
+        .unwrap();
     assert_eq!(skewed["skewed"], 1);
 }
 
@@ -65,7 +73,8 @@ fn plans_above_a_plate_or_a_gauge_are_refused_with_the_reason() {
             .1
             .contains("degF is not a unit of gauge pressure")
     );
-    let mut decay = json!({"kind": "vacuum-decay", "plan": {"level_pa": 66.0}, "channels": [{"name": "V", "quantity": "absolute_pressure", "unit": "micron"}]});
+    let mut decay = json!({"kind": "vacuum-decay", "plan": {"level_pa": 66.0}, "channels": [{"name": "V",
+        "quantity": "absolute_pressure", "unit": "micron"}]});
     assert!(
         ruhe.refused(&path, &decay)
             .1

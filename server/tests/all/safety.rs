@@ -33,7 +33,10 @@ fn typed_hold(ruhe: &Ruhe, circuit: &str, rows: &[(i64, [Option<f64>; 2])]) -> V
         .iter()
         .flat_map(|(s, values)| [(&p, values[0]), (&t, values[1])].map(|(c, v)| (*s, c.clone(), v)))
         .filter_map(|(s, c, v)| {
-            Some(json!({"id": format!("{c}.{s}"), "channel_id": c, "typed": format!("{:.1}", v?), "at_ms": start + s * 1_000, "client_ms": now_ms()}))
+            Some(
+                json!({"id": format!("{c}.{s}"), "channel_id": c, "typed": format!("{:.1}", v?),
+                "at_ms": start + s * 1_000, "client_ms": now_ms()}),
+            )
         })
         .collect();
     assert_eq!(
@@ -135,9 +138,12 @@ fn a_retest_is_as_high_as_the_highest_fall_and_of_the_same_section() {
     );
 
     let two = ruhe.job("bench_component");
-    let survey = json!({"sections": [{"name": "left", "is_tested": true}, {"name": "right", "is_tested": true}], "components": [
-        {"name": "coil", "place": "indoor", "section": "left", "high": {"typed": "500", "unit": "psig"}, "only_one": true},
-        {"name": "header", "place": "indoor", "section": "right", "high": {"typed": "500", "unit": "psig"}, "only_one": true}]});
+    let survey = json!({"sections": [{"name": "left", "is_tested": true}, {"name": "right", "is_tested": true}],
+        "components": [
+        {"name": "coil", "place": "indoor", "section": "left", "high": {"typed": "500", "unit": "psig"},
+            "only_one": true},
+        {"name": "header", "place": "indoor", "section": "right", "high": {"typed": "500", "unit": "psig"},
+            "only_one": true}]});
     put_survey(&ruhe, &two, &survey);
     let on = |section: &str| {
         let mut b = hold_body(300.0);
@@ -161,7 +167,8 @@ fn a_confirmed_leak_is_closed_by_a_repair_and_a_hold_as_high_as_the_find() {
     // Found while the hold stood at 400 psig: the find carries that pressure.
     let (test, p, _) = ruhe.hold(&id);
     let at = ruhe.later(10);
-    let reading = json!({"readings": [{"id": "r", "channel_id": p, "typed": "400.0", "at_ms": at, "client_ms": now_ms()}]});
+    let reading = json!({"readings": [{"id": "r", "channel_id": p, "typed": "400.0", "at_ms": at,
+        "client_ms": now_ms()}]});
     assert_eq!(
         ruhe.post(&format!("/api/tests/{test}/readings"), &reading)
             .status(),
@@ -238,7 +245,8 @@ fn evidence_counts_only_after_the_last_repair_opening_core_or_failed_hold() {
             "hold" => {
                 let (hold, p, _) = ruhe.hold(&id);
                 let rows: Vec<Value> = (0..40)
-                    .map(|k| json!({"id": format!("{hold}{k}"), "channel_id": p, "typed": format!("{:.1}", 300.0 - 8.0 * f64::from(k)), "at_ms": now() + i64::from(k) * 60_000, "client_ms": now_ms()}))
+                    .map(|k| json!({"id": format!("{hold}{k}"), "channel_id": p, "typed": format!("{:.1}",
+                        300.0 - 8.0 * f64::from(k)), "at_ms": now() + i64::from(k) * 60_000, "client_ms": now_ms()}))
                     .collect();
                 assert_eq!(
                     ruhe.post(
@@ -329,17 +337,25 @@ fn repeats_are_not_compared_across_a_repair() {
 }
 
 fn halves() -> Value {
-    let part = |name: &str, section: &str, psig: &str| json!({"name": name, "place": "indoor", "section": section, "high": {"typed": psig, "unit": "psig"}, "only_one": true, "volume_l": 2.0});
+    let part = |name: &str, section: &str, psig: &str| {
+        json!({"name": name, "place": "indoor",
+        "section": section, "high": {"typed": psig, "unit": "psig"}, "only_one": true, "volume_l": 2.0})
+    };
     json!({"sections": [{"name": "line set", "is_tested": true}, {"name": "outdoor unit", "is_tested": false}],
         "components": [part("coil", "line set", "500"), part("condenser", "outdoor unit", "300")],
-        "valves": [{"name": "service valve", "section": "line set", "is_shut": true, "behind": "section", "other": "outdoor unit"}]})
+        "valves": [{"name": "service valve", "section": "line set", "is_shut": true, "behind": "section",
+            "other": "outdoor unit"}]})
 }
 
 fn leak_by_body(plan: &Value) -> Value {
-    let gauge = |name: &str, position: &str| json!({"name": name, "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "position": position});
+    let gauge = |name: &str, position: &str| {
+        json!({"name": name, "quantity": "gauge_pressure", "unit": "psig",
+        "resolution": 0.1, "position": position})
+    };
     let mut plan = plan.clone();
     plan["remarks"] = json!([]);
-    json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]})
+    json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"),
+        {"name": "T", "quantity": "temperature", "unit": "degF"}]})
 }
 
 /// A falls by 10 psi and B rises by as much in ten minutes; what is said of it.
@@ -358,9 +374,10 @@ fn leak_by(ruhe: &Ruhe, id: &str, plan: &Value, from: f64) -> Value {
             let values = [from - psi, psi, 70.0];
             let at = start + i64::from(k) * 120_000;
             (0..3)
-                .map(
-                    |c| json!({"id": format!("{test}{k}{c}"), "channel_id": channels[c]["id"], "typed": format!("{:.1}", values[c]), "at_ms": at, "client_ms": now_ms()}),
-                )
+                .map(|c| {
+                    json!({"id": format!("{test}{k}{c}"), "channel_id": channels[c]["id"],
+                        "typed": format!("{:.1}", values[c]), "at_ms": at, "client_ms": now_ms()})
+                })
                 .collect::<Vec<_>>()
         })
         .collect();
@@ -448,7 +465,8 @@ fn a_valve_is_never_opened_onto_a_charge_or_nobody_knows_what_or_beyond_a_ceilin
     );
     // Half B above its own: said before anything else.
     let rows = |v: &Value| v["channels"][1]["id"].clone();
-    let over = json!({"readings": [{"id": "over", "channel_id": rows(&nitrogen), "typed": "320.0", "at_ms": ruhe.later(0) + 601_000, "client_ms": now_ms()}]});
+    let over = json!({"readings": [{"id": "over", "channel_id": rows(&nitrogen), "typed": "320.0",
+        "at_ms": ruhe.later(0) + 601_000, "client_ms": now_ms()}]});
     let test = nitrogen["id"].as_str().unwrap();
     assert_eq!(
         ruhe.post(&format!("/api/tests/{test}/readings"), &over)
@@ -468,8 +486,12 @@ fn a_valve_is_never_opened_onto_a_charge_or_nobody_knows_what_or_beyond_a_ceilin
 #[test]
 fn a_new_job_reads_both_figures_of_a_plate_and_begins_with_its_usual_sections() {
     let (_dir, ruhe) = ruhe();
-    let job = |kind: &str, plates: Value| json!({"site_name": "Saltmarsh School", "system_name": "Gym", "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": plates}]});
-    let both = json!([{"part": "indoor coil", "low": "250", "high": "450", "unit": "psig"}, {"part": "outdoor unit", "high": "600", "only_one": true, "unit": "psig"}]);
+    let job = |kind: &str, plates: Value| {
+        json!({"site_name": "Saltmarsh School", "system_name": "Gym",
+        "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": plates}]})
+    };
+    let both = json!([{"part": "indoor coil", "low": "250", "high": "450", "unit": "psig"},
+        {"part": "outdoor unit", "high": "600", "only_one": true, "unit": "psig"}]);
     let (status, why) = ruhe.refused(
         "/api/jobs",
         &job(
@@ -574,7 +596,8 @@ fn every_rating_binds_and_a_running_hold_is_watched() {
     }
     // An absolute transducer has a range too: 250 psia ends at 235 psig, less the margin.
     let mut absolute = hold_body(300.0);
-    absolute["channels"][0] = json!({"name": "P", "quantity": "absolute_pressure", "unit": "psia", "resolution": 0.1, "range": 250.0});
+    absolute["channels"][0] = json!({"name": "P", "quantity": "absolute_pressure", "unit": "psia",
+        "resolution": 0.1, "range": 250.0});
     assert!(
         ruhe.refused(&tests, &absolute)
             .1
@@ -591,7 +614,8 @@ fn every_rating_binds_and_a_running_hold_is_watched() {
     let channel = ruhe.test(test)["channels"][0]["id"].clone();
     let start = now_ms() - 600_000;
     let log = |psig: &str, s: i64| {
-        let one = json!({"readings": [{"id": psig, "channel_id": channel, "typed": psig, "at_ms": start + s * 1_000, "client_ms": now_ms()}]});
+        let one = json!({"readings": [{"id": psig, "channel_id": channel, "typed": psig,
+            "at_ms": start + s * 1_000, "client_ms": now_ms()}]});
         assert_eq!(
             ruhe.post(&format!("/api/tests/{test}/readings"), &one)
                 .status(),
@@ -619,7 +643,8 @@ fn every_rating_binds_and_a_running_hold_is_watched() {
     // Nobody is told to wait above a ceiling.
     assert_eq!(ruhe.test(test)["next"], red["words"]);
     // A strength test moves the ceiling that pressing up is told of.
-    let strength = json!({"strength": {"code": "local code 4.2", "edition": "2021", "factor": 1.1, "reason": "inspector asked"}});
+    let strength = json!({"strength": {"code": "local code 4.2", "edition": "2021", "factor": 1.1,
+        "reason": "inspector asked"}});
     let made: Value = ruhe.post(&tests, &plan(480.0, strength)).json().unwrap();
     let ceiling = ruhe.test(made["id"].as_str().unwrap())["plan"]["ceiling_pa"]
         .as_f64()
@@ -698,7 +723,10 @@ fn nothing_is_pumped_brazed_or_let_out_that_must_not_be() {
         status == 409 && why.contains("refrigerant with nitrogen, 300 psig (Hold 1)"),
         "{why}"
     );
-    let torch = |safe: bool| json!({"place": "U-bend", "cause": "pinhole", "opened": "opened", "with_torch": true, "is_safe": safe});
+    let torch = |safe: bool| {
+        json!({"place": "U-bend", "cause": "pinhole", "opened": "opened",
+        "with_torch": true, "is_safe": safe})
+    };
     assert!(
         ruhe.refused(&at("/repairs"), &torch(true))
             .1
@@ -772,7 +800,8 @@ fn nothing_is_pumped_brazed_or_let_out_that_must_not_be() {
 #[test]
 fn an_unknown_refrigerant_can_be_named_and_counts_as_flammable() {
     let (_dir, ruhe) = ruhe();
-    let job = json!({"site_name": "S", "system_name": "Y", "circuits": [{"tag": "A", "name": "N", "kind": "repair", "refrigerant": "a blend of 2031", "plates": [
+    let job = json!({"site_name": "S", "system_name": "Y", "circuits": [{"tag": "A", "name": "N",
+        "kind": "repair", "refrigerant": "a blend of 2031", "plates": [
         {"part": "coil", "low": "300", "high": "450", "unit": "psig"}]}]});
     let made: Value = ruhe.post("/api/jobs", &job).json().unwrap();
     let c = ruhe.get(&format!(
@@ -796,7 +825,11 @@ fn a_second_tap_stores_nothing_and_an_event_has_a_time_it_can_have() {
     let (_dir, ruhe) = ruhe();
     let (test, p, _) = ruhe.hold(&ruhe.job("bench_component"));
     let path = format!("/api/tests/{test}");
-    ruhe.post(&format!("{path}/readings"), &json!({"readings": [{"id": "a", "channel_id": p, "typed": "301.1", "client_ms": now_ms()}]}));
+    ruhe.post(
+        &format!("{path}/readings"),
+        &json!({"readings": [{"id": "a", "channel_id": p, "typed": "301.1",
+        "client_ms": now_ms()}]}),
+    );
     let strike = json!({"reason": "misread", "instead": "300.1"});
     assert_eq!(ruhe.post("/api/readings/a/strike", &strike).status(), 201);
     assert_eq!(ruhe.post("/api/readings/a/strike", &strike).status(), 201);
@@ -861,7 +894,8 @@ fn an_absolute_unit_is_no_plate_and_no_gauge_above_the_air() {
     assert!(status == 422 && why.contains("absolute unit"), "{why}");
     // A transducer in psia is a gauge like any other: its hold holds, and at the pressure it stood at.
     let mut body = hold_body(300.0);
-    body["channels"][0] = json!({"name": "P", "quantity": "absolute_pressure", "unit": "psia", "resolution": 0.1, "range": 500.0});
+    body["channels"][0] = json!({"name": "P", "quantity": "absolute_pressure", "unit": "psia",
+        "resolution": 0.1, "range": 500.0});
     ruhe.finished_hold(&id, &body, 314.7, 0.0);
     assert_eq!(
         ruhe.gate(&id, "hold_with_temperature")["met"],

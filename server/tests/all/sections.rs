@@ -7,10 +7,13 @@ fn two_sections(ruhe: &Ruhe, id: &str) {
     let survey = json!({
         "sections": [{"name": "liquid side", "is_tested": true}, {"name": "vapour side", "is_tested": true}],
         "components": [
-            {"name": "receiver", "place": "outdoor", "section": "liquid side", "high": {"typed": "450", "unit": "psig"}, "only_one": true, "volume_l": 2.0},
-            {"name": "coil", "place": "indoor", "section": "vapour side", "high": {"typed": "300", "unit": "psig"}, "only_one": true, "volume_l": 1.0}],
+            {"name": "receiver", "place": "outdoor", "section": "liquid side", "high": {"typed": "450",
+                "unit": "psig"}, "only_one": true, "volume_l": 2.0},
+            {"name": "coil", "place": "indoor", "section": "vapour side", "high": {"typed": "300",
+                "unit": "psig"}, "only_one": true, "volume_l": 1.0}],
         "valves": [
-            {"name": "solenoid", "section": "liquid side", "is_shut": true, "behind": "section", "other": "vapour side"},
+            {"name": "solenoid", "section": "liquid side", "is_shut": true, "behind": "section",
+                "other": "vapour side"},
             {"name": "suction stop", "section": "vapour side", "is_shut": true, "behind": "factory_charge"}]
     });
     let r = ruhe
@@ -141,8 +144,10 @@ fn a_running_hold_outlives_the_server_and_its_clock_does_not_start_again() {
         let rows: Vec<Value> = (0..80)
             .flat_map(|k| {
                 let psig = 300.0 + 0.02 * f64::from(k * 7 % 5);
-                [(&p, format!("{psig:.1}")), (&t, "70.0".to_owned())]
-                    .map(|(c, typed)| json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed, "at_ms": started + i64::from(k) * 30_000, "client_ms": now_ms()}))
+                [(&p, format!("{psig:.1}")), (&t, "70.0".to_owned())].map(|(c, typed)| {
+                    json!({"id": format!("{k}{c}"), "channel_id": c, "typed": typed,
+                        "at_ms": started + i64::from(k) * 30_000, "client_ms": now_ms()})
+                })
             })
             .collect();
         ruhe.post(
@@ -191,10 +196,10 @@ fn a_test_with_everything_in_it_is_judged_the_same_from_its_package() {
     body["plan"]["tracer_pa"] = json!(150_000.0);
     body["plan"]["altitude_m"] = json!(540.0);
     body["channels"][0]["calibration_due"] = json!("2021-03-31");
-    body["channels"]
-        .as_array_mut()
-        .unwrap()
-        .push(json!({"name": "Coil probe", "quantity": "temperature", "unit": "degC", "resolution": 0.1, "position": "indoor", "volume_share": 0.4}));
+    body["channels"].as_array_mut().unwrap().push(
+        json!({"name": "Coil probe", "quantity": "temperature", "unit": "degC", "resolution": 0.1,
+            "position": "indoor", "volume_share": 0.4}),
+    );
     let test = ruhe.finished_hold(&id, &body, 250.0, 0.0);
     let here = ruhe.get(&format!("/api/tests/{test}"))["verdict"].clone();
     let zip = ruhe
@@ -257,8 +262,14 @@ fn two_halves_through_the_api() {
     let ruhe = Ruhe::start(dir.path());
     let id = ruhe.job("repair");
     ruhe.made_ready(&id, "leak-by");
-    let gauge = |name: &str, position: &str| json!({"name": name, "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1, "position": position});
-    let body = |plan: Value| json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]});
+    let gauge = |name: &str, position: &str| {
+        json!({"name": name, "quantity": "gauge_pressure", "unit": "psig",
+        "resolution": 0.1, "position": position})
+    };
+    let body = |plan: Value| {
+        json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"),
+        gauge("B", "half_b"), {"name": "T", "quantity": "temperature", "unit": "degF"}]})
+    };
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{id}/tests"),
         &body(json!({"test_pa": 9.4e5, "behind": "jelly"})),
@@ -280,11 +291,18 @@ fn two_halves_through_the_api() {
     let rows: Vec<Value> = (0..7)
         .flat_map(|k| {
             let at = start + k * 120_000;
-            let values = [format!("{:.1}", 136.0 - 1.7 * k as f64), format!("{:.1}", 1.7 * k as f64), "70.0".into()];
+            let values = [
+                format!("{:.1}", 136.0 - 1.7 * k as f64),
+                format!("{:.1}", 1.7 * k as f64),
+                "70.0".into(),
+            ];
             values
                 .into_iter()
                 .enumerate()
-                .map(|(c, typed)| json!({"id": format!("{k}-{c}"), "channel_id": channels[c]["id"], "typed": typed, "at_ms": at, "client_ms": now_ms()}))
+                .map(|(c, typed)| {
+                    json!({"id": format!("{k}-{c}"), "channel_id": channels[c]["id"],
+                    "typed": typed, "at_ms": at, "client_ms": now_ms()})
+                })
                 .collect::<Vec<_>>()
         })
         .collect();

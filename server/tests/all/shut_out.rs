@@ -268,7 +268,10 @@ fn names_on_paper_are_those_of_who_was_signed_in() {
     let (_, made) = call(&ruhe, &ilse, "POST", "/api/jobs", &job);
     let id = made["circuit_ids"][0].as_str().unwrap().to_owned();
     let at = |p: &str| format!("/api/circuits/{id}{p}");
-    let consent = |name: &str| json!({"question": "Braze here?", "risk": "fire", "is_agreed": true, "answer": "yes", "name": name, "by_phone": true});
+    let consent = |name: &str| {
+        json!({"question": "Braze here?", "risk": "fire", "is_agreed": true,
+        "answer": "yes", "name": name, "by_phone": true})
+    };
     let (status, why) = call(
         &ruhe,
         &ilse,

@@ -10,7 +10,10 @@ fn stages(targets: &[f64]) -> Value {
     let list: Vec<Value> = targets
         .iter()
         .enumerate()
-        .map(|(i, t)| json!({"target_pa": t * MICRON, "break_pa": (i < last).then_some(115_000.0), "dwell_s": if i < last { 300.0 } else { 0.0 }}))
+        .map(|(i, t)| {
+            json!({"target_pa": t * MICRON, "break_pa": (i < last).then_some(115_000.0),
+            "dwell_s": if i < last { 300.0 } else { 0.0 }})
+        })
         .collect();
     json!({"stages": list})
 }
@@ -360,7 +363,8 @@ fn the_next_step_is_a_real_action_with_its_time_and_both_results() {
 fn an_evacuation_of_ones_own_is_a_procedure_like_the_others() {
     let dir = tempfile::tempdir().unwrap();
     let ruhe = Ruhe::start(dir.path());
-    let mine = json!({"title": "Maker 350 twice", "kind": "pull-down", "time_s": 0.0, "targets_pa": [1_500.0 * MICRON, 350.0 * MICRON], "source": "maker's sheet, page 9"});
+    let mine = json!({"title": "Maker 350 twice", "kind": "pull-down", "time_s": 0.0,
+        "targets_pa": [1_500.0 * MICRON, 350.0 * MICRON], "source": "maker's sheet, page 9"});
     assert_eq!(ruhe.post("/api/procedures", &mine).status(), 201);
     let all = ruhe.get("/api/meta")["procedures"].clone();
     let own = all
@@ -385,7 +389,11 @@ fn an_evacuation_of_ones_own_is_a_procedure_like_the_others() {
         .unwrap();
     assert!((triple["targets_pa"][2].as_f64().unwrap() / MICRON - 500.0).abs() < 0.01);
     for bad in [json!([]), json!([-1.0])] {
-        let (status, why) = ruhe.refused("/api/procedures", &json!({"title": "x", "kind": "pull-down", "time_s": 0.0, "targets_pa": bad, "source": "habit"}));
+        let (status, why) = ruhe.refused(
+            "/api/procedures",
+            &json!({"title": "x", "kind": "pull-down",
+            "time_s": 0.0, "targets_pa": bad, "source": "habit"}),
+        );
         assert!(
             status == 422 && why.contains("target of each pull"),
             "{why}"

@@ -25,7 +25,8 @@ export function readySound() {
     window.addEventListener(kind, first, { once: true });
 }
 
-/** Switches the chime; to hear it once is the check that it can be heard. Browsers ask for notifications, where they exist at all. */
+/** Switches the chime; to hear it once is the check that it can be heard. Browsers ask for notifications, where
+ * they exist at all. */
 export function setChime(on: boolean) {
   localStorage.setItem(KEY, on ? "on" : "off");
   if (on) {
@@ -79,7 +80,8 @@ export function tell(text: string) {
 /** A minute's warning before a gauge switches itself off. */
 const BEFORE = 60_000;
 
-/** Mounted once a test (with its id as key): alerts when it is due, when it falls, when a target or the ballast's level is reached, when a reading is due or a gauge is about to switch off. Each once. */
+/** Mounted once a test (with its id as key): alerts when it is due, when it falls, when a target or the ballast's
+ * level is reached, when a reading is due or a gauge is about to switch off. Each once. */
 export function useAlerts(test: Schemas["TestView"] | undefined, now: number) {
   const told = useRef(new Set<string>());
   const on = useChime();

@@ -7,7 +7,8 @@ import { hear } from "./heard";
 import { probe, reached } from "./reach";
 import { here } from "./room";
 
-/** How long is waited before asking again, ms: what a person did is asked for at once; what a gauge sent moves the figures
+/** How long is waited before asking again, ms: what a person did is asked for at once; what a gauge sent moves the
+ * figures
  * by itself, and is judged anew now and then. */
 const WAIT = {
   act: 400,

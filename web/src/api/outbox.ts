@@ -136,7 +136,8 @@ const toSend = () => all().filter((w) => !w.refused && isMine(w));
 
 /** How long an entry waits that the server broke on, ms. */
 const ASIDE = 60_000;
-/** Entries that the server broke on, and when each is tried again. It keeps its place; what does not hang by it goes on. */
+/** Entries that the server broke on, and when each is tried again. It keeps its place; what does not hang by it
+ * goes on. */
 const aside = new Map<string, number>();
 
 /** Tests whose readings are sent one by one. */
@@ -146,7 +147,8 @@ const singly = new Set<string>();
 const about = (w: Waiting) =>
   isCommand(w) ? (w.request.path.split("/")[3] ?? "") : w.test;
 
-/** Whether an entry stands behind one that waits: it is about what that one makes, or, unless it is a reading, about the
+/** Whether an entry stands behind one that waits: it is about what that one makes, or, unless it is a reading,
+ * about the
  * same. */
 const hangsBy = (w: Waiting, first: Waiting) =>
   about(w) === first.id || (!isReading(w) && about(w) === about(first));
@@ -222,7 +224,8 @@ function requestOf(w: Waiting): PocketRequest {
   };
 }
 
-/** Enters in the pocket what waits: it counts here before the server has it. What is there already is not entered twice. */
+/** Enters in the pocket what waits: it counts here before the server has it. What is there already is not entered
+ * twice. */
 export async function applyWaiting(what: readonly Waiting[] = all()) {
   if (!hasPocket) return;
   for (const w of what) {
@@ -305,7 +308,8 @@ async function toServer(
   await told(Promise.resolve({ data: reply, error: reply, response }));
 }
 
-/** Sends what waits first: the readings of a test that stand together, anything else by itself. Whether anything came of it. */
+/** Sends what waits first: the readings of a test that stand together, anything else by itself. Whether anything
+ * came of it. */
 async function send(): Promise<boolean> {
   const waiting = sendable();
   const first = waiting[0];

@@ -424,7 +424,8 @@ async function sendBytes(
   ).id;
 }
 
-/** Sends a logger's file as it is: what it seems to be. `onSent`: the share that is out; a request that can be watched so
+/** Sends a logger's file as it is: what it seems to be. `onSent`: the share that is out; a request that can be
+ * watched so
  * is one of the older kind. */
 export function sendLog(
   file: File,

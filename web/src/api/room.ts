@@ -1,4 +1,5 @@
-/** The drill whose page this is; nothing on the page of the jobs. A drill is a small Ruhe of its own below this address. */
+/** The drill whose page this is; nothing on the page of the jobs. A drill is a small Ruhe of its own below this
+ * address. */
 export const drill = /^\/drill\/([^/]+)/.exec(location.pathname)?.[1] ?? null;
 
 /** Where everything of this page stands. */

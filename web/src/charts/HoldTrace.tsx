@@ -8,7 +8,8 @@ const LEFT = 58;
 const RIGHT = 12;
 const STRIP = 54;
 
-/** Change since the settled start: corrected with its ribbon, raw thin, limit and what could still hide shaded, temperature below. */
+/** Change since the settled start: corrected with its ribbon, raw thin, limit and what could still hide shaded,
+ * temperature below. */
 export function HoldTrace({
   verdict,
   planned,

@@ -31,7 +31,8 @@ const ROUGH = 20_000;
 /** Jobs longer than this are not drawn to scale: a day’s hold would leave no room for the rest. */
 const LONG = 8 * 3_600_000;
 
-/** Time to width: even on short jobs; on long ones tests by the root of their length and pauses cut, in order all the same. */
+/** Time to width: even on short jobs; on long ones tests by the root of their length and pauses cut, in order all
+ * the same. */
 function timeScale(
   segments: Schemas["RunSegment"][],
   from: number,

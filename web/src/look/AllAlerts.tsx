@@ -21,7 +21,8 @@ export function useDue(): Schemas["TodayRow"][] {
   );
 }
 
-/** Rings for every circuit in work, on every page, and names it; the title and the app's badge say so too. The one on screen rings for itself. */
+/** Rings for every circuit in work, on every page, and names it; the title and the app's badge say so too. The one
+ * on screen rings for itself. */
 export function AllAlerts() {
   const rows = useDue();
   const now = useNow();

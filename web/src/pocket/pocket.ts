@@ -30,7 +30,8 @@ export const onTrap = (refill: () => void) => trapped.add(refill);
 let worker: Worker | undefined;
 let count = 0;
 
-/** Whether there is anything to work with without the server: it was built, this browser can run it, and it is no drill. */
+/** Whether there is anything to work with without the server: it was built, this browser can run it, and it is no
+ * drill. */
 export const hasPocket =
   drill === null && __WASM__ !== "" && typeof Worker !== "undefined";
 

@@ -65,8 +65,16 @@ fn capital(text: &str) -> String {
 fn blocked(b: Blocked, u: Units) -> String {
     match b {
         Blocked::Refrigerant => "Refrigerant is in half A: do not open the valve.".into(),
-        Blocked::UnknownBehind => "What stands in half B is not known to be nitrogen, air or a vacuum: do not open the valve.".into(),
-        Blocked::UnknownCeiling => "What half B may take is not known: read its plates before opening the valve.".into(),
+        Blocked::UnknownBehind => {
+            "What stands in half B is not known to be nitrogen, air or a vacuum: do not \
+             open the valve."
+                .into()
+        }
+        Blocked::UnknownCeiling => {
+            "What half B may take is not known: read its plates before opening the \
+             valve."
+                .into()
+        }
         Blocked::TooHigh { to, most, half } => format!(
             "Opening the valve would bring both to {}, above the {} of {}: do not open it.",
             u.gauge(to),
@@ -133,7 +141,8 @@ fn evidence(v: &LeakByFinding, b: &Balance, u: Units) -> Vec<String> {
 
 fn balance(v: &LeakByFinding, b: &Balance, u: Units) -> Words {
     let measure = if b.measured.is_none() && b.blocked.is_none() {
-        "Open the valve slowly at the end, press “Valve opened” and log both gauges: that measures the volume ratio. Then "
+        "Open the valve slowly at the end, press “Valve opened” and log both gauges: that measures the volume \
+         ratio. Then "
     } else {
         ""
     };
@@ -187,7 +196,8 @@ fn beside_a_charge(v: &LeakByFinding, c: &BesideCharge, u: Units) -> Words {
         LeakByOutcome::LeakBy => words(
             "The charge weeps in",
             "This side gains, and the charge behind the valve stands higher: refrigerant is coming through.",
-            "Do not open the valve. Recover what came in, check cap and stem, and blank the line off at the flare before testing again.",
+            "Do not open the valve. Recover what came in, check cap and stem, and blank the line off at the \
+             flare before testing again.",
         ),
         LeakByOutcome::Outside => words(
             "A leak to the outside",
@@ -196,7 +206,8 @@ fn beside_a_charge(v: &LeakByFinding, c: &BesideCharge, u: Units) -> Words {
         ),
         _ if v.outside.is_some() => words(
             "Lost outside, or into the charge",
-            "This side loses, and it stands higher than the charge: nitrogen may be going through the valve into the unit, where no bubble shows.",
+            "This side loses, and it stands higher than the charge: nitrogen may be going through the valve \
+             into the unit, where no bubble shows.",
             "Bubble the joints; if nothing shows, blank the line off at the flare and test again without the valve.",
         ),
         _ => words(

@@ -29,7 +29,8 @@ pub fn lost_everything(from: f64, took: f64, u: Units) -> Words {
                 u.gauge(from),
                 span(took)
             ),
-            "Search for the leak: what was open or opened first. If it was released on purpose, strike those readings out and end the test.",
+            "Search for the leak: what was open or opened first. If it was released on purpose, strike those \
+             readings out and end the test.",
         )
     }
 }
@@ -55,7 +56,8 @@ pub fn settling_not_explained(change: f64, u: Units) -> Words {
         )],
         ..words(
             "Something moved before it settled",
-            "What followed is quiet, but what went before is neither settling nor temperature, so nothing is concluded.",
+            "What followed is quiet, but what went before is neither settling nor temperature, so nothing is \
+             concluded.",
             "Check the probe and the valves; mark “topped up” or “supply shut” where it belongs, or start a new hold.",
         )
     }
@@ -63,19 +65,22 @@ pub fn settling_not_explained(change: f64, u: Units) -> Words {
 pub fn refrigerant_inside() -> Words {
     Words {
         evidence: vec![
-            "With refrigerant inside, pressure follows its saturation as long as liquid is left; correcting it as nitrogen would invent or hide a loss.".into(),
+            "With refrigerant inside, pressure follows its saturation as long as liquid is left; correcting it \
+             as nitrogen would invent or hide a loss.".into(),
         ],
         ..words(
             "Not a tightness test",
             "There is refrigerant in the gas, so no temperature correction and no tightness verdict is made.",
-            "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still find leaks meanwhile.",
+            "Recover the refrigerant, refill with dry nitrogen and hold again; bubbles and a detector still \
+             find leaks meanwhile.",
         )
     }
 }
 pub fn moves_like_refrigerant(times: f64) -> Words {
     Words {
         evidence: vec![format!(
-            "A degree moves this pressure {} times as far as it would move nitrogen: so does liquid refrigerant at its saturation.",
+            "A degree moves this pressure {} times as far as it would move nitrogen: so does liquid refrigerant \
+             at its saturation.",
             significant(times, 2)
         )],
         ..words(
@@ -95,7 +100,8 @@ pub fn supply_not_isolated() -> Words {
 pub fn tracer_too_heavy(tracer: f64, half: f64, u: Units) -> Words {
     Words {
         evidence: vec![format!(
-            "The tracer stands at {}; above {}, half its saturation at the coldest place, it no longer behaves as a gas.",
+            "The tracer stands at {}; above {}, half its saturation at the coldest place, it no longer behaves \
+             as a gas.",
             u.difference(tracer),
             u.difference(half)
         )],
@@ -160,7 +166,8 @@ pub fn settling(
     u: Units,
 ) -> Words {
     let mut evidence = vec![format!(
-        "The gas is still coming to rest: up to {} of settling may be left, {} would be small enough to start the clock.",
+        "The gas is still coming to rest: up to {} of settling may be left, {} would be small enough to start \
+         the clock.",
         u.difference(to_come),
         u.difference(threshold)
     )];

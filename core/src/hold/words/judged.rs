@@ -146,7 +146,8 @@ impl Scene<'_> {
         let mut out = Vec::new();
         if let Some((first, last)) = j.apart {
             out.push(format!(
-                "The sides came from {} to {} apart: that is evening out across the metering device, and what counts is their weighted sum.",
+                "The sides came from {} to {} apart: that is evening out across the metering device, and what \
+                 counts is their weighted sum.",
                 u.difference(first),
                 u.difference(last)
             ));
@@ -174,13 +175,15 @@ impl Scene<'_> {
         let says = |r: Reason| self.v.reasons.contains(&r);
         if says(Reason::StepsTakenOut) {
             out.push(format!(
-                "A gauge put back or a valve moved made a step ({}); the slope before and after it counts, the step does not.",
+                "A gauge put back or a valve moved made a step ({}); the slope before and after it counts, the \
+                 step does not.",
                 j.steps
             ));
         }
         if says(Reason::TooShortForDigits) {
             out.push(format!(
-                "This gauge shows steps of {} and does not waver between them: for this limit it needs about {}. Tap a dial before you read it.",
+                "This gauge shows steps of {} and does not waver between them: for this limit it needs about \
+                 {}. Tap a dial before you read it.",
                 u.difference(j.digit),
                 span(digit_takes(j.digit, self.v.limit.rate()))
             ));
@@ -198,7 +201,8 @@ impl Scene<'_> {
         }
         if j.first_alone && self.v.outcome == HoldOutcome::Undecided {
             out.push(
-                "The first reading came as the supply was shut: what filling left is in the interval. The next time read again a quarter of an hour later, and it is not.".into(),
+                "The first reading came as the supply was shut: what filling left is in the interval. The next \
+                 time read again a quarter of an hour later, and it is not.".into(),
             );
         }
         if j.weather_unknown {
@@ -246,11 +250,14 @@ impl Scene<'_> {
             ),
             _ if v.reasons.contains(&Reason::Gained) => (
                 format!("Gained {}", self.over(-loss.value)),
-                "A tight system cannot gain gas: the supply may not be shut, a charged side may leak in, or the temperature is not the gas's.".into(),
+                "A tight system cannot gain gas: the supply may not be shut, a charged side may leak in, or the \
+                 temperature is not the gas's.".into(),
                 if j.charge.is_some() {
-                    "Do not open any valve: look at the gauge behind it, sniff, and recover what is in there if it is refrigerant."
+                    "Do not open any valve: look at the gauge behind it, sniff, and recover what is in there if \
+                     it is refrigerant."
                 } else {
-                    "Check that the nitrogen is shut off, look at the gauges behind the boundary valves, move the probe."
+                    "Check that the nitrogen is shut off, look at the gauges behind the boundary valves, move \
+                     the probe."
                 }
                 .into(),
             ),
@@ -259,7 +266,8 @@ impl Scene<'_> {
                 (
                     format!("Tight to within {tight} so far"),
                     format!(
-                        "Not more than {tight} lost in {} (95\u{a0}%). A hold is not called before ten minutes and half of its planned time.",
+                        "Not more than {tight} lost in {} (95\u{a0}%). A hold is not called before ten minutes \
+                         and half of its planned time.",
                         span(j.duration)
                     ),
                     format!(
@@ -340,7 +348,8 @@ impl Scene<'_> {
                 left(surely)
             ),
             (Some(likely), None) => format!(
-                "Decided in about {} as likely as not; it may take much longer. A finer gauge, another probe or shade would help.",
+                "Decided in about {} as likely as not; it may take much longer. A finer gauge, another probe or \
+                 shade would help.",
                 left(likely)
             ),
             _ => {

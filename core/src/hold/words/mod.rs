@@ -111,7 +111,8 @@ fn slip(doubt: &Doubt, u: Units) -> Option<String> {
         }
     };
     Some(format!(
-        "{channel} read {} at {}, far from its neighbours at about {}: it is left out. If it was a slip, strike it out.",
+        "{channel} read {} at {}, far from its neighbours at about {}: it is left out. If it was a slip, strike \
+         it out.",
         say(*value),
         span(*at),
         say(*about)

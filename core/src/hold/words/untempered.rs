@@ -77,7 +77,8 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, is_read: bool, u: Un
         format!("Steady, if the gas stayed within ±{}", u.interval(room))
     } else {
         evidence.push(format!(
-            "{} is allowed in this time, and the gauge shows steps of {}: this gauge cannot show it, whatever the temperature did.",
+            "{} is allowed in this time, and the gauge shows steps of {}: this gauge cannot show it, whatever \
+             the temperature did.",
             u.difference(allowed),
             u.difference(digit)
         ));
@@ -101,7 +102,8 @@ pub fn untempered(t: &Untempered, allowed: f64, digit: f64, is_read: bool, u: Un
         ..words(
             "",
             if is_read {
-                "Temperature was read only here and there: between those readings it may have wandered, and that cannot be told from a leak."
+                "Temperature was read only here and there: between those readings it may have wandered, and \
+                 that cannot be told from a leak."
             } else {
                 "Temperature was not followed, so a change of temperature cannot be told from a leak."
             },

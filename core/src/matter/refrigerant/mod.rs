@@ -106,8 +106,8 @@ impl Refrigerant {
     pub fn dew(&self, k: f64) -> f64 {
         self.curves.dew(k)
     }
-    /// Bubble-point pressure at a temperature, Pa absolute: where a charge with liquid in it stands. Beyond the curve its
-    /// last piece goes on.
+    /// Bubble-point pressure at a temperature, Pa absolute: where a charge with liquid in it stands. Beyond the curve
+    /// its last piece goes on.
     #[must_use]
     pub fn standing(&self, k: f64) -> f64 {
         self.curves.bubble(k)

@@ -1,5 +1,5 @@
-//! What the figures of a time column count: seconds, minutes, days, since the start or since 1970; and what two parts of
-//! a clock are. The heading says it, or the units' row, or the size leaves only one; otherwise it is asked.
+//! What the figures of a time column count: seconds, minutes, days, since the start or since 1970; and what two parts
+//! of a clock are. The heading says it, or the units' row, or the size leaves only one; otherwise it is asked.
 
 use super::figures::Figures;
 use super::sheet::Sheet;

@@ -1,5 +1,5 @@
-//! How figures are written in a file: with a point or a comma before the decimals, the other sign between thousands. One
-//! figure such as 1,250 may be either; what all of them together leave open is asked.
+//! How figures are written in a file: with a point or a comma before the decimals, the other sign between thousands.
+//! One figure such as 1,250 may be either; what all of them together leave open is asked.
 
 use super::sheet::{Sheet, is_dropout, split_unit};
 use crate::named;
@@ -64,8 +64,8 @@ pub fn is_figure(text: &str) -> bool {
     Figures::ALL.iter().any(|f| f.parse(text).is_some())
 }
 
-/// The ways of writing that all figures of these columns allow, `is_possible` said of column and value; and a figure that
-/// is another number by either of two.
+/// The ways of writing that all figures of these columns allow, `is_possible` said of column and value; and a figure
+/// that is another number by either of two.
 pub struct Written {
     /// None: they are written in more than one way.
     pub fit: Vec<Figures>,

@@ -1,5 +1,5 @@
-//! A table with one reading a row (time, channel, value), made one with a row a moment and a column a channel: taken as it
-//! stands, all channels would be one.
+//! A table with one reading a row (time, channel, value), made one with a row a moment and a column a channel: taken
+//! as it stands, all channels would be one.
 
 use super::figures::is_figure;
 use super::lines::{Lines, Row};

@@ -1,5 +1,5 @@
-//! Logger files as they really are: one time column (or a date and a time), one column a channel, and around it whatever
-//! the logger writes. What was understood is offered; what may be read in two ways is asked, never taken.
+//! Logger files as they really are: one time column (or a date and a time), one column a channel, and around it
+//! whatever the logger writes. What was understood is offered; what may be read in two ways is asked, never taken.
 
 mod ask;
 mod clock;

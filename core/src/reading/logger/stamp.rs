@@ -236,8 +236,8 @@ pub struct Reader<'a> {
 }
 
 impl Reader<'_> {
-    /// The moment of a date and a time of day here, ms since 1970; `last` is the moment before it. Where the clocks went
-    /// back an hour comes twice: it is the first of the two unless that would lie before `last`.
+    /// The moment of a date and a time of day here, ms since 1970; `last` is the moment before it. Where the clocks
+    /// went back an hour comes twice: it is the first of the two unless that would lie before `last`.
     fn here(&self, at: DateTime, last: f64) -> Result<f64, String> {
         let zoned = self.zone.to_ambiguous_timestamp(at);
         let by = |offset: Offset| {
@@ -363,7 +363,8 @@ impl Stamps {
         }
         if self.date.is_none() && is_date_only(cell) {
             return Err(format!(
-                "“{cell}” is a date without a time of day: name the column that holds the time, and this one as its date"
+                "“{cell}” is a date without a time of day: name the column that holds the time, and this one as \
+                 its date"
             ));
         }
         let (bare, own) = match offset_behind(cell) {

@@ -1,8 +1,8 @@
 //! Pull-downs as they might go: a bank of curves, integrated once, from which the ones that fit are picked.
 //!
 //! V dp/dt = −S(p)·p + Q(t), with 1/S = 1/S_pump(1 − p_ult/p) + 1/(a·p/2 + b); Q: gas off walls (∝ t^−n), bound water
-//! coming off, free water boiling dry, a small leak. Time is in units of V/S_pump, so that one curve stands for every volume. The spans of the
-//! parameters are common practice, no source; they are wide.
+//! coming off, free water boiling dry, a small leak. Time is in units of V/S_pump, so that one curve stands for every
+//! volume. The spans of the parameters are common practice, no source; they are wide.
 
 use std::sync::OnceLock;
 

@@ -66,7 +66,8 @@ fn why(why: &Why, u: Units) -> String {
             u.level(*at)
         ),
         Why::MaybeWater { from } => format!(
-            "Free water or ice stalls a pull anywhere from about {} up; take the temperature of the coldest place to tell.",
+            "Free water or ice stalls a pull anywhere from about {} up; take the temperature of the coldest \
+             place to tell.",
             u.level(*from)
         ),
         Why::Restriction {
@@ -104,14 +105,16 @@ fn to_try(held: Hindrance) -> &'static str {
             "Walk the valves from the pump to the gauge, open each fully, and look whether the level moves."
         }
         Hindrance::Water => {
-            "Ballast open, or break with nitrogen and pull again. Warm the coldest place only with the compressor’s power locked out, and never with a flame or lamp near a refrigerant that burns."
+            "Ballast open, or break with nitrogen and pull again. Warm the coldest place only with the \
+             compressor’s power locked out, and never with a flame or lamp near a refrigerant that burns."
         }
         Hindrance::Core => "Take the valve cores out with core tools.",
         Hindrance::Pump => {
             "Blank the pump off on its own gauge; change the oil while warm if it does not reach its blank-off level."
         }
         Hindrance::Leak => {
-            "Shut the valve at the system for some seconds and watch the rise; if it runs up straight, look for the leak first."
+            "Shut the valve at the system for some seconds and watch the rise; if it runs up straight, look for \
+             the leak first."
         }
         Hindrance::Hose => "Use shorter and wider hoses, or a second one on the other port.",
     }
@@ -150,7 +153,8 @@ fn said(v: &PullFinding, u: Units) -> (String, String, String) {
                 "{which} is at its target of {target}{}.",
                 if n > 1 { ", the last one" } else { "" }
             ),
-            "Shut the valve at the system, then the pump, and start the decay test: what counts is what it keeps.".into(),
+            "Shut the valve at the system, then the pump, and start the decay test: what counts is what it \
+             keeps.".into(),
         ),
         (PullOutcome::Break, Some(p)) => broken(v, p, &which, u),
         (PullOutcome::Stalled, Some(p)) => stalled(v, p, u),
@@ -186,7 +190,8 @@ fn broken(v: &PullFinding, level: f64, which: &str, u: Units) -> (String, String
         format!("{} reached: break with nitrogen", u.level(level)),
         format!("{which} is at its target of {target}."),
         format!(
-            "Isolate the vacuum gauge, shut the pump’s valve, let dry nitrogen in to {}, mark the break, and let it stand {}.",
+            "Isolate the vacuum gauge, shut the pump’s valve, let dry nitrogen in to {}, mark the break, and \
+             let it stand {}.",
             u.gauge(v.after.break_pa.unwrap_or(0.0) - AIR),
             span(v.after.dwell_s)
         ),
@@ -343,7 +348,8 @@ fn what_would_help(v: &PullFinding) -> Vec<String> {
         && left > SLOWER * alone
     {
         return vec![format!(
-            "The rig alone would need {} from here: what takes longer is gas or water coming off, a valve not fully open, or a leak.",
+            "The rig alone would need {} from here: what takes longer is gas or water coming off, a valve not \
+             fully open, or a leak.",
             span(alone)
         )];
     }

@@ -60,7 +60,8 @@ fn begin(part: RigPart) -> &'static str {
             "Blank the pump off on its own gauge, start it, and log the level until it no longer falls."
         }
         RigPart::Hoses => {
-            "Pump the hoses down with their far ends shut, shut the valve at the pump, mark it “isolated”, and log the rise."
+            "Pump the hoses down with their far ends shut, shut the valve at the pump, mark it “isolated”, and \
+             log the rise."
         }
     }
 }
@@ -129,8 +130,10 @@ fn verdict(v: &RigFinding, lasted: f64, high: f64) -> (&'static str, String) {
             "Go to the system.".into(),
         ),
         RigOutcome::GivesGas => (
-            "It rises and bends: rubber, oil or moisture in the hoses gives off gas. Do not judge a system through them.",
-            "Pump the hoses for hours, warm them, or use others; until then valve them off before any decay test.".into(),
+            "It rises and bends: rubber, oil or moisture in the hoses gives off gas. Do not judge a system \
+             through them.",
+            "Pump the hoses for hours, warm them, or use others; until then valve them off before any decay \
+             test.".into(),
         ),
         RigOutcome::Leaks => (
             "It rises straight: a seal, a core tool or a hose end lets air in.",
@@ -138,7 +141,8 @@ fn verdict(v: &RigFinding, lasted: f64, high: f64) -> (&'static str, String) {
         ),
         RigOutcome::Rises => (
             "It rises too fast to judge a system through, whether it leaks or gives off gas.",
-            "Swap one piece after the other, or valve the hoses off before any decay test; a longer pull tells gas from a leak.".into(),
+            "Swap one piece after the other, or valve the hoses off before any decay test; a longer pull tells \
+             gas from a leak.".into(),
         ),
         RigOutcome::Short | RigOutcome::Undecided => (
             if high <= RIG_RISE * MICRON / 60.0 {

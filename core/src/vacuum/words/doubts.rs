@@ -14,7 +14,8 @@ fn sentence(doubt: &Doubt, u: Units) -> String {
         Doubt::Slip {
             at, value, about, ..
         } => format!(
-            "{} at {} stands far from its neighbours, which say about {}: a digit too many or too few? It is left out. If it is wrong, strike it out; if it is right, log the gauge again.",
+            "{} at {} stands far from its neighbours, which say about {}: a digit too many or too few? It is \
+             left out. If it is wrong, strike it out; if it is right, log the gauge again.",
             u.level(value),
             span(at),
             u.level(about)
@@ -25,7 +26,8 @@ fn sentence(doubt: &Doubt, u: Units) -> String {
             value,
             moved_before: true,
         } => format!(
-            "The gauge showed {} from {} to {} without moving, and had moved before: it may have stopped. Nothing after {} is counted.",
+            "The gauge showed {} from {} to {} without moving, and had moved before: it may have stopped. \
+             Nothing after {} is counted.",
             u.level(value),
             span(from),
             span(to),
@@ -40,7 +42,8 @@ fn sentence(doubt: &Doubt, u: Units) -> String {
             span(to)
         ),
         Doubt::TopOfDisplay { from, value } => format!(
-            "From {} on the gauge showed {} and nothing else, after a rise that was far from levelling: its display ends there. How much further it rose is not known.",
+            "From {} on the gauge showed {} and nothing else, after a rise that was far from levelling: its \
+             display ends there. How much further it rose is not known.",
             span(from),
             u.level(value)
         ),
@@ -57,14 +60,16 @@ fn sentence(doubt: &Doubt, u: Units) -> String {
 pub fn on_a_dial(reads: f64, unit: Unit, digit: f64, u: Units) -> Words {
     Words {
         evidence: vec![format!(
-            "The dial shows a vacuum of {} {}. One step of it is {}, and the air itself moves by as much from day to day.",
+            "The dial shows a vacuum of {} {}. One step of it is {}, and the air itself moves by as much from \
+             day to day.",
             format_args!("{:.1}", unit.delta_of_si(reads).abs()),
             unit.info().label,
             u.level_change(digit)
         )],
         ..words(
             "A dial shows no deep vacuum",
-            "Only a dial that reads against the air was logged. It says that it was pulled down, not how deep and not whether it rises.",
+            "Only a dial that reads against the air was logged. It says that it was pulled down, not how deep \
+             and not whether it rises.",
             "Put a gauge of absolute pressure (micron) on the system, far from the pump, isolate, and log it.",
         )
     }
@@ -83,7 +88,8 @@ pub fn isolated_later(doubts: &[Doubt], u: Units) -> Words {
             "It went on falling after the marked isolation, so the rule’s time does not count from there.",
             &match at {
                 Some(at) if at > 0.0 => format!(
-                    "If the valve was shut about {} later, mark “isolated” at that moment; else shut it now and mark it.",
+                    "If the valve was shut about {} later, mark “isolated” at that moment; else shut it now and \
+                     mark it.",
                     span(at)
                 ),
                 _ => "Shut the valve to the pump, mark it “isolated”, and follow the rise.".into(),

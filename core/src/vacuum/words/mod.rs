@@ -120,7 +120,8 @@ fn judged(v: &DecayFinding, r: &Rise, noticed: &Noticed, u: Units) -> Words {
     }
     evidence.extend(doubts::asked(&v.doubts, u));
     if v.reasons.contains(&Reason::NoShapeFits) {
-        evidence.push("No shape fits the trace: something stepped or was touched in it. What makes it rise is not known, and what it could hide is not bounded.".into());
+        evidence.push("No shape fits the trace: something stepped or was touched in it. What makes it rise is \
+             not known, and what it could hide is not bounded.".into());
     }
     evidence.extend(never_rose(v, r));
     evidence.extend(leak(v, r, u));
@@ -382,7 +383,8 @@ fn besides(n: &Noticed, lasted: f64, u: Units) -> Vec<String> {
     }));
     out.extend(n.rig.as_ref().map(|(test, rate)| {
         format!(
-            "The hoses stayed in: {test} tells that they add about {} a minute, which was taken off before the shapes were weighed.",
+            "The hoses stayed in: {test} tells that they add about {} a minute, which was taken off before the \
+             shapes were weighed.",
             u.level_change(60.0 * rate)
         )
     }));

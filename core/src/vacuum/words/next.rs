@@ -27,7 +27,8 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
             return "Pull deeper and repeat, or read a second gauge beside this one.".into();
         }
         DecayOutcome::Undecided => {
-            return "Repeat it with readings through the rule’s time; wake the gauge before it switches itself off.".into();
+            return "Repeat it with readings through the rule’s time; wake the gauge before it switches itself \
+                 off.".into();
         }
         DecayOutcome::Fails if because(Reason::StartTooHigh) => {
             return "Keep pulling, then isolate again.".into();
@@ -38,7 +39,8 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
         _ => {}
     }
     if because(Reason::NoShapeFits) {
-        return "Find what was touched in it (a valve, the gauge, a hose) and repeat the decay with hands off; mark any such move.".into();
+        return "Find what was touched in it (a valve, the gauge, a hose) and repeat the decay with hands off; \
+             mark any such move.".into();
     }
     if v.leak_probability.is_some_and(is_open) {
         return experiment(v, r, u);
@@ -49,28 +51,35 @@ pub fn step(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> String {
         && let Some(level) = levels.filter(is_low)
     {
         return format!(
-            "Leave it shut for another {}: it heads for about {}, well below the limit. If it stands there, go on; if it rises on, look for a leak.",
+            "Leave it shut for another {}: it heads for about {}, well below the limit. If it stands there, go \
+             on; if it rises on, look for a leak.",
             span(rule),
             u.level(level)
         );
     }
     match v.explanations.first().map(|e| e.cause) {
         Some(Cause::Still) if v.outcome == DecayOutcome::Passes && r.last <= v.limit.level_pa && r.late < 0.5 * r.early => {
-            format!("Leave it shut for another {} and log it every minute: it slows down, and that tells whether it stays below the limit.", span(rule))
+            format!("Leave it shut for another {} and log it every minute: it slows down, and that tells \
+                 whether it stays below the limit.", span(rule))
         }
         Some(Cause::Still) if v.outcome == DecayOutcome::Passes && r.lasted > LONG => format!(
-            "Something comes in, {}: find out whether that is allowed for so long. If not, check cores, caps and hoses first.",
+            "Something comes in, {}: find out whether that is allowed for so long. If not, check cores, caps \
+             and hoses first.",
             per_minute(r.late, u)
         ),
-        Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a smaller rise after a pull as long as before means it is drying.".into(),
+        Some(Cause::Moisture | Cause::Water) => "Break the vacuum with nitrogen, pull again and repeat: a \
+             smaller rise after a pull as long as before means it is drying.".into(),
         Some(Cause::Outgassing) if n.rig.is_some() => {
             "Take hoses and core tools out of the test and repeat.".into()
         }
         Some(Cause::Outgassing) => {
-            "Warm the oil sump with its power locked out, pull on, and repeat: what comes out of oil or rubber runs out.".into()
+            "Warm the oil sump with its power locked out, pull on, and repeat: what comes out of oil or rubber \
+             runs out.".into()
         }
-        Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at pressure.".into(),
-        Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise may stay within the limit.", pull_on(r)),
+        Some(cause) if cause.has_leak() => "Check cores, caps and core tools, then bubble the joints at \
+             pressure.".into(),
+        Some(_) => format!("Pull on for {}, isolate and repeat: from a deeper start the same rise may stay \
+             within the limit.", pull_on(r)),
         None => format!(
             "Leave it shut for another {} and log it every minute: that tells whether it levels.",
             span(rule)
@@ -110,7 +119,8 @@ fn experiment(v: &DecayFinding, r: &Rise, u: Units) -> String {
             u.level_change(60.0 * share.sqrt() * r.late)
         )
     } else {
-        "oil or rubber comes back at seven tenths of the slope at most, moisture at less, and what a leak adds to it stays".into()
+        "oil or rubber comes back at seven tenths of the slope at most, moisture at less, and what a leak adds \
+         to it stays".into()
     };
     let repeat = format!("Break with nitrogen, pull {pull} and repeat: {told}.");
     match v.comes_apart_s {

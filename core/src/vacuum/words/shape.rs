@@ -195,7 +195,8 @@ pub fn water(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> Vec<String> {
             ));
         } else if (0.25 * over..0.9 * over).contains(&level) {
             out.push(format!(
-                "It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound moisture.",
+                "It heads for {}, below the {} of water at {}: water that has chilled itself, or ice, or bound \
+                 moisture.",
                 u.level(level),
                 u.level(over),
                 u.temperature(k)
@@ -217,11 +218,13 @@ pub fn water(v: &DecayFinding, r: &Rise, n: &Noticed, u: Units) -> Vec<String> {
         };
         out.push(if stands {
             format!(
-                "Liquid or ice stands in it: the vapour alone is {band} mg of water{guessed}, the pool may be grams. Find the low, cold place and warm it."
+                "Liquid or ice stands in it: the vapour alone is {band} mg of water{guessed}, the pool may be \
+                 grams. Find the low, cold place and warm it."
             )
         } else {
             format!(
-                "Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen is not in this."
+                "Levelled off, the vapour would be {band} mg of water{guessed}; what is still bound or frozen \
+                 is not in this."
             )
         });
     }

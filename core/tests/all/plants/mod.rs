@@ -126,8 +126,8 @@ pub fn hold(truth: &HoldTruth, every: f64) -> Recording {
     r
 }
 
-/// Two halves either side of a shut valve: A from the plant, B what has come through it (Pa/s of A), at A's temperature.
-/// Channels: A, B, the probe. Volumes are equal.
+/// Two halves either side of a shut valve: A from the plant, B what has come through it (Pa/s of A), at A's
+/// temperature. Channels: A, B, the probe. Volumes are equal.
 pub fn halves(truth: &HoldTruth, through: f64, every: f64, d: &mut Draw) -> Recording {
     let gauge = |name: &str, position| Channel {
         resolution: Some(truth.gauge.digit),

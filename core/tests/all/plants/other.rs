@@ -1,8 +1,8 @@
 //! Holds by laws that neither the judge nor the simulator uses (which of them showed what the judge lacked stands in
 //! docs/method.md, "By other laws"; *Roof* was used for nothing): gas by the ideal gas law,
 //! heat that leaves by other paths than one lag, weather of other kinds, gauges that err otherwise. What is common to
-//! both is only that pressure follows the amount and the temperature of the gas, and that heat leaves by conduction: what
-//! is left of it is always a sum of fading exponentials.
+//! both is only that pressure follows the amount and the temperature of the gas, and that heat leaves by conduction:
+//! what is left of it is always a sum of fading exponentials.
 
 use super::{Draw, blank};
 use ruhe_core::quantity::Unit;
@@ -15,13 +15,13 @@ pub enum Law {
     /// Gas in two bodies of metal one behind the other, the probe on the first; clouds that come in random strokes;
     /// filling's heat fades as a power of time; the gauge creeps with the logarithm of time.
     TwoBodies,
-    /// A unit that stood elsewhere four hours before, of which next to nothing is left at the start: this law says nothing
-    /// of what was before the record. The weather wanders in steps of heavy tails; half of the gas is where no probe is;
-    /// the gauge sticks until it is a step and a half behind.
+    /// A unit that stood elsewhere four hours before, of which next to nothing is left at the start: this law says
+    /// nothing of what was before the record. The weather wanders in steps of heavy tails; half of the gas is where
+    /// no probe is; the gauge sticks until it is a step and a half behind.
     StoodElsewhere,
-    /// Under a roof of sheet metal: the sun warms it in hours, gusts come as short strokes; the probe shows too little of
-    /// it, and too much at the start, as it was just put on; filling's heat fades in three paces; the gauge's error grows
-    /// with the pressure it has lost.
+    /// Under a roof of sheet metal: the sun warms it in hours, gusts come as short strokes; the probe shows too
+    /// little of it, and too much at the start, as it was just put on; filling's heat fades in three paces; the
+    /// gauge's error grows with the pressure it has lost.
     Roof,
     /// A plant room: the air swings with a machine that runs on and off, the probe hangs by the pipe and feels
     /// both, filling's heat sits in the vessel and leaves slowly, the gauge has a tide of its own.

@@ -1,8 +1,8 @@
-//! Decays by laws that neither the judge nor the simulator uses: rubber that outgasses by diffusion out of a slab, water
-//! that leaves places of many bindings, two rooms with a pipe between them whose flow follows the pressure. Sizes come
-//! from logarithmic normal distributions, not from even combs; whether there is a leak does not depend on what else
-//! there is; temperature swings; the gauge's error is a share of its own and a pull back to it. What is common to both is
-//! that a leak into a vacuum flows steadily.
+//! Decays by laws that neither the judge nor the simulator uses: rubber that outgasses by diffusion out of a slab,
+//! water that leaves places of many bindings, two rooms with a pipe between them whose flow follows the pressure.
+//! Sizes come from logarithmic normal distributions, not from even combs; whether there is a leak does not depend on
+//! what else there is; temperature swings; the gauge's error is a share of its own and a pull back to it. What is
+//! common to both is that a leak into a vacuum flows steadily.
 
 use super::{Draw, RULE, blank};
 use ruhe_core::quantity::{MICRON, Unit};
@@ -13,8 +13,8 @@ use ruhe_core::reading::{
 /// A way in which a rise may come about.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum RiseLaw {
-    /// Gas diffuses out of slabs of rubber and plastic (Crank, *The Mathematics of Diffusion*, 1975, ch. 4, from memory):
-    /// by the root of time while they are full, then slower.
+    /// Gas diffuses out of slabs of rubber and plastic (Crank, *The Mathematics of Diffusion*, 1975, ch. 4, from
+    /// memory): by the root of time while they are full, then slower.
     Slab,
     /// Water on metal and scale: six bindings over three decades of pace with random shares, partly pulled off before.
     Sites,

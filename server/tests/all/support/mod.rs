@@ -50,12 +50,17 @@ impl Ruhe {
     }
     /// Logs a look at a place, later than all before.
     pub fn look(&self, circuit: &str, place: &str, method: &str, finding: &str) -> Response {
-        let body = json!({"place": place, "method": method, "finding": finding, "dwell_s": 300.0, "at_ms": self.later(10)});
+        let body = json!({"place": place, "method": method, "finding": finding, "dwell_s": 300.0,
+            "at_ms": self.later(10)});
         self.post(&format!("/api/circuits/{circuit}/looks"), &body)
     }
     /// Logs a repair, later than all before.
     pub fn repair(&self, circuit: &str, place: &str) -> Response {
-        self.post(&format!("/api/circuits/{circuit}/repairs"), &json!({"place": place, "cause": "not tight", "words": "tightened", "opened": "nothing", "at_ms": self.later(10)}))
+        self.post(
+            &format!("/api/circuits/{circuit}/repairs"),
+            &json!({"place": place, "cause": "not tight",
+            "words": "tightened", "opened": "nothing", "at_ms": self.later(10)}),
+        )
     }
     /// What both sides show after a release or a recovery, or outside any test.
     pub fn both(typed: &str, unit: &str) -> Value {
@@ -109,7 +114,8 @@ impl Ruhe {
         let last = holds.last().map(|t| self.test(t["id"].as_str().unwrap()));
         let at_pa = last.map_or(Value::Null, |t| t["plan"]["test_pa"].clone());
         for p in c["search"]["places"].as_array().unwrap() {
-            let body = json!({"place": p["name"], "method": "bubbles", "finding": "clear", "dwell_s": 150.0, "at_pa": at_pa, "at_ms": self.later(3)});
+            let body = json!({"place": p["name"], "method": "bubbles", "finding": "clear", "dwell_s": 150.0,
+                "at_pa": at_pa, "at_ms": self.later(3)});
             assert_eq!(
                 self.post(&format!("/api/circuits/{circuit}/looks"), &body)
                     .status(),
@@ -194,7 +200,8 @@ impl Ruhe {
                 &json!({
                     "site_name": "Saltmarsh School", "system_name": "Gym split",
                     "circuits": [{"tag": "A", "name": "Line set", "kind": kind, "refrigerant": "R-32", "plates": [
-                        {"part": "indoor coil", "high": "450", "only_one": true, "unit": "psig"}, {"part": "outdoor unit", "low": "600", "high": "600", "unit": "psig"}]}]
+                        {"part": "indoor coil", "high": "450", "only_one": true, "unit": "psig"},
+                            {"part": "outdoor unit", "low": "600", "high": "600", "unit": "psig"}]}]
                 }),
             )
             .json()
@@ -234,7 +241,11 @@ impl Ruhe {
             .flat_map(|k| {
                 let p = psig - loss_per_minute * f64::from(k) + 0.02 * f64::from(k * 7 % 5);
                 let both = [(0, format!("{p:.1}")), (1, "70.0".to_owned())];
-                both.map(|(c, typed)| json!({"id": format!("{id}{k}{c}"), "channel_id": test["channels"][c]["id"], "typed": typed, "at_ms": start + i64::from(k) * 60_000, "client_ms": now_ms()}))
+                both.map(|(c, typed)| {
+                    json!({"id": format!("{id}{k}{c}"),
+                    "channel_id": test["channels"][c]["id"], "typed": typed,
+                    "at_ms": start + i64::from(k) * 60_000, "client_ms": now_ms()})
+                })
             })
             .collect();
         assert_eq!(
@@ -334,7 +345,8 @@ pub fn vacuum_body(kind: &str, plan: Value) -> Value {
         .unwrap()
         .entry("remarks")
         .or_insert(json!([]));
-    json!({"kind": kind, "plan": plan, "channels": [{"name": "Far gauge", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0, "range": 25_000.0, "position": "far"}]})
+    json!({"kind": kind, "plan": plan, "channels": [{"name": "Far gauge", "quantity": "absolute_pressure",
+        "unit": "micron", "resolution": 1.0, "range": 25_000.0, "position": "far"}]})
 }
 
 impl Ruhe {
@@ -369,7 +381,10 @@ impl Ruhe {
         let rows: Vec<Value> = readings
             .iter()
             .enumerate()
-            .map(|(k, (t, v))| json!({"id": format!("{id}{k}"), "channel_id": test["channels"][0]["id"], "typed": format!("{v:.0}"), "at_ms": at(*t), "client_ms": now_ms()}))
+            .map(|(k, (t, v))| {
+                json!({"id": format!("{id}{k}"), "channel_id": test["channels"][0]["id"],
+                "typed": format!("{v:.0}"), "at_ms": at(*t), "client_ms": now_ms()})
+            })
             .collect();
         assert_eq!(
             self.post(

@@ -58,7 +58,8 @@ export interface Track {
   isApart?: boolean;
 }
 
-/** Figures beside each other on one scale: each has its row, so that no label lies over another. What they are stands in
+/** Figures beside each other on one scale: each has its row, so that no label lies over another. What they are
+ * stands in
  * words beside it; the picture is for the eye. */
 export function Tracks({
   of,

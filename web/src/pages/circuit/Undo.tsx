@@ -70,7 +70,8 @@ function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
     .sort((a, b) => b.at_ms - a.at_ms)[0];
 }
 
-/** A tap that decides (supply shut, isolated, end) can be undone for ten seconds; later it is struck out with a reason. */
+/** A tap that decides (supply shut, isolated, end) can be undone for ten seconds; later it is struck out with a
+ * reason. */
 export function Undo({ test }: { test: Schemas["TestView"] }) {
   const { undo_ms } = useUnits().meta;
   const tap = useTap(test, undo_ms);

@@ -34,7 +34,8 @@ export const number = (text: string) =>
 
 type School = Schemas["SchoolView"];
 
-/** Procedures of a kind that are offered, and the one a plan begins with: the one that was chosen for it, else the first
+/** Procedures of a kind that are offered, and the one a plan begins with: the one that was chosen for it, else the
+ * first
  * of one's own. */
 export function schoolsOf(meta: Schemas["Meta"], kind: Schemas["Kind"]) {
   const { first, hidden } = preferred();
