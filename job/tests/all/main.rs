@@ -16,6 +16,7 @@ mod log;
 mod order_laws;
 mod people;
 mod press_up;
+mod service;
 mod sources;
 mod sums;
 mod walk;
