@@ -21,7 +21,8 @@ pub fn analyse(path: &Path, as_json: bool) -> Result<String, Fault> {
         );
     }
     let mut out = format!("{}: {}\n{}\n", v.word, v.headline, v.summary);
-    for line in v.evidence.iter().chain(&recording.remarks) {
+    let remarks: Vec<String> = recording.remarks.iter().map(ToString::to_string).collect();
+    for line in v.evidence.iter().chain(&remarks) {
         out += &format!("  · {line}\n");
     }
     if let Some(d) = &v.decay {

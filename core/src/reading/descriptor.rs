@@ -1,6 +1,7 @@
 //! The object "ruhe" of a package's descriptor (docs/interchange.md): one shape, read and written.
 
 use super::fault::{Fault, plain};
+use super::remark::Remark;
 use super::{
     Behind, DecayLimit, Gas, HoldLimit, Kind, Placement, PullStage, RigPart, RigShare, Settings,
     Sky,
@@ -275,7 +276,7 @@ fn fault(field: &str, message: impl Into<String>) -> Fault {
 ///
 /// # Errors
 /// The first thing that is wrong, with its field.
-pub(super) fn read(text: &str, remarks: &mut Vec<String>) -> Result<Settings, Fault> {
+pub(super) fn read(text: &str, remarks: &mut Vec<Remark>) -> Result<Settings, Fault> {
     let root: Value = serde_json::from_str(text).map_err(|e| Fault {
         line: Some(e.line() as u64),
         ..Fault::file(FILE, format!("is not JSON: {e}"))
@@ -290,9 +291,7 @@ pub(super) fn read(text: &str, remarks: &mut Vec<String>) -> Result<Settings, Fa
     let mut unknown = |path: serde_ignored::Path<'_>| {
         // A field that may be missing is a question mark on the way to what is inside it.
         let path = path.to_string().replace(".?", "");
-        remarks.push(format!(
-            "“ruhe.{path}” in {FILE} is no field that is known: it was left out and decides nothing."
-        ));
+        remarks.push(Remark::Unknown { field: path });
     };
     let noting = serde_ignored::Deserializer::new(ruhe, &mut unknown);
     let said: Ruhe = serde_path_to_error::deserialize(noting).map_err(|e| {
@@ -307,9 +306,7 @@ pub(super) fn read(text: &str, remarks: &mut Vec<String>) -> Result<Settings, Fa
     if let Some(name) = said.refrigerant.as_deref()
         && refrigerant::find(name).is_none()
     {
-        remarks.push(format!(
-            "The refrigerant “{name}” is not in Ruhe’s tables: nothing is worked out with it."
-        ));
+        remarks.push(Remark::Refrigerant { name: name.into() });
     }
     said.settings()
 }

@@ -10,6 +10,7 @@ pub mod fault;
 mod logger;
 mod package;
 mod recording;
+mod remark;
 mod series;
 mod surroundings;
 mod write;
@@ -26,6 +27,7 @@ pub use package::{PackageFiles, impossible, read_package};
 pub use recording::{
     DecayLimit, Gas, HoldLimit, Kind, PullStage, Reading, Recording, RigPart, RigShare, Settings,
 };
+pub use remark::Remark;
 pub use series::Series;
 pub use surroundings::{Placement, Sky};
 pub use write::{Cell, Sheet, write_package, write_sheets};

@@ -4,6 +4,7 @@
 //! Nothing is skipped silently: what was assumed or dropped is said in `remarks`.
 
 use super::fault::Fault;
+use super::remark::Remark;
 use super::{
     Channel, Event, EventKind, Position, Principle, Quantity, Reading, Recording, Reference,
     descriptor,
@@ -141,9 +142,7 @@ fn read(files: &PackageFiles) -> Result<Recording, Fault> {
         }
     }
     if duplicates > 0 {
-        remarks.push(format!(
-            "{duplicates} exact duplicate readings were counted once."
-        ));
+        remarks.push(Remark::Duplicates { count: duplicates });
     }
     let events = match files.text(EVENTS)? {
         Some(text) => read_events(text, &mut clock)?,
@@ -224,7 +223,7 @@ impl<'a> Table<'a> {
     }
 }
 
-fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, Fault> {
+fn read_channels(text: &str, remarks: &mut Vec<Remark>) -> Result<Vec<Channel>, Fault> {
     let table = Table::read(CHANNELS, text, &["channel", "quantity", "unit"])?;
     const KNOWN: [&str; 11] = [
         "channel",
@@ -307,9 +306,7 @@ fn read_channels(text: &str, remarks: &mut Vec<String>) -> Result<Vec<Channel>, 
         .filter_map(|c| c.volume_share)
         .sum();
     if shares > 0.0 && (shares - 1.0).abs() > 0.005 {
-        remarks.push(format!(
-            "The volume shares of the temperatures sum to {shares:.2}; they were scaled to 1."
-        ));
+        remarks.push(Remark::Shares { sum: shares });
     }
     Ok(out)
 }

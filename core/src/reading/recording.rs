@@ -1,5 +1,6 @@
 //! One test as recorded: what a data package holds and what the judges take in.
 
+use super::remark::Remark;
 use super::{Channel, Event, EventKind, Placement, Quantity, Series, Sky};
 use crate::matter::atmosphere;
 use crate::named;
@@ -224,7 +225,7 @@ pub struct Recording {
     /// Exact duplicates that were dropped on reading.
     pub duplicates: usize,
     /// What was assumed or noticed on reading, in words.
-    pub remarks: Vec<String>,
+    pub remarks: Vec<Remark>,
 }
 
 impl Recording {

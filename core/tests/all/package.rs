@@ -97,6 +97,9 @@ fn what_a_descriptor_says_beyond_what_is_known_is_named() {
         read_package(&package(&[("datapackage.json", &text)]))
             .unwrap()
             .remarks
+            .iter()
+            .map(ToString::to_string)
+            .collect::<Vec<_>>()
             .join(" ")
     };
     assert_eq!(read(r#""probe":"clamped","refrigerant":"R-32""#), "");
@@ -121,7 +124,9 @@ fn duplicates_are_counted_and_shares_are_scaled_aloud() {
     .expect("reads");
     assert_eq!((r.duplicates, r.readings.len()), (1, 2));
     assert!(
-        r.remarks.iter().any(|m| m.contains("sum to 0.80")),
+        r.remarks
+            .iter()
+            .any(|m| m.to_string().contains("sum to 0.80")),
         "{:?}",
         r.remarks
     );

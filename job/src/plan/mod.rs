@@ -14,8 +14,8 @@ use crate::kit::{KitUsed, RigInput};
 use crate::procedure::StrengthTest;
 use crate::refusal::Refusal;
 use ruhe_core::reading::{
-    Behind, DecayLimit, Gas, HoldLimit, Kind, Placement, PullStage, RigPart, RigShare, Settings,
-    Sky,
+    Behind, DecayLimit, Gas, HoldLimit, Kind, Placement, PullStage, Remark, RigPart, RigShare,
+    Settings, Sky,
 };
 use serde::{Deserialize, Serialize};
 
@@ -190,7 +190,7 @@ plan! {
         /// File it was imported from.
         imported_from: Option<String>;
         /// What was assumed or noticed on import.
-        remarks: Vec<String>;
+        remarks: Vec<Remark>;
     }
 }
 

@@ -85,6 +85,8 @@ pub struct TestView {
     pub title: String,
     pub attempt: u32,
     pub plan: Plan,
+    /// What was assumed or noticed when it was read from a file.
+    pub remarks: Vec<String>,
     /// What it used of the kit, as it was then.
     pub used: Vec<UsedView>,
     /// Where its limit comes from, in words.
@@ -451,6 +453,7 @@ pub fn test_view(
         title: t.title.clone(),
         attempt: t.attempt,
         plan: t.plan.clone(),
+        remarks: t.plan.remarks.iter().map(ToString::to_string).collect(),
         used: used_views(&t.plan.used, units),
         limit_from: t.plan.limit_from(),
         created_ms: t.created_ms,

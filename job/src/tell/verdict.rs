@@ -6,7 +6,7 @@ use ruhe_core::ENGINE_VERSION;
 use ruhe_core::hold::{HoldFinding, LeakByFinding, Proof, Share, assumptions};
 use ruhe_core::judge::{Finding, say};
 use ruhe_core::quantity::{Unit, Units};
-use ruhe_core::reading::Kind;
+use ruhe_core::reading::{Kind, Remark};
 use ruhe_core::reason::Reason;
 use ruhe_core::words::Shape;
 use serde::{Deserialize, Serialize};
@@ -225,11 +225,11 @@ fn leak_by_trace(v: &LeakByFinding) -> Vec<Point> {
 
 /// The flat object of `ruhe analyse --json` (docs/interchange.md): the verdict without what only a page draws.
 #[must_use]
-pub fn contract(v: &Verdict, remarks: &[String]) -> Value {
+pub fn contract(v: &Verdict, remarks: &[Remark]) -> Value {
     let mut out = json!({
         "kind": v.kind, "outcome": v.outcome, "reasons": v.reasons, "summary": format!("{}: {}. {}", v.word,
             v.headline, v.summary),
-        "evidence": v.evidence, "next_step": v.next_step, "engine_version": v.engine_version, "remarks": remarks,
+        "evidence": v.evidence, "next_step": v.next_step, "engine_version": v.engine_version, "remarks": remarks.iter().map(ToString::to_string).collect::<Vec<_>>(),
     });
     let details = [
         v.hold.as_ref().and_then(|d| serde_json::to_value(d).ok()),

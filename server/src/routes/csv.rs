@@ -12,7 +12,8 @@ use actix_web::{HttpResponse, post, web};
 use jiff::tz::{Offset, TimeZone};
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{
-    Answers, Channel, Kind, LoggerFile, LoggerMapping, MappedColumn, Question, Recording, doubts,
+    Answers, Channel, Kind, LoggerFile, LoggerMapping, MappedColumn, Question, Recording, Remark,
+    doubts,
 };
 use ruhe_job::plan::{ChannelInput, Plan, PlanInput};
 use ruhe_job::tell::{
@@ -161,11 +162,9 @@ impl Told {
             }
             _ => TimeZone::UTC,
         };
-        let thinned = b.answers.every.map(|n| {
-            format!(
-                "One row in {n} of {} was taken: it holds more readings than a test takes.",
-                file.name()
-            )
+        let thinned = b.answers.every.map(|n| Remark::Thinned {
+            every: n,
+            file: file.name().to_owned(),
         });
         Ok(Self {
             kind: b.kind,

@@ -190,7 +190,7 @@ export function TestPanel({
           }
         />
       )}
-      {test.plan.remarks?.map((r) => (
+      {test.remarks.map((r) => (
         <Note key={r}>{r}</Note>
       ))}
       {test.plan.strength && (
