@@ -10,6 +10,7 @@ mod catalogue;
 mod clue;
 mod decision;
 mod form;
+mod met;
 mod offers;
 mod scenario;
 mod session;

@@ -1,12 +1,22 @@
 //! What is found about a hold: figures in SI and reasons. The words are made from it in `words`.
 
-use super::foretell::Foretold;
 use super::proves::Proof;
 use super::untempered::Untempered;
 use crate::named;
 use crate::reading::{HoldLimit, Recording};
 use crate::reason::Reason;
 use serde::{Deserialize, Serialize};
+
+/// When it will be decided, s since the recording's start.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+pub struct Foretold {
+    /// The last reading, from which it was foretold.
+    pub asked_s: f64,
+    /// As likely as not by then; none: not within eight times as long.
+    pub likely_s: Option<f64>,
+    /// Nine times in ten by then; none also while the record is short.
+    pub surely_s: Option<f64>,
+}
 
 named! {
     /// Outcome of a hold.

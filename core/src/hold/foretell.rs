@@ -5,21 +5,10 @@
 //! planned time is over), and falls if m' − 2.33 σ' is beyond it; the chance of either is a sum of two normal tails.
 
 use super::amount::Traces;
+use super::finding::Foretold;
 use super::model::{KnownPlant, Priors, bound};
 use crate::stat::Mixture;
-use serde::{Deserialize, Serialize};
 use statrs::function::erf::erfc;
-
-/// When it will be decided, s since the recording's start.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
-pub struct Foretold {
-    /// The last reading, from which it was foretold.
-    pub asked_s: f64,
-    /// As likely as not by then; none: not within [`FAR`] times as long.
-    pub likely_s: Option<f64>,
-    /// Nine times in ten by then; none also while the record is short.
-    pub surely_s: Option<f64>,
-}
 
 /// How far ahead is looked: this many times the record.
 pub const FAR: f64 = 8.0;

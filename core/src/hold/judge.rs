@@ -3,9 +3,9 @@
 use super::amount::traces;
 use super::draw::{draw, draw_raw};
 use super::figures::{finish, settling};
-use super::finding::{Doubt, HoldCase, HoldFinding, HoldOutcome, Loss};
+use super::finding::{Doubt, Foretold, HoldCase, HoldFinding, HoldOutcome, Loss};
 use super::fitted::{Fitted, correction, fitted, priors, slope_difference, summarise};
-use super::foretell::{Foretold, foretell};
+use super::foretell::foretell;
 use super::gather::{HeldGas, gather};
 use super::inside::moves_like_refrigerant;
 use super::model::{KnownPlant, bound};

@@ -8,6 +8,7 @@ mod amount;
 mod blocks;
 mod draw;
 mod enough;
+mod fading;
 mod figures;
 mod finding;
 mod fitted;
@@ -27,10 +28,9 @@ pub use again::{Retest, as_warm_again, retest};
 pub use amount::COPPER;
 pub use enough::{Foreseen, LENGTHS, Reach, Sky, Volume, digit_takes, needed, reach};
 pub use finding::{
-    ChargeBehind, Correction, Doubt, HoldCase, HoldFinding, HoldOutcome, Judged, Loss, Moved,
-    Silent, TracePoint, Unread,
+    ChargeBehind, Correction, Doubt, Foretold, HoldCase, HoldFinding, HoldOutcome, Judged, Loss,
+    Moved, Silent, TracePoint, Unread,
 };
-pub use foretell::Foretold;
 pub use gather::{HeldGas, gather};
 pub use judge::{judge_hold, loss_bound};
 pub use leak_by::{

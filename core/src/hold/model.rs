@@ -13,7 +13,7 @@
 //! solved exactly. The priors are common practice without a source.
 
 use super::amount::Traces;
-use super::settle::Fading;
+use super::fading::{Fading, Filling, SLOW_SHARE};
 use crate::matter::atmosphere::SEA_LEVEL;
 use crate::stat::{Averages, Blocks, Core, Gram, Joint, Mixture, WIDE, correlated, whiten};
 use nalgebra::DMatrix;
@@ -59,9 +59,6 @@ const NEGLIGIBLE: (f64, f64) = (10.0, 12.0);
 fn discrepancy(duration: f64) -> f64 {
     1.0 + 0.25 * (-duration / 900.0).exp()
 }
-/// A part of the filling's heat sits in metal and fades more slowly, with this share of the amplitude, mean and
-/// standard deviation. Common practice, no source.
-pub const SLOW_SHARE: (f64, f64) = (0.1, 0.2);
 /// A warming of the gauge that no probe saw grows with this time constant, s.
 const GAUGE_WARMING: f64 = 900.0;
 /// A gauge follows the air by about so much sooner or later than the pipe, s.
@@ -103,19 +100,6 @@ pub struct Priors {
     pub side_share: f64,
     /// Steps: when (s after the first block) and how large one may be, Pa.
     pub steps: Vec<(f64, f64)>,
-}
-
-/// One time constant with which filling fades.
-#[derive(Debug, Clone)]
-pub struct Filling {
-    /// Time constant of the fast part, s.
-    pub tau: f64,
-    /// Of the slow part, s.
-    pub slow: f64,
-    /// Log weight.
-    pub log_weight: f64,
-    /// Standard deviations its amplitude at the first block may have, Pa; equally likely.
-    pub sizes: Vec<f64>,
 }
 
 /// What came out.

@@ -3,8 +3,8 @@
 //! Settled = the fitted transient still to come, until the planned end, is below max(½ digit, 10 % of the allowed
 //! drop), as a root mean square. Time constants 1.3–10 min with most weight at 2–8 (common practice, no source).
 
-use super::model::{Filling, Fit, SLOW_SHARE};
-use crate::stat::Averages;
+use super::fading::{Filling, SLOW_SHARE};
+use super::model::Fit;
 
 /// Time constants of the transient (s) and their prior weights.
 const TRANSIENTS: [(f64, f64); 5] = [
@@ -24,35 +24,6 @@ const FILLS: [f64; 4] = [0.01, 0.002, 0.000_4, 0.000_08];
 const FILLS_ALONE: [f64; 4] = [0.02, 0.01, 0.005, 0.002];
 /// Less is not told from nothing, share of the pressure.
 const LEAST: f64 = 1e-6;
-
-/// What a fit says of filling, for one time constant: amplitudes at the first block.
-#[derive(Debug, Clone)]
-pub struct Fading {
-    /// Time constants of the fast and of the slow part, s.
-    taus: (f64, f64),
-    /// Squares of the fast and of the slow part and their product, Pa².
-    averages: Averages<3>,
-}
-
-impl Fading {
-    /// Nothing known yet.
-    #[must_use]
-    pub fn new(fast: f64, slow: f64) -> Self {
-        Self {
-            taus: (fast, slow),
-            averages: Averages::default(),
-        }
-    }
-    /// Adds what one model says: means and covariance of the fast and the slow part.
-    pub fn add(&mut self, log_weight: f64, [fast, slow]: [f64; 2], spread: (f64, f64, f64)) {
-        let squares = [
-            fast * fast + spread.0,
-            slow * slow + spread.2,
-            fast * slow + spread.1,
-        ];
-        self.averages.add(log_weight, squares);
-    }
-}
 
 /// What was found about settling.
 #[derive(Debug, Clone)]

@@ -1,6 +1,5 @@
 //! What was assumed, dropped or thinned when a recording was read from a file: typed, and put into words when it is shown.
 
-use super::descriptor::FILE;
 use serde::{Deserialize, Serialize};
 use std::fmt;
 
@@ -46,7 +45,7 @@ impl fmt::Display for Remark {
             }
             Self::Unknown { field } => write!(
                 f,
-                "“ruhe.{field}” in {FILE} is no field that is known: it was left out and decides nothing."
+                "“ruhe.{field}” in datapackage.json is no field that is known: it was left out and decides nothing."
             ),
             Self::Refrigerant { name } => write!(
                 f,

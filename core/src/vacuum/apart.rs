@@ -2,8 +2,8 @@
 //! then.
 
 use super::background::Background;
-use super::explain::Sums;
 use super::prior::Cause;
+use super::sums::Sums;
 use super::trace::{Blocks, Columns, covariance, moved};
 use super::weigh::{Choice, Own, positive};
 use crate::stat::whiten;

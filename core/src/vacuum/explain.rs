@@ -2,9 +2,10 @@
 
 use super::apart::comes_apart;
 use super::background::Background;
-use super::hypothesis::{Hypothesis, Term, common, hypotheses};
+use super::hypothesis::{common, hypotheses};
 use super::prior::{Cause, prior};
 use super::shape::Shape;
+use super::sums::{Fit, Sums, heaviest};
 use super::trace::{Blocks, Columns, Noise, covariance, moved, noises};
 use super::weigh::{Choice, weigh};
 use crate::matter::atmosphere::SEA_LEVEL;
@@ -169,61 +170,7 @@ fn gross(s: &Series, low: usize, known: &Background) -> Option<Explanations> {
     })
 }
 
-/// All that was weighed.
-pub struct Sums {
-    pub choices: Vec<Choice>,
-    pub grams: Vec<Option<Gram>>,
-    pub noises: Vec<Noise>,
-    pub columns: Columns,
-    pub common: Vec<(f64, Vec<Term>)>,
-    pub hypotheses: Vec<Hypothesis>,
-}
-
-/// A fit of every coefficient, and where its columns are.
-pub struct Fit<'a> {
-    pub gram: &'a Gram,
-    pub terms: Vec<Term>,
-    pub index: Vec<usize>,
-    pub priors: Vec<(f64, f64)>,
-}
-
-impl Fit<'_> {
-    /// Every shape with its coefficient.
-    pub fn curve(&self) -> Option<Vec<(Shape, f64)>> {
-        let post = self.gram.solve(&self.index, &self.priors, 1.0)?;
-        Some(self.terms.iter().map(|t| t.0).zip(post.mean).collect())
-    }
-}
-
-fn heaviest<'a>(choices: impl Iterator<Item = &'a Choice>) -> Option<&'a Choice> {
-    choices.max_by(|a, b| a.log_weight.total_cmp(&b.log_weight))
-}
-
 impl Sums {
-    /// The choices of one cause.
-    fn of(&self, cause: Cause) -> impl Iterator<Item = &Choice> {
-        self.choices
-            .iter()
-            .filter(move |c| self.hypotheses[c.hypothesis].cause == cause)
-    }
-
-    /// The choice of a cause that weighs most.
-    pub fn heaviest(&self, cause: Cause) -> Option<&Choice> {
-        heaviest(self.of(cause))
-    }
-
-    /// All coefficients of a choice.
-    pub fn fit(&self, c: &Choice) -> Option<Fit<'_>> {
-        let mut terms = self.common[c.shared].1.clone();
-        terms.extend(self.hypotheses[c.hypothesis].terms(&c.sizes));
-        Some(Fit {
-            gram: self.grams[c.noise].as_ref()?,
-            index: self.columns.index(&terms),
-            priors: terms.iter().map(|t| t.1).collect(),
-            terms,
-        })
-    }
-
     /// Whether what a fit leaves over is noise: its squared misfit is about the number of blocks, or no block is
     /// further off than digits and fast noise may take it.
     fn fits(&self, fit: &Fit<'_>, mean: &[f64], digit: f64, noise: &Noise) -> bool {

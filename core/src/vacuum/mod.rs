@@ -16,6 +16,7 @@ mod prior;
 pub mod pull;
 mod rig_check;
 mod shape;
+mod sums;
 mod trace;
 mod weigh;
 pub(crate) mod words;

@@ -1,5 +1,6 @@
 //! Adding to a log, and checking one that somebody hands over.
 
+use super::format::unread;
 use super::{Deed, Entry, FORMAT, Newer, Unkept, WRITER, Who, format, sha256};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -116,10 +117,6 @@ pub fn exactly<T: DeserializeOwned + Serialize>(line: &str) -> Result<T, String>
     let read: T = serde_json::from_str(line).map_err(|e| unread(&e))?;
     known(&said, &read)?;
     Ok(read)
-}
-
-pub(super) fn unread(e: &dyn std::fmt::Display) -> String {
-    format!("it cannot be read: {e}")
 }
 
 /// What a line says, if it is in canonical form.

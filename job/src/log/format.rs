@@ -3,7 +3,6 @@
 //! A new deed, a new field or a new meaning takes a new number, and a step that makes of the form before it the new
 //! one: an entry is read as it was kept and brought up step by step; the line itself, which was hashed, never changes.
 
-use super::chain::unread;
 use super::{Deed, Entry};
 use serde::Deserialize;
 use serde_json::Value;
@@ -112,6 +111,10 @@ fn later(head: Head, value: Value) -> Entry {
         ruhe: head.ruhe,
         deed,
     }
+}
+
+pub(super) fn unread(e: &dyn std::fmt::Display) -> String {
+    format!("it cannot be read: {e}")
 }
 
 #[cfg(test)]

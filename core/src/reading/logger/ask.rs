@@ -1,10 +1,12 @@
 //! What of a file may be read in two ways: which ways fit, what tells them apart, and what a person said.
 
+use super::cell::Figures;
 use super::clock::{TimeIs, ways};
-use super::figures::{Figures, Written, written};
+use super::figures::{Written, written};
 use super::lines::Row;
 use super::sheet::{Sheet, trusted};
-use super::stamp::{DayOrder as Told, Reader, Stamps, zone_of};
+use super::stamp::{DayOrder as Told, Reader, Stamps};
+use super::written::zone_of;
 use super::{Answers, DayOrder, MOST_READINGS, Open, SameTime, Timed, times};
 use crate::named;
 use crate::reading::Channel;

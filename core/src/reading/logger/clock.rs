@@ -1,9 +1,9 @@
 //! What the figures of a time column count: seconds, minutes, days, since the start or since 1970; and what two parts
 //! of a clock are. The heading says it, or the units' row, or the size leaves only one; otherwise it is asked.
 
-use super::figures::Figures;
+use super::cell::Figures;
 use super::sheet::Sheet;
-use super::stamp::{clock_parts, cut, has_half};
+use super::written::{clock_parts, cut, has_half};
 use crate::named;
 
 named! {

@@ -1,68 +1,8 @@
 //! How figures are written in a file: with a point or a comma before the decimals, the other sign between thousands.
 //! One figure such as 1,250 may be either; what all of them together leave open is asked.
 
-use super::sheet::{Sheet, is_dropout, split_unit};
-use crate::named;
-
-named! {
-    /// Which sign stands before the decimals; the other one stands between thousands.
-    Figures {
-        /// 1,250.5
-        Point = "point",
-        /// 1.250,5
-        Comma = "comma",
-    }
-}
-
-impl Figures {
-    /// The figure, if it is one when written so. Thousands come in groups of three and never after a leading nought.
-    #[must_use]
-    pub fn parse(self, text: &str) -> Option<f64> {
-        let (decimal, group) = match self {
-            Self::Point => ('.', ','),
-            Self::Comma => (',', '.'),
-        };
-        let text = text.trim().replace('\u{2212}', "-");
-        let (mantissa, exponent) = match text.find(['e', 'E']) {
-            Some(i) => (&text[..i], &text[i..]),
-            None => (text.as_str(), ""),
-        };
-        let (sign, bare) = match mantissa.strip_prefix('-') {
-            Some(rest) => ("-", rest),
-            None => ("", mantissa.strip_prefix('+').unwrap_or(mantissa)),
-        };
-        let (whole, decimals) = match bare.split_once(decimal) {
-            Some((w, d)) => (w, d),
-            None => (bare, ""),
-        };
-        let digits = |s: &str| s.chars().all(|c| c.is_ascii_digit());
-        let is_between = |c: char| c == group || " '’\u{a0}\u{2009}\u{202f}".contains(c);
-        let groups: Vec<&str> = whole.split(is_between).collect();
-        let is_grouped = match groups.as_slice() {
-            [one] => digits(one),
-            [first, rest @ ..] => {
-                (1..=3).contains(&first.len())
-                    && !first.starts_with('0')
-                    && digits(first)
-                    && rest.iter().all(|g| g.len() == 3 && digits(g))
-                    && exponent.is_empty()
-            }
-            [] => false,
-        };
-        if !is_grouped || !digits(decimals) || (whole.is_empty() && decimals.is_empty()) {
-            return None;
-        }
-        let value: f64 = format!("{sign}{}.{decimals}0{exponent}", groups.concat())
-            .parse()
-            .ok()?;
-        value.is_finite().then_some(value)
-    }
-}
-
-/// A figure by either way of writing.
-pub fn is_figure(text: &str) -> bool {
-    Figures::ALL.iter().any(|f| f.parse(text).is_some())
-}
+use super::cell::{Figures, is_dropout, is_figure, split_unit};
+use super::sheet::Sheet;
 
 /// The ways of writing that all figures of these columns allow, `is_possible` said of column and value; and a figure
 /// that is another number by either of two.

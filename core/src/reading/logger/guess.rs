@@ -2,11 +2,12 @@
 
 use super::Open;
 use super::ask::{self, Ask, By, Question};
+use super::cell::{is_dropout, is_figure, unit_behind, unit_of};
 use super::clock::{TimeIs, tokens};
-use super::figures::is_figure;
 use super::lines::Row;
-use super::sheet::{Sheet, is_dropout, trusted, unit_behind, unit_of};
-use super::stamp::{DayOrder, Stamps, is_date_only, looks_like_time, offset_named, zone_of};
+use super::sheet::{Sheet, trusted};
+use super::stamp::{DayOrder, Stamps};
+use super::written::{is_date_only, looks_like_time, offset_named, zone_of};
 use crate::quantity::{Dimension, Unit};
 use crate::reading::{Channel, Quantity};
 use jiff::tz::TimeZone;

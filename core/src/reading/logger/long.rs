@@ -1,10 +1,9 @@
 //! A table with one reading a row (time, channel, value), made one with a row a moment and a column a channel: taken
 //! as it stands, all channels would be one.
 
-use super::figures::is_figure;
+use super::cell::{is_figure, is_status, unit_of};
 use super::lines::{Lines, Row};
-use super::sheet::{is_status, unit_of};
-use super::stamp::looks_like_time;
+use super::written::looks_like_time;
 
 /// So many channels at most: more different words are a remark a row.
 const CHANNELS: usize = 16;

@@ -2,6 +2,7 @@
 //! whatever the logger writes. What was understood is offered; what may be read in two ways is asked, never taken.
 
 mod ask;
+mod cell;
 mod clock;
 mod decode;
 mod doubt;
@@ -11,11 +12,12 @@ mod lines;
 mod long;
 mod sheet;
 mod stamp;
+mod written;
 
 pub use ask::{Ask, Choice, Question};
+pub use cell::Figures;
 pub use clock::TimeIs;
 pub use doubt::doubts;
-pub use figures::Figures;
 pub use guess::{ColumnGuess, Understood};
 
 use super::fault::Fault;
@@ -218,7 +220,7 @@ impl LoggerFile {
         let by = Decided::of(sheet, time, date, &channels)
             .with(&m.answers)
             .map_err(|e| self.fault(&m.time_heading, e))?;
-        let zone = stamp::zone_of(&m.time_heading, &m.zone);
+        let zone = written::zone_of(&m.time_heading, &m.zone);
         let reader = by.reader(&zone);
         let stamps = Stamps::of(sheet, time, date);
         let rows = sheet::trusted(sheet, &columns);
@@ -239,7 +241,7 @@ impl LoggerFile {
                 let wrong = |e: String| {
                     Fault::cell(&self.name, t.row.line(), &m.columns[channel].heading, e)
                 };
-                let cell = sheet::value(t.row.cell(*i), reader.figures, of.unit).map_err(wrong)?;
+                let cell = cell::value(t.row.cell(*i), reader.figures, of.unit).map_err(wrong)?;
                 let Some(value) = cell else {
                     continue;
                 };

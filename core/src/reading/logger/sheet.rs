@@ -1,10 +1,10 @@
 //! The table in a logger's file: its heading and rows, without what stands before and after it.
 
+use super::cell::{BAD, is_dropout, is_figure, is_status, split_unit, unit_behind, unit_of};
 use super::decode;
-use super::figures::{Figures, is_figure};
 use super::lines::{Lines, Row};
 use super::long;
-use super::stamp::looks_like_time;
+use super::written::looks_like_time;
 use crate::quantity::Unit;
 use crate::reading::fault::Fault;
 
@@ -36,90 +36,6 @@ impl Sheet {
     pub fn first_line(&self) -> u64 {
         self.rows.iter().next().map_or(1, Row::line)
     }
-}
-
-/// What loggers write where a sensor gave nothing.
-const DROPOUTS: [&str; 16] = [
-    "ol", "-ol", "+ol", "overload", "over", "err", "error", "nan", "n/a", "#n/a", "na", "null",
-    "none", "open", "fault", "lo",
-];
-
-/// Nothing was read here.
-pub fn is_dropout(cell: &str) -> bool {
-    let lower = cell.to_ascii_lowercase();
-    DROPOUTS.contains(&lower.as_str())
-        || (!cell.is_empty() && cell.chars().all(|c| "-–—*".contains(c)))
-}
-
-/// A unit however loggers write it.
-pub fn unit_of(text: &str) -> Option<Unit> {
-    let bare = text
-        .trim()
-        .trim_matches(['(', ')', '[', ']', '°', ' ', '.']);
-    let lower = bare.to_lowercase().replace('°', "").replace("deg ", "deg");
-    match lower.as_str() {
-        "f" | "fahrenheit" => Some(Unit::DegF),
-        "c" | "celsius" => Some(Unit::DegC),
-        // A thousandth of a torr is a micron.
-        "microns" | "µm" | "um" | "μm" | "µmhg" | "umhg" | "mtorr" => Some(Unit::Micron),
-        "in.hg" | "inhg" | "in hg" => Unit::from_code("inHg"),
-        "mm hg" | "mmhg" => Unit::from_code("mmHg"),
-        "psi(g)" | "psi g" => Unit::from_code("psig"),
-        "bar(g)" | "barg" | "bar(a)" | "bara" => Unit::from_code("bar"),
-        "kpaa" | "kpag" | "kpa(a)" | "kpa(g)" => Unit::from_code("kPa"),
-        other => Unit::from_code(bare).or_else(|| Unit::from_code(other)),
-    }
-}
-
-/// A figure with its unit behind it, if it has one.
-pub fn split_unit(cell: &str) -> (&str, Option<&str>) {
-    let end = cell
-        .char_indices()
-        .find(|(i, c)| {
-            let is_exponent = (*c == 'e' || *c == 'E')
-                && cell[i + 1..].starts_with(|d: char| d.is_ascii_digit() || "+-".contains(d));
-            !(c.is_ascii_digit() || "+-−.,' \u{a0}".contains(*c) || is_exponent)
-        })
-        .map_or(cell.len(), |(i, _)| i);
-    let (figure, unit) = cell.split_at(end);
-    (figure.trim(), Some(unit.trim()).filter(|u| !u.is_empty()))
-}
-
-/// The figure of a cell; nothing, if it is empty or a dropout.
-pub fn value(cell: &str, figures: Figures, unit: Unit) -> Result<Option<f64>, String> {
-    let cell = cell.trim();
-    if cell.is_empty() || is_dropout(cell) {
-        return Ok(None);
-    }
-    let number = |text: &str| {
-        figures.parse(text).map(Some).ok_or_else(|| {
-            let shown: String = text.chars().take(40).collect();
-            format!("“{shown}” is not a number")
-        })
-    };
-    let (figure, behind) = split_unit(cell);
-    let Some(behind) = behind else {
-        return number(cell);
-    };
-    match unit_of(behind) {
-        Some(u)
-            if u == unit || u.code().trim_end_matches('g') == unit.code().trim_end_matches('g') =>
-        {
-            number(figure)
-        }
-        Some(u) => Err(format!(
-            "“{cell}” is in {}, and the column was said to be in {}",
-            u.code(),
-            unit.code()
-        )),
-        None => number(cell),
-    }
-}
-
-/// The unit that stands behind a figure.
-pub fn unit_behind(cell: &str) -> Option<Unit> {
-    let (figure, behind) = split_unit(cell.trim());
-    behind.filter(|_| !figure.is_empty()).and_then(unit_of)
 }
 
 /// A cell of data: a figure, a time, or what stands where there is none.
@@ -332,18 +248,6 @@ fn unlike(head: Vec<String>) -> Vec<String> {
         });
     }
     out
-}
-
-/// Words of a column that says whether a row is to be trusted.
-const GOOD: [&str; 6] = ["ok", "good", "valid", "run", "logging", "normal"];
-const BAD: [&str; 9] = [
-    "fault", "bad", "invalid", "alarm", "fail", "failed", "err", "error", "open",
-];
-
-/// A word that says whether a row is to be trusted, or nothing.
-pub fn is_status(cell: &str) -> bool {
-    let lower = cell.to_lowercase();
-    lower.is_empty() || GOOD.contains(&lower.as_str()) || BAD.contains(&lower.as_str())
 }
 
 /// Columns without figures that say of each row whether it is to be trusted.
