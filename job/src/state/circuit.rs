@@ -1,6 +1,7 @@
 //! A circuit: its log, folded.
 
 use super::finish::Finish;
+use super::kept::Kept;
 use super::test::{Now, Test};
 use crate::contents::Contents;
 use crate::log::{
@@ -19,17 +20,6 @@ use std::sync::{Arc, OnceLock};
 pub const UNDO_MS: i64 = 10_000;
 /// Undoing takes its way over the network, ms.
 const APART_MS: i64 = 2_000;
-
-/// Something that was kept, with its id.
-#[derive(Debug, Clone)]
-pub struct Kept<T> {
-    /// Id of its entry.
-    pub id: String,
-    /// Who said it.
-    pub actor: String,
-    /// What was said.
-    pub said: T,
-}
 
 /// Something that was said and counts no longer.
 #[derive(Debug, Clone)]

@@ -1,16 +1,18 @@
 //! What a circuit's log says of its evidence: finished tests as facts, what happened in the order of time, gates,
 //! pressure and refrigerant left inside.
 
-use super::circuit::{Circuit, Kept};
+use super::circuit::Circuit;
 use super::finish::day_of;
+use super::kept::Kept;
+use super::looks::look_of;
 use super::test::Test;
 use crate::contents::{Contents, Space};
-use crate::log::{Deed, GateSigned, Looked, Marked, Overridden};
+use crate::log::{Deed, GateSigned, Marked, Overridden};
 use crate::order::{Happening, Order, TOLERANCE, What, is_as_high};
 use crate::plan::Plan;
 use crate::procedure::{JobKind, Step};
 use crate::search::{
-    Look, LookResult, PlaceEntry, PlaceState, RepairOpened, state as place_state, typical,
+    LookResult, PlaceEntry, PlaceState, RepairOpened, state as place_state, typical,
 };
 use crate::signoff::{
     ClearLook, DecayFact, FineFact, FinePlace, Gate, GateCode, GateFacts, HoldFact, gates, in_order,
@@ -667,16 +669,6 @@ impl Asked {
             start: has_charge
                 && (opened || added || !c.finish.sets.is_empty() || unmet(GateCode::StartUp)),
         }
-    }
-}
-
-/// A look as the search weighs it.
-#[must_use]
-pub fn look_of(said: &Looked) -> Look {
-    Look {
-        method: said.method,
-        finding: said.finding,
-        dwell_s: said.dwell_s,
     }
 }
 

@@ -1,7 +1,8 @@
 //! What a circuit's log says of its contents: every entry that could have changed a space, as a fact of
 //! [`contents`](crate::contents).
 
-use super::circuit::{Circuit, Kept};
+use super::circuit::Circuit;
+use super::kept::Kept;
 use super::test::Test;
 use crate::charge::{LedgerKind, pascal};
 use crate::contents::{

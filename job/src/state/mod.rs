@@ -6,14 +6,19 @@
 mod circuit;
 mod facts;
 mod finish;
+mod handover;
 mod inside;
+mod kept;
+mod looks;
 mod outline;
 mod shelf;
 mod test;
 
-pub use circuit::{Circuit, Correction, Kept, StruckOut, UNDO_MS};
-pub use facts::{Listed, look_of};
+pub use circuit::{Circuit, Correction, StruckOut, UNDO_MS};
+pub use facts::Listed;
 pub use finish::{Finish, Moved, day_of};
+pub use kept::Kept;
+pub use looks::look_of;
 pub use outline::{Outline, RunTrace, SideEnd, outline};
 pub use shelf::{KitState, KitThing, Procedures};
 pub use test::{Now, Test, record};

@@ -1,7 +1,7 @@
 //! What the next value of a channel is expected within: one outside is asked about before it is kept. It is never
 //! changed by itself, and no verdict knows of it.
 
-use super::test::{Phase, phase};
+use super::phase::{Phase, phase};
 use crate::state::Test;
 use ruhe_core::matter::atmosphere::SEA_LEVEL;
 use ruhe_core::quantity::Unit;

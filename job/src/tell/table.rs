@@ -1,6 +1,6 @@
 //! A test's readings as a table for mending: a row a moment with all channels, and what stands apart at hand.
 
-use super::test::{ReadingView, reading_view};
+use super::reading::{ReadingView, reading_view};
 use crate::log::ReadingLine;
 use crate::refusal::Refusal;
 use crate::state::Test;

@@ -3,7 +3,9 @@
 use super::argued::{ArguedView, argued_view};
 use super::kit::{UsedView, used_views};
 use super::near::{NearView, near};
+use super::phase::{Phase, phase};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
+use super::reading::{ReadingView, reading_view};
 use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
 use super::stage::{current_stage, stage_of};
 use super::table::doubtful_ms;
@@ -15,26 +17,11 @@ use crate::state::{Circuit, Test};
 use ruhe_core::ENGINE_VERSION;
 use ruhe_core::hold::HoldOutcome;
 use ruhe_core::judge::Finding;
-use ruhe_core::named;
 use ruhe_core::quantity::{Unit, Units, span};
 use ruhe_core::reading::{EventKind, Kind, Position, Quantity};
 use ruhe_core::vacuum::DecayOutcome;
 use ruhe_core::vacuum::pull::PullOutcome;
 use serde::Serialize;
-
-named! {
-    /// How far a test is, whatever its verdict says.
-    Phase {
-        /// The supply, or the valve to the pump, is not said to be shut.
-        Open = "open",
-        /// It is shut, and the clock has not started.
-        Settling = "settling",
-        /// The clock runs.
-        Running = "running",
-        /// It has ended.
-        Over = "over",
-    }
-}
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
@@ -51,19 +38,6 @@ pub struct ChannelView {
     pub last_ms: Option<i64>,
     /// What the next one is expected within.
     pub near: Option<NearView>,
-}
-
-#[derive(Debug, Clone, PartialEq, Serialize)]
-#[cfg_attr(feature = "schema", derive(utoipa::ToSchema))]
-pub struct ReadingView {
-    pub id: String,
-    pub channel_id: String,
-    pub at_ms: i64,
-    pub typed: String,
-    pub origin: String,
-    pub skewed: bool,
-    /// Why it was struck out, if it was.
-    pub struck: Option<String>,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -256,29 +230,6 @@ fn is_valve_off(t: &Test) -> bool {
     last.is_some_and(|(_, e)| matches!(e.event, E::Isolated | E::PumpOff))
 }
 
-/// How far a test is.
-#[must_use]
-pub fn phase(t: &Test) -> Phase {
-    let has = |kind: EventKind| t.events.iter().any(|(_, e)| e.event == kind);
-    if t.is_over() {
-        return Phase::Over;
-    }
-    match t.finding() {
-        Finding::PressureHold(v) => {
-            let waits = t.plan.settings(t.kind).awaits_isolation;
-            if waits && !has(EventKind::SupplyIsolated) {
-                Phase::Open
-            } else if v.settled_at_s.is_none() {
-                Phase::Settling
-            } else {
-                Phase::Running
-            }
-        }
-        Finding::VacuumDecay(v) if v.isolated_at_s.is_none() => Phase::Open,
-        _ => Phase::Running,
-    }
-}
-
 /// What ending a running test now would cut short, in words; `None`: nothing.
 #[must_use]
 pub fn cuts_short(t: &Test, now_ms: i64) -> Option<String> {
@@ -330,19 +281,6 @@ fn channels(t: &Test, latest: &[ReadingLine]) -> Vec<ChannelView> {
             position: c.channel.position,
         })
         .collect()
-}
-
-/// A reading as it is shown; `None`: of no channel of this test.
-pub(super) fn reading_view(t: &Test, r: &ReadingLine) -> Option<ReadingView> {
-    Some(ReadingView {
-        channel_id: t.channels.get(r.channel as usize)?.id.clone(),
-        struck: t.struck(&r.id).map(Into::into),
-        id: r.id.clone(),
-        at_ms: r.at_ms,
-        typed: r.typed.clone(),
-        origin: r.origin.clone(),
-        skewed: r.skewed,
-    })
 }
 
 /// The version of the method that found what is shown.

@@ -5,6 +5,7 @@ import { type Schemas } from "../../api/client";
 import { HiddenText } from "../../look/parts";
 import { HAND } from "../../look/screen";
 import { atClock } from "../../units/units";
+import { Open } from "./Unfolded";
 
 const Line = styled.button`
   display: flex;
@@ -40,22 +41,6 @@ const Held = styled.span<{ $hurts: boolean }>`
 `;
 const Area = styled.section`
   min-width: 0;
-`;
-export const Open = styled.div`
-  display: grid;
-  gap: 12px;
-  padding: 4px 0 12px;
-  h2 {
-    font-size: var(--t-body);
-  }
-  li {
-    border-top: 1px solid var(--line);
-    padding: 6px 0;
-  }
-  small {
-    color: var(--soft);
-    display: block;
-  }
 `;
 
 type Inside = Schemas["InsideView"];

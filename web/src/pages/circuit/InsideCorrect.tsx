@@ -6,7 +6,7 @@ import { Form, Said } from "../../form/Form";
 import { Button, Field, Grid } from "../../look/parts";
 import { Pick } from "../../look/Pick";
 import { useOffered } from "./finish/parts";
-import { Open } from "./Inside";
+import { Open } from "./Unfolded";
 
 const Sides = styled.div`
   display: flex;

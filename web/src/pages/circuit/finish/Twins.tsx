@@ -1,7 +1,7 @@
 import { useCircuit, useFound } from "../../../api/queries";
 import type { Schemas } from "../../../api/client";
 import type { Circuit } from "./parts";
-import { Compared } from "./StartUp";
+import { Compared } from "./sets";
 
 /** One other circuit of the system: its last set, beside this one's. */
 function Twin({
