@@ -1,7 +1,7 @@
 //! The application: routes, headers, limits, and where it may listen.
 
 use crate::connections::{Connections, descriptors};
-use crate::drills::into_drill;
+use crate::drills::{Drills, into_drill};
 use crate::error::{ApiError, Problem};
 use crate::feed::resume;
 use crate::people::{Guarded, gate};
@@ -172,11 +172,11 @@ impl Reach {
 /// Names that the guard lets pass beside those of the machine itself.
 struct Names(Vec<String>);
 
-/// Binds and serves. Port 0 takes a free one.
+/// Binds and serves, with drills if there are any. Port 0 takes a free one.
 ///
 /// # Errors
 /// If other devices could reach it and nobody is known here, or an address cannot be bound.
-pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
+pub fn serve(state: AppState, drills: Option<Drills>, reach: &Reach) -> Result<Served, String> {
     let open = reach.binds.iter().find(|b| !b.ip().is_loopback());
     let has_people = state
         .store
@@ -212,7 +212,7 @@ pub fn serve(state: AppState, reach: &Reach) -> Result<Served, String> {
         }
         Err(e) => tracing::error!(%e, "what is kept could not be looked through"),
     });
-    let data = Guarded::behind(state);
+    let data = Guarded::behind(state, drills);
     let root = web::Data::new(RootFile(root));
     let known = web::Data::new(Names(names.clone()));
     let (connections, most) = (Connections::default(), descriptors());

@@ -30,6 +30,7 @@ mod state;
 pub mod tls;
 
 pub use app::{Reach, Served, serve};
+pub use drills::Drills;
 pub use openapi::specification;
 pub use service::{HouseChecked, PersonChange, Said};
 pub use state::AppState;

@@ -5,7 +5,7 @@ use clap::{Parser, Subcommand};
 use ruhe_job::people::{PersonInput, Role};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
-    AppState, PersonChange, Reach, Said, analyse, demo, record, serve, specification, tls,
+    AppState, Drills, PersonChange, Reach, Said, analyse, demo, record, serve, specification, tls,
 };
 use ruhe_store::Store;
 use std::net::SocketAddr;
@@ -371,9 +371,7 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
 
 fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
-        let state = AppState::open_folder(&data)?
-            .with_simulated_gauges(simulated)
-            .with_drills(&data);
+        let state = AppState::open_folder(&data)?.with_simulated_gauges(simulated);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
         }
@@ -387,7 +385,7 @@ fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(),
             data: data.clone(),
         };
         let (reached, kept) = (state.reached.clone(), state.clone());
-        let served = serve(state, &reach)?;
+        let served = serve(state, Some(Drills::beside(&data)), &reach)?;
         let scheme = if served.address.ip().is_loopback() {
             "http"
         } else {

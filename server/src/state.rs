@@ -1,6 +1,5 @@
 //! What every handler shares: the store, the live channel, running tests, running simulated gauges.
 
-use crate::drills::Drills;
 use crate::error::ApiError;
 use crate::feeds::Feeds;
 use crate::heads::Heads;
@@ -125,8 +124,6 @@ pub struct AppState {
     pub is_drill: bool,
     /// What time it is here.
     pub clock: Clock,
-    /// The drills, each a small Ruhe of its own; none within a drill.
-    pub drills: Option<Arc<Drills>>,
 }
 
 impl AppState {
@@ -157,7 +154,6 @@ impl AppState {
             simulated: false,
             is_drill: false,
             clock: Clock::default(),
-            drills: None,
         }
     }
     /// That of a data folder: its database, its key, what was noted beside it.
@@ -191,14 +187,6 @@ impl AppState {
     #[must_use]
     pub fn now_ms(&self) -> i64 {
         self.clock.now_ms()
-    }
-    /// The same with drills, which are kept in a folder of their own beside the database.
-    #[must_use]
-    pub fn with_drills(self, data: &Path) -> Self {
-        Self {
-            drills: Some(Arc::new(Drills::new(data.join("drills")))),
-            ..self
-        }
     }
     /// The same with simulated gauges on offer.
     #[must_use]

@@ -1,7 +1,7 @@
 //! A server of its own and a browser of its own for each test; both end with it, whatever happens.
 
 use ruhe_job::people::{PersonInput, Role};
-use ruhe_server::{AppState, Reach, Said, demo, serve};
+use ruhe_server::{AppState, Drills, Reach, Said, demo, serve};
 use serde_json::{Value, json};
 use std::collections::{HashMap, HashSet};
 use std::future::Future;
@@ -43,8 +43,7 @@ fn run(
         actix_web::rt::System::new().block_on(async move {
             let state = AppState::open_folder(&dir)
                 .expect("a folder")
-                .with_simulated_gauges(simulated)
-                .with_drills(&dir);
+                .with_simulated_gauges(simulated);
             if with_demo {
                 demo::fill(&state).expect("demo");
             }
@@ -64,7 +63,7 @@ fn run(
                 data: dir.clone(),
                 ..Reach::default()
             };
-            let served = serve(state, &reach).expect("serves");
+            let served = serve(state, Some(Drills::beside(&dir)), &reach).expect("serves");
             tx.send((served.address, served.server.handle()))
                 .expect("told");
             let _ = served.server.await;

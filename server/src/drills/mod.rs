@@ -69,11 +69,11 @@ fn names(folder: &Path) -> Vec<String> {
 }
 
 impl Drills {
-    /// Those of a folder, which is made when it is needed.
+    /// Those of a data folder, in one of their own beside the database, which is made when it is needed.
     #[must_use]
-    pub fn new(folder: PathBuf) -> Self {
+    pub fn beside(data: &Path) -> Self {
         Self {
-            folder,
+            folder: data.join("drills"),
             open: Open::default(),
         }
     }

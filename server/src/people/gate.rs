@@ -5,7 +5,7 @@
 //! sets. A request that came around the gate would find nothing.
 
 use super::{IDLE_MS, Limits};
-use crate::drills::{Drill, InDrill};
+use crate::drills::{Drill, Drills, InDrill};
 use crate::error::ApiError;
 use crate::service::now_ms;
 use crate::state::AppState;
@@ -26,14 +26,14 @@ use std::sync::Arc;
 /// A session is noted as used at most so often, ms: not with every reading.
 const NOTED_MS: i64 = 60_000;
 
-/// The state, out of reach of whatever did not pass the gate.
-pub struct Guarded(AppState);
+/// The state and the drills, out of reach of whatever did not pass the gate.
+pub struct Guarded(AppState, Option<Arc<Drills>>);
 
 impl Guarded {
-    /// Puts the state behind the gate.
+    /// Puts them behind the gate.
     #[must_use]
-    pub fn behind(state: AppState) -> web::Data<Self> {
-        web::Data::new(Self(state))
+    pub fn behind(state: AppState, drills: Option<Drills>) -> web::Data<Self> {
+        web::Data::new(Self(state, drills.map(Arc::new)))
     }
 }
 
@@ -63,6 +63,20 @@ pub fn passed(request: &HttpRequest) -> Result<(AppState, Limits), ApiError> {
         (Some(Passed(limits)), Some(s)) => Ok((s.0.clone(), limits)),
         _ => Err(ApiError::Forbidden("this did not pass the gate".into())),
     }
+}
+
+fn no_drills() -> ApiError {
+    ApiError::Missing("there are no drills here".into())
+}
+
+/// The drills, for whoever passed the gate.
+///
+/// # Errors
+/// If the request did not, or there are none here.
+pub fn drills_of(request: &HttpRequest) -> Result<Arc<Drills>, ApiError> {
+    passed(request)?;
+    let guarded = request.app_data::<web::Data<Guarded>>();
+    guarded.and_then(|g| g.1.clone()).ok_or_else(no_drills)
 }
 
 impl FromRequest for House {
@@ -190,7 +204,11 @@ fn gauge(state: &AppState, bearer: Option<&str>) -> Result<Calling, ApiError> {
 }
 
 /// Lets a caller in, or says why not.
-fn let_in(state: &AppState, wanted: Asked, shown: &Shown) -> Result<LetIn, ApiError> {
+fn let_in(
+    Guarded(state, drills): &Guarded,
+    wanted: Asked,
+    shown: &Shown,
+) -> Result<LetIn, ApiError> {
     let (has_people, who) = look(state, shown.token.as_deref(), now_ms())?;
     // Before anybody is known, whoever sits at the machine is trusted; nobody else is.
     let nobody = NobodyKnown::if_so(has_people).filter(|_| shown.is_at_machine);
@@ -210,10 +228,7 @@ fn let_in(state: &AppState, wanted: Asked, shown: &Shown) -> Result<LetIn, ApiEr
     if let Some(id) = &shown.drill {
         // A drill is loaded only for whoever may look at it; signing in is the house's own business.
         if who.is_some() || nobody.is_some() {
-            let all = state.drills.as_ref();
-            let drill = all
-                .ok_or_else(|| ApiError::Missing("there are no drills here".into()))?
-                .get(state, id)?;
+            let drill = drills.as_ref().ok_or_else(no_drills)?.get(state, id)?;
             drill.must_be_of(who.as_ref().map(|i| i.person.as_str()))?;
             out.drill = Some(drill);
         }
@@ -309,11 +324,10 @@ pub async fn gate(
         drill,
         is_at_machine: request.peer_addr().is_none_or(|a| a.ip().is_loopback()),
     };
-    let state = request
-        .app_data::<web::Data<Guarded>>()
-        .map(|g| g.0.clone());
-    let found = match &state {
-        Some(s) => s.work(move |s| let_in(s, wanted, &shown)).await,
+    let guarded = request.app_data::<web::Data<Guarded>>().cloned();
+    let state = guarded.as_ref().map(|g| g.0.clone());
+    let found = match guarded {
+        Some(g) => g.0.clone().work(move |_| let_in(&g, wanted, &shown)).await,
         None => Err(ApiError::Inside("there is no state".into())),
     };
     match found {

@@ -8,7 +8,9 @@ mod secret;
 mod streams;
 mod throttle;
 
-pub use gate::{Calling, Guarded, House, Identity, cookie_name, gate, passed, place, place_of};
+pub use gate::{
+    Calling, Guarded, House, Identity, cookie_name, drills_of, gate, passed, place, place_of,
+};
 pub use limits::{Limits, SILENCE};
 pub use pairing::{Pairings, ShownBy};
 pub use refusals::Refusals;

@@ -5,15 +5,19 @@ use crate::drills::{
     ActInput, BeginInput, Drill, DrillView, Drills, DrillsView, Learner, drill_view, drills_view,
 };
 use crate::error::{ApiError, Refusals};
-use crate::people::{House, Identity};
+use crate::people::{House, Identity, drills_of};
 use crate::query::UnitsQuery;
 use crate::service::Said;
 use crate::state::AppState;
-use actix_web::{HttpMessage as _, HttpRequest, HttpResponse, delete, get, post, put, web};
+use actix_web::dev::Payload;
+use actix_web::{
+    FromRequest, HttpMessage as _, HttpRequest, HttpResponse, delete, get, post, put, web,
+};
 use ruhe_drill::{Decision, Form, Scenario, Speed};
 use ruhe_job::tell::Created;
 use serde::Deserialize;
 use serde_json::json;
+use std::future::{Ready, ready};
 use std::sync::Arc;
 use utoipa::ToSchema;
 
@@ -30,27 +34,42 @@ fn person(request: &HttpRequest) -> Option<String> {
         .map(|i| i.person.clone())
 }
 
-fn shelf(state: &AppState) -> Result<Arc<Drills>, ApiError> {
-    state
-        .drills
-        .clone()
-        .ok_or_else(|| ApiError::Missing("there are no drills here".into()))
+/// The drills of this house, each a small Ruhe of its own. The gate let the request through.
+pub struct Shelf(Arc<Drills>);
+
+impl FromRequest for Shelf {
+    type Error = ApiError;
+    type Future = Ready<Result<Self, ApiError>>;
+    fn from_request(request: &HttpRequest, _: &mut Payload) -> Self::Future {
+        ready(drills_of(request).map(Self))
+    }
 }
 
-/// A drill of whoever asks.
-fn own(state: &AppState, id: &str, person: Option<&str>) -> Result<Arc<Drill>, ApiError> {
-    let drill = shelf(state)?.get(state, id)?;
-    drill.must_be_of(person)?;
-    Ok(drill)
+impl Shelf {
+    /// A drill of whoever asks.
+    fn own(
+        &self,
+        state: &AppState,
+        id: &str,
+        person: Option<&str>,
+    ) -> Result<Arc<Drill>, ApiError> {
+        let drill = self.0.get(state, id)?;
+        drill.must_be_of(person)?;
+        Ok(drill)
+    }
 }
 
 /// The shelf: drills there are, drills begun, how sure and how right.
 #[utoipa::path(responses((status = 200, body = DrillsView), Refusals))]
 #[get("/api/drills")]
-pub async fn drills(state: House, request: HttpRequest) -> Result<web::Json<DrillsView>, ApiError> {
+pub async fn drills(
+    state: House,
+    all: Shelf,
+    request: HttpRequest,
+) -> Result<web::Json<DrillsView>, ApiError> {
     let who = person(&request);
     let view = state
-        .work(move |s| Ok(drills_view(&*shelf(s)?, who.as_deref())))
+        .work(move |_| Ok(drills_view(&all.0, who.as_deref())))
         .await?;
     Ok(web::Json(view))
 }
@@ -60,6 +79,7 @@ pub async fn drills(state: House, request: HttpRequest) -> Result<web::Json<Dril
 #[post("/api/drills")]
 pub async fn begin(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     said: Said,
     body: Body<BeginInput>,
@@ -69,7 +89,7 @@ pub async fn begin(
         name: said.by.name.clone(),
     };
     let id = state
-        .work(move |s| Ok(shelf(s)?.begin(s, &body.0, who)?.id.clone()))
+        .work(move |s| Ok(all.0.begin(s, &body.0, who)?.id.clone()))
         .await?;
     Ok(HttpResponse::Created().json(Created { id }))
 }
@@ -79,12 +99,13 @@ pub async fn begin(
 #[post("/api/drills/files")]
 pub async fn add_own(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     body: Body<Scenario>,
 ) -> Result<HttpResponse, ApiError> {
     let who = person(&request);
     let id = state
-        .work(move |s| shelf(s)?.add_own(body.into_inner(), who))
+        .work(move |_| all.0.add_own(body.into_inner(), who))
         .await?;
     Ok(HttpResponse::Created().json(Created { id }))
 }
@@ -94,15 +115,16 @@ pub async fn add_own(
 #[post("/api/drills/forms")]
 pub async fn make(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     body: Body<Form>,
 ) -> Result<HttpResponse, ApiError> {
     let who = person(&request);
     let id = state
-        .work(move |s| {
+        .work(move |_| {
             let made = body.0.scenario();
             let scenario = made.map_err(|(field, why)| ApiError::wrong(field, why))?;
-            shelf(s)?.add_own(scenario, who)
+            all.0.add_own(scenario, who)
         })
         .await?;
     Ok(HttpResponse::Created().json(Created { id }))
@@ -113,12 +135,13 @@ pub async fn make(
 #[get("/api/drills/files/{id}")]
 pub async fn own_file(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
     let who = person(&request);
     let scenario = state
-        .work(move |s| shelf(s)?.file_of(&id, who.as_deref()))
+        .work(move |_| all.0.file_of(&id, who.as_deref()))
         .await?;
     Ok(HttpResponse::Ok()
         .insert_header(("Content-Disposition", "attachment; filename=\"drill.json\""))
@@ -130,19 +153,20 @@ pub async fn own_file(
 #[get("/api/drills/{id}")]
 pub async fn show(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
 ) -> Result<web::Json<DrillView>, ApiError> {
     let (who, units) = (person(&request), q.units());
     let view = state
-        .work(move |s| drill_view(&*own(s, &id, who.as_deref())?, units))
+        .work(move |s| drill_view(&*all.own(s, &id, who.as_deref())?, units))
         .await?;
     Ok(web::Json(view))
 }
 
 async fn done(
-    state: &AppState,
+    (state, all): (&AppState, Shelf),
     request: &HttpRequest,
     id: String,
     f: impl FnOnce(&Drill) -> Result<(), ApiError> + Send + 'static,
@@ -150,7 +174,7 @@ async fn done(
     let who = person(request);
     state
         .work(move |s| {
-            let drill = own(s, &id, who.as_deref())?;
+            let drill = all.own(s, &id, who.as_deref())?;
             drill.seen();
             f(&drill)
         })
@@ -163,14 +187,15 @@ async fn done(
 #[delete("/api/drills/{id}")]
 pub async fn forget(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
     let who = person(&request);
     state
         .work(move |s| {
-            own(s, &id, who.as_deref())?;
-            shelf(s)?.forget(&id)
+            all.own(s, &id, who.as_deref())?;
+            all.0.forget(&id)
         })
         .await?;
     Ok(HttpResponse::NoContent().finish())
@@ -181,11 +206,12 @@ pub async fn forget(
 #[put("/api/drills/{id}/speed")]
 pub async fn speed(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
     body: Body<SpeedInput>,
 ) -> Result<HttpResponse, ApiError> {
-    done(&state, &request, id.into_inner(), move |d| {
+    done((&state, all), &request, id.into_inner(), move |d| {
         d.set_speed(body.0.speed)
     })
     .await
@@ -196,13 +222,14 @@ pub async fn speed(
 #[post("/api/drills/{id}/acts")]
 pub async fn act(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
     q: web::Query<UnitsQuery>,
     body: Body<ActInput>,
 ) -> Result<HttpResponse, ApiError> {
     let doing = body.0.doing(q.units())?;
-    done(&state, &request, id.into_inner(), move |d| {
+    done((&state, all), &request, id.into_inner(), move |d| {
         d.act(doing).map(|_| ())
     })
     .await
@@ -213,10 +240,11 @@ pub async fn act(
 #[post("/api/drills/{id}/looks")]
 pub async fn look(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
-    done(&state, &request, id.into_inner(), Drill::look).await
+    done((&state, all), &request, id.into_inner(), Drill::look).await
 }
 
 /// Decides, and ends the drill.
@@ -224,11 +252,12 @@ pub async fn look(
 #[post("/api/drills/{id}/decision")]
 pub async fn decide(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
     body: Body<Decision>,
 ) -> Result<HttpResponse, ApiError> {
-    done(&state, &request, id.into_inner(), move |d| {
+    done((&state, all), &request, id.into_inner(), move |d| {
         d.decide(body.into_inner())
     })
     .await
@@ -239,13 +268,14 @@ pub async fn decide(
 #[get("/api/drills/{id}/result")]
 pub async fn result_file(
     state: House,
+    all: Shelf,
     request: HttpRequest,
     id: web::Path<String>,
 ) -> Result<HttpResponse, ApiError> {
     let who = person(&request);
     let file = state
         .work(move |s| {
-            let drill = own(s, &id, who.as_deref())?;
+            let drill = all.own(s, &id, who.as_deref())?;
             let (kept, result) = drill
                 .result()
                 .ok_or_else(|| ApiError::Conflict("this drill is not over yet".into()))?;

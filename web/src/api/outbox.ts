@@ -1,9 +1,9 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useSyncExternalStore } from "react";
 import { askPocket, hasPocket, type PocketRequest } from "../pocket/pocket";
-import { reopen, sync } from "../pocket/sync";
+import { entersAgain, reopen, sync } from "../pocket/sync";
 import { openBox } from "./box";
-import { device, freshId, Refusal, told, type Schemas } from "./client";
+import { device, freshId, Refusal, told, type Schemas } from "./say";
 import { isAway, isReachable, onReach, probe, reached } from "./reach";
 import { now } from "./clock";
 import { owner, type Owner } from "./owner";
@@ -234,6 +234,8 @@ export async function applyWaiting(what: readonly Waiting[] = all()) {
     await askPocket(requestOf(w), bytes);
   }
 }
+
+entersAgain(() => applyWaiting());
 
 /** What is told when something entered here counts in the pocket. */
 const counted = new Set<() => void>();

@@ -1,5 +1,5 @@
 import { openDB, type DBSchema } from "idb";
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../api/say";
 
 /** Circuits as they were taken along, in pieces: each bag goes on where the one before ended. */
 interface Taken extends DBSchema {

@@ -1,5 +1,4 @@
-import { applyWaiting } from "../api/outbox";
-import type { Schemas } from "../api/client";
+import type { Schemas } from "../api/say";
 import { onLeaving } from "../api/owner";
 import { emptyPocket, hasPocket, onTrap, putBag, putShelf } from "./pocket";
 import { PIECES, shelf } from "./shelf";
@@ -25,6 +24,12 @@ function note(bag: Schemas["Bag"], pieces: number, whole: number): Far {
   return far;
 }
 
+/** Enters in the pocket what waits to be sent: the outbox says how. */
+let enterWaiting: () => Promise<void> = () => Promise.resolve();
+export const entersAgain = (how: () => Promise<void>) => {
+  enterWaiting = how;
+};
+
 /** Opens what was taken along earlier, and enters again what is waiting. Done once. */
 async function open() {
   const kept = await shelf.get<Schemas["ShelfBag"]>("shelf");
@@ -36,7 +41,7 @@ async function open() {
         bag.n,
         bag.more ? bag.n + 1 : (known.get(bag.circuit)?.whole ?? 0),
       );
-  await applyWaiting();
+  await enterWaiting();
 }
 
 let opened: Promise<void> | undefined;
@@ -128,7 +133,7 @@ async function run(which: Set<string> | "all") {
   }
   for (const id of which) await take(id);
   // Taking a bag forgets what was entered here; what is still waiting is entered again.
-  await applyWaiting();
+  await enterWaiting();
 }
 
 /** Takes along everything in work, or a few circuits. What comes meanwhile waits for its turn. */

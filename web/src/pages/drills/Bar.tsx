@@ -14,6 +14,7 @@ import { Button, Primary, Quiet } from "../../look/parts";
 import { HAND, useInHand } from "../../look/screen";
 import { Decide } from "./Decide";
 import { Hands } from "./Hands";
+import { sinceCame } from "./since";
 
 const Strip = styled.section`
   position: sticky;
@@ -147,10 +148,6 @@ const SPEEDS: [Schemas["Speed"], string, string][] = [
   ["ten", "×10", "Ten times as fast"],
   ["sixty", "×60", "Sixty times as fast"],
 ];
-
-/** Minutes and hours since the learner came: 0:07, 1:32. */
-export const sinceCame = (s: number) =>
-  `${Math.floor(s / 3600)}:${String(Math.floor(s / 60) % 60).padStart(2, "0")}`;
 
 export function FacesList({ faces }: { faces: Schemas["FaceView"][] }) {
   return (

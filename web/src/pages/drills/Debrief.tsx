@@ -6,7 +6,7 @@ import { drill as drillId } from "../../api/room";
 import { Button, Note } from "../../look/parts";
 import { Page } from "../../look/page";
 import { Word } from "../../look/verdict";
-import { sinceCame } from "./Bar";
+import { sinceCame } from "./since";
 import { HandsLog } from "./Hands";
 import { TruthTrace } from "./TruthTrace";
 

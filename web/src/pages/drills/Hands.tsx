@@ -14,7 +14,7 @@ import {
 } from "../../look/parts";
 import { Pick } from "../../look/Pick";
 import { useUnits } from "../../units/units";
-import { sinceCame } from "./Bar";
+import { sinceCame } from "./since";
 
 const Groups = styled.div`
   display: grid;
