@@ -1,6 +1,6 @@
 //! A simulated gauge as a client of the gauges' door, as any real one would be: a stand-in that ships with Ruhe.
 
-use crate::feed::{Plant, Truth, act, readings};
+use crate::plants::{Plant, Truth, act, readings};
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, EventKind, Kind, Quantity};
 use ruhe_job::plan::Plan;

@@ -22,6 +22,7 @@ mod lock;
 mod openapi;
 mod paper;
 pub mod people;
+mod plants;
 mod query;
 pub mod record;
 mod routes;

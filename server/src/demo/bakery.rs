@@ -9,7 +9,7 @@ use super::kit::{DemoKit, pull_down, pull_plan, pulled};
 use super::plants::{decay_plan, hold_plan, holding, psi, tight, vacuum};
 use super::surveys::{part, section, typed};
 use crate::error::ApiError;
-use crate::feed::Truth;
+use crate::plants::Truth;
 use ruhe_core::reading::{EventKind, Kind};
 use ruhe_job::act::{LookInput, RepairInput};
 use ruhe_job::charge::{Metering, TargetDoc};

@@ -2,7 +2,8 @@
 
 use super::plants::{hold_channels, vacuum_channels};
 use crate::error::ApiError;
-use crate::feed::{Plant, Truth, listen, readings};
+use crate::feed::listen;
+use crate::plants::{Plant, Truth, readings};
 use crate::service::{Patience, Said, entry_rows, fresh_id, judged_whole, now_ms};
 use crate::state::AppState;
 use ruhe_core::reading::{Channel, Event, EventKind, Kind, Reading, Recording, RigPart};

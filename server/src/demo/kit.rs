@@ -3,7 +3,7 @@
 use super::builder::{Builder, DAY, MINUTE};
 use super::plants::vacuum;
 use crate::error::ApiError;
-use crate::feed::Truth;
+use crate::plants::Truth;
 use crate::service::Said;
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Kind, Principle, RigPart};

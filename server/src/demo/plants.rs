@@ -1,6 +1,6 @@
 //! The demo's gauges, plans and plants.
 
-use crate::feed::Truth;
+use crate::plants::Truth;
 use ruhe_core::quantity::Unit;
 use ruhe_core::reading::{Channel, Kind, Position, Quantity};
 use ruhe_job::plan::{Plan, procedure_used};

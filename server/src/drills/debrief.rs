@@ -1,8 +1,8 @@
 //! After the end: the account, the truth over what was shown, the cheapest way, and what Ruhe said.
 
-use super::one::{Drill, Inner};
 use crate::error::ApiError;
 use crate::service::Patience;
+use crate::state::AppState;
 use ruhe_core::quantity::Units;
 use ruhe_drill::{Account, Phase, RecordFacts, Scenario, Session, Step, account, brier, walk};
 use ruhe_job::state::Circuit;
@@ -68,8 +68,7 @@ pub struct ResultView {
 }
 
 /// Ruhe's word on every test, as it stands.
-pub(super) fn ruhe_said(drill: &Drill, circuit: &str) -> Result<Vec<RuheSaid>, ApiError> {
-    let s = &drill.state;
+pub(super) fn ruhe_said(s: &AppState, circuit: &str) -> Result<Vec<RuheSaid>, ApiError> {
     s.store.read(|tx| {
         let c = s.circuit(tx, circuit, Patience::None)?;
         Ok(c.tests
@@ -159,17 +158,16 @@ fn steps(scenario: &Scenario) -> (Vec<StepLine>, Vec<Point>) {
 
 /// The result of a drill that is over.
 pub(super) fn debrief(
-    drill: &Drill,
-    inner: &Inner,
+    state: &AppState,
+    s: &Session,
+    (circuit, looks): (&str, u32),
     ruhe: Vec<RuheSaid>,
 ) -> Result<ResultView, ApiError> {
-    let s = &inner.session;
     let scenario = s.scenario();
-    let facts = drill
-        .state
+    let facts = state
         .store
-        .read(|tx| Ok::<_, ApiError>(facts(&*drill.state.folded(tx, &inner.kept.circuit)?)))?;
-    let account = account(s, facts, inner.kept.looks);
+        .read(|tx| Ok::<_, ApiError>(facts(&*state.folded(tx, circuit)?)))?;
+    let account = account(s, facts, looks);
     let (path, cheapest) = steps(scenario);
     let right = &scenario.right;
     let at = |place: &str| {

@@ -1,10 +1,11 @@
 //! The drill's gauges as loggers: what they showed goes into the tests that run.
 
-use super::one::{Drill, Inner};
 use crate::error::ApiError;
-use crate::feed::typed;
+use crate::plants::typed;
 use crate::service::entry_rows;
+use crate::state::AppState;
 use ruhe_core::reading::{Channel, Quantity};
+use ruhe_drill::Session;
 use ruhe_job::log::ReadingLine;
 use ruhe_job::state::Test;
 use ruhe_sim::plant::{Face, Seen, Sensor};
@@ -61,20 +62,22 @@ fn lines(
 const JUMP: usize = 12;
 
 /// Reads what the gauges showed since the last time into every test that runs.
-pub(super) fn feed(drill: &Drill, inner: &mut Inner) -> Result<(), ApiError> {
-    let history = inner.session.plant().history();
-    let new = &history[inner.fed.min(history.len())..];
+pub(super) fn feed(
+    state: &AppState,
+    session: &Session,
+    fed: &mut usize,
+    (circuit, begun_ms): (&str, i64),
+) -> Result<(), ApiError> {
+    let history = session.plant().history();
+    let new = &history[(*fed).min(history.len())..];
     let is_jump = new.len() > JUMP;
-    inner.fed = history.len();
-    if new.is_empty() || inner.kept.circuit.is_empty() {
+    *fed = history.len();
+    if new.is_empty() || circuit.is_empty() {
         return Ok(());
     }
-    let state = &drill.state;
-    let circuit = inner.kept.circuit.clone();
-    let session = &inner.session;
-    let (begun_ms, now) = (drill.begun_ms(), drill.now_ms());
+    let now = state.now_ms();
     let running: Vec<String> = state.store.write(|tx| {
-        let c = state.folded(tx, &circuit)?;
+        let c = state.folded(tx, circuit)?;
         let mut out = vec![];
         for t in c.tests.iter().filter(|t| !t.is_over()) {
             let n = tx.test(&t.id)?.n;
@@ -108,11 +111,11 @@ pub(super) fn feed(drill: &Drill, inner: &mut Inner) -> Result<(), ApiError> {
         // Judged outside of what writes; then the index follows.
         state.store.read(|tx| {
             state
-                .circuit(tx, &circuit, crate::service::Patience::Watched)
+                .circuit(tx, circuit, crate::service::Patience::Watched)
                 .map(|_| ())
         })?;
-        state.store.write(|tx| state.follow(tx, &circuit))?;
-        state.changed(&circuit, Some(test));
+        state.store.write(|tx| state.follow(tx, circuit))?;
+        state.changed(circuit, Some(test));
     }
     Ok(())
 }

@@ -328,7 +328,8 @@ impl Drill {
         let now_s = lock(&self.hand).now_s();
         let mut inner = lock(&self.inner);
         inner.session.run_to(now_s);
-        feed(self, &mut inner)?;
+        let Inner { kept, session, fed } = &mut *inner;
+        feed(&self.state, session, fed, (&kept.circuit, self.begun_ms))?;
         if inner.session.is_over() && inner.kept.result.is_none() {
             self.close(&mut inner)?;
         }
@@ -338,8 +339,9 @@ impl Drill {
     fn close(&self, inner: &mut Inner) -> Result<(), ApiError> {
         lock(&self.hand).speed = Speed::Still;
         inner.kept.speed = Speed::Still;
-        let said = ruhe_said(self, &inner.kept.circuit)?;
-        inner.kept.result = Some(debrief(self, inner, said)?);
+        let said = ruhe_said(&self.state, &inner.kept.circuit)?;
+        let of = (inner.kept.circuit.as_str(), inner.kept.looks);
+        inner.kept.result = Some(debrief(&self.state, &inner.session, of, said)?);
         self.keep(inner)
     }
 

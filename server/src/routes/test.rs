@@ -3,7 +3,8 @@
 use crate::body::Body;
 use crate::drills::Here;
 use crate::error::{ApiError, Refusals};
-use crate::feed::{Truth, listen as listen_to, unlisten as listen_no_more};
+use crate::feed::{listen as listen_to, unlisten as listen_no_more};
+use crate::plants::Truth;
 use crate::query::{RowsQuery, UnitsQuery};
 use crate::service::{Patience, Said, now_ms};
 use actix_web::{HttpResponse, delete, get, post, web};
