@@ -262,6 +262,21 @@ mod tests {
     }
 
     #[test]
+    fn the_last_change_is_a_repair_or_an_opening_before_then_and_no_test() {
+        let o = Order::new(vec![
+            mended(5),
+            held(7, 300.0, true),
+            at(9, What::Opened),
+            at(12, What::CoreMoved),
+        ]);
+        let last = |until| o.last_change("line", until);
+        assert_eq!(last(5), None, "before, not at the moment itself");
+        assert_eq!((last(6), last(9)), (Some(5), Some(5)));
+        assert_eq!((last(10), last(20)), (Some(9), Some(12)));
+        assert_eq!(o.last_change("rack", 20), None);
+    }
+
+    #[test]
     fn a_later_low_hold_lowers_nothing() {
         // 450 falls, 175 falls, 175 holds: the leak that showed at 450 was never tested again.
         let low = Order::new(vec![

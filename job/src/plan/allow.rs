@@ -162,7 +162,7 @@ fn check_pressure(
     }
     if kind == Kind::LeakBy {
         survey
-            .behind(&section, plan.section_b.as_deref(), plan.behind)
+            .behind(&section, plan.behind)
             .map_err(|why| Refusal::wrong("behind", why))?;
     }
     Ok(())
@@ -188,7 +188,7 @@ pub fn with_survey(
     }
     let stated = plan.behind;
     if kind == Kind::LeakBy {
-        plan.behind = survey.behind(&name, plan.section_b.as_deref(), stated).ok();
+        plan.behind = survey.behind(&name, stated).ok();
     } else if stated.is_none()
         && survey
             .bounds(&name)

@@ -314,26 +314,15 @@ impl Survey {
             .collect()
     }
 
-    /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `other` is the
-    /// section on the far side, `stated` what the technician says.
+    /// What stands in half B of a leak-by test of `section`, the survey deciding where it knows: `stated` is what the
+    /// technician says.
     ///
     /// # Errors
     /// When what is stated contradicts the survey.
-    pub fn behind(
-        &self,
-        section: &str,
-        other: Option<&str>,
-        stated: Option<Behind>,
-    ) -> Result<Behind, String> {
+    pub fn behind(&self, section: &str, stated: Option<Behind>) -> Result<Behind, String> {
         let bounds = self.bounds(section);
-        let between = |v: &&&Valve| {
-            other.is_none_or(|o| {
-                v.section == o || v.other.as_deref() == Some(o) || v.behind != Behind::Section
-            })
-        };
         let known: Vec<&&Valve> = bounds
             .iter()
-            .filter(between)
             .filter(|v| v.behind != Behind::Section)
             .collect();
         // Behind several valves: the one that must never be opened decides.
@@ -549,24 +538,24 @@ mod tests {
     #[test]
     fn the_survey_decides_what_stands_behind_a_valve() {
         let mut s = survey();
-        assert_eq!(s.behind("line set", None, None), Ok(Behind::FactoryCharge));
+        assert_eq!(s.behind("line set", None), Ok(Behind::FactoryCharge));
         assert!(
-            s.behind("line set", None, Some(Behind::Nitrogen))
+            s.behind("line set", Some(Behind::Nitrogen))
                 .unwrap_err()
                 .contains("factory charge stands behind vapour service valve")
         );
         s.valves[0].behind = Behind::Section;
         assert_eq!(
-            s.behind("line set", Some("outdoor"), None),
+            s.behind("line set", None),
             Ok(Behind::Unknown),
             "nobody has said what is in it"
         );
         assert_eq!(
-            s.behind("line set", Some("outdoor"), Some(Behind::Nitrogen)),
+            s.behind("line set", Some(Behind::Nitrogen)),
             Ok(Behind::Nitrogen)
         );
         s.valves.clear();
-        assert_eq!(s.behind("line set", None, None), Ok(Behind::Unknown));
+        assert_eq!(s.behind("line set", None), Ok(Behind::Unknown));
     }
 
     #[test]

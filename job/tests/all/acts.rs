@@ -5,12 +5,15 @@ use proptest::prelude::*;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::EventKind;
 use ruhe_job::act::*;
+use ruhe_job::charge::{ArrivalDoc, RowDoc, TargetDoc};
 use ruhe_job::log::Deed;
 use ruhe_job::people::By;
-use ruhe_job::procedure::{JobKind, Stage, Step};
+use ruhe_job::ports::PortsDoc;
+use ruhe_job::procedure::{BreakDoc, JobKind, Stage, Step};
 use ruhe_job::refusal::Refusal;
 use ruhe_job::search::{LookResult, Method, PlaceState};
 use ruhe_job::signoff::{Carried, GateCode, State};
+use ruhe_job::startup::SetDoc;
 use ruhe_job::state::Circuit;
 use ruhe_job::survey::SurveyDoc;
 use ruhe_job::tell::{GateView, allowed, gate_views, search_view, test_view};
@@ -367,6 +370,68 @@ fn every_command(
         }],
     };
     let t = c.test(test).unwrap();
+    let arrival = ArrivalInput {
+        arrival: ArrivalDoc::default(),
+        at_ms: None,
+        may_answer: true,
+    };
+    let target = TargetInput {
+        target: TargetDoc::default(),
+        at_ms: None,
+    };
+    let row = RowInput {
+        row: RowDoc::default(),
+        at_ms: None,
+    };
+    let ports = PortsInput {
+        ports: PortsDoc::default(),
+        version: c.ports_version(),
+        at_ms: None,
+    };
+    let broken = BreakInput {
+        broken: BreakDoc::default(),
+        at_ms: None,
+    };
+    let set = SetInput {
+        set: SetDoc::default(),
+        at_ms: None,
+    };
+    let agreed = ConsentInput {
+        repair: None,
+        question: "q".into(),
+        options: String::new(),
+        risk: "r".into(),
+        is_agreed: true,
+        answer: "yes".into(),
+        name: "Otto Brandt".into(),
+        drawing: String::new(),
+        by_phone: true,
+        at_ms: None,
+        said_by: None,
+    };
+    let seen = SeenInput {
+        left: crate::work::both("0", "psig"),
+        besides: None,
+        at_ms: None,
+    };
+    let correction = CorrectionInput {
+        system_name: "Another name".into(),
+        tag: c.opened.tag.clone(),
+        name: c.opened.name.clone(),
+        kind: c.job(),
+        refrigerant: c.opened.refrigerant.clone(),
+        safety_class: String::new(),
+        model: String::new(),
+        serial: String::new(),
+        scope: String::new(),
+        volume_l: None,
+        reason: "so".into(),
+    };
+    let moved = MoveInput {
+        to: "another".into(),
+        section: None,
+        reason: "so".into(),
+    };
     vec![
         ("mark", mark(c, test, &event, now)),
         ("clock", start_clock(c, test, &clock, now)),
@@ -393,6 +458,18 @@ fn every_command(
         ),
         ("strike", strike(c, entry, &void, &By::machine("", ""))),
         ("sign", sign(c, &signature, now, now)),
+        ("arrive", arrive(c, arrival, now)),
+        ("target", keep_target(c, target, now)),
+        ("weigh", weigh(c, row, now)),
+        ("ports", keep_ports(c, ports, now)),
+        ("break", break_vacuum(c, broken, now)),
+        ("measure", measure(c, set, now)),
+        ("consent", consent(c, agreed, now)),
+        ("see", see(c, seen, now)),
+        ("approve", approve(c, entry)),
+        ("photo", take_photo(c, b"no picture")),
+        ("correct", correct(c, &correction)),
+        ("move", move_away(c, test, &moved, ("there", "B"), now)),
     ]
 }
 

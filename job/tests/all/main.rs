@@ -17,6 +17,7 @@ mod order_laws;
 mod people;
 mod press_up;
 mod service;
+mod small_rules;
 mod sources;
 mod sums;
 mod walk;
