@@ -12,6 +12,9 @@ use std::sync::Arc;
 /// What a finding was made from: readings, events, readings struck out, the clock started by hand.
 type Version = (usize, usize, usize, Option<i64>);
 
+/// What was found, and the seal of what it was found in.
+type Found = (Arc<Now>, Seal);
+
 /// See [`self`].
 #[derive(Default)]
 pub struct Held {
@@ -24,7 +27,7 @@ pub struct Held {
     base_hash: String,
     /// Ids of the readings that were entered here.
     own: HashSet<String>,
-    judged: RefCell<HashMap<String, (Version, (Arc<Now>, Seal))>>,
+    judged: RefCell<HashMap<String, (Version, Found)>>,
 }
 
 impl Held {
@@ -109,7 +112,7 @@ impl Held {
     }
 
     /// The same, with their seal.
-    pub fn judged(&self, t: &Test) -> (Arc<Now>, Seal) {
+    pub fn judged(&self, t: &Test) -> Found {
         let lines = self.lines(&t.id);
         let version = (lines.len(), t.events.len(), t.struck.len(), t.clock_ms);
         if let Some((of, found)) = self.judged.borrow().get(&t.id)

@@ -354,8 +354,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * What a logger's CSV would give when it is read as said: nothing is kept. What may be read in two ways comes back with
-         *     what either gives.
+         * What a logger's CSV would give when it is read as said: nothing is kept. What may be read in two ways comes back
+         *     with what either gives.
          * @description Asks for the right: work.
          */
         post: operations["csv_look"];
@@ -916,8 +916,8 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Takes a logger's file as it is, to be looked at, and guesses what its columns are. It is held for a while; nothing is
-         *     kept of it.
+         * Takes a logger's file as it is, to be looked at, and guesses what its columns are. It is held for a while; nothing
+         *     is kept of it.
          * @description Asks for the right: work.
          */
         post: operations["csv_columns"];
@@ -1576,7 +1576,8 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest first.
+         * All work, signed or not, by site, place, system, model, serial, refrigerant, stage, state and date; the latest
+         *     first.
          * @description Asks for the right: look.
          */
         get: operations["find"];
@@ -2784,7 +2785,8 @@ export interface components {
             limit_level_pa: number;
             /**
              * Format: double
-             * @description Probability of a leak of at least this, micron/min: one micron a minute, or what crosses the limit within the hour.
+             * @description Probability of a leak of at least this, micron/min: one micron a minute, or what crosses the limit within the
+             *     hour.
              */
             matters_probability?: number | null;
             /** Format: double */
@@ -4342,7 +4344,7 @@ export interface components {
              * @description What was assumed or noticed on import.
              * @default []
              */
-            remarks?: string[];
+            remarks?: components["schemas"]["Remark"][];
             /** @default null */
             rig?: components["schemas"]["RigInput"] | null;
             /** @default null */
@@ -4454,7 +4456,10 @@ export interface components {
              */
             warming_k?: number | null;
         };
-        /** @description What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of test. */
+        /**
+         * @description What is said of a test that is planned. SI throughout: Pa, s, L, m. Each field belongs to some kinds of
+         *     test.
+         */
         PlanInput: {
             /**
              * Format: double
@@ -5046,7 +5051,8 @@ export interface components {
         ProcedureUsed: {
             /**
              * Format: double
-             * @description The pressure it asks for: Pa gauge of a hold, Pa absolute of a decay; none: a share of the plate, or none at all.
+             * @description The pressure it asks for: Pa gauge of a hold, Pa absolute of a decay; none: a share of the plate, or none at
+             *     all.
              */
             asks_pa?: number | null;
             /** @description Somebody has checked it against the maker and the local code. */
@@ -5071,7 +5077,8 @@ export interface components {
             arrival_high_s?: number | null;
             /**
              * Format: double
-             * @description Arrival, s since the recording's start: one in twenty earlier, half, one in twenty later; none: not within half a day.
+             * @description Arrival, s since the recording's start: one in twenty earlier, half, one in twenty later; none: not within
+             *     half a day.
              */
             arrival_low_s?: number | null;
             /** Format: double */
@@ -5227,7 +5234,10 @@ export interface components {
             /** @description Exactly as typed, in the channel's unit. */
             typed: string;
         };
-        /** @description A reading as it is sealed (a field that is added later is left out where it has no value, or no older seal would fit): what was typed, when, how it came in. Those struck out are sealed with the rest. */
+        /**
+         * @description A reading as it is sealed (a field that is added later is left out where it has no value, or no older seal would
+         *     fit): what was typed, when, how it came in. Those struck out are sealed with the rest.
+         */
         ReadingLine: {
             /** @description Who read it; empty for a gauge that sends by itself, and where nobody is known by name. */
             actor: string;
@@ -5354,6 +5364,41 @@ export interface components {
             hour_ms: number;
             place: string;
             what: string;
+        };
+        /** @description See [`self`]. */
+        Remark: {
+            /** @description So many. */
+            count: number;
+            /** @enum {string} */
+            remark: "duplicates";
+        } | {
+            /** @description Its path below "ruhe". */
+            field: string;
+            /** @enum {string} */
+            remark: "unknown";
+        } | {
+            /** @description As it was written. */
+            name: string;
+            /** @enum {string} */
+            remark: "refrigerant";
+        } | {
+            /** @enum {string} */
+            remark: "shares";
+            /**
+             * Format: double
+             * @description Their sum.
+             */
+            sum: number;
+        } | {
+            /**
+             * Format: int32
+             * @description In so many.
+             */
+            every: number;
+            /** @description Of this file. */
+            file: string;
+            /** @enum {string} */
+            remark: "thinned";
         };
         /** @description A repair. */
         RepairInput: {
@@ -6559,6 +6604,8 @@ export interface components {
             /** Format: int64 */
             reading_count: number;
             readings: components["schemas"]["ReadingView"][];
+            /** @description What was assumed or noticed when it was read from a file. */
+            remarks: string[];
             /**
              * Format: int64
              * @description Zero of the verdict's seconds.
