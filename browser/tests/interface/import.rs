@@ -18,8 +18,7 @@ fn an_imported_package_is_judged_and_a_broken_one_named() {
             async move {
                 p.js(
                     "const [name, type, text] = arguments; const input = document.querySelector('input[type=file]'); const t = new DataTransfer();
-                     t.items.add(new File([text], name,
-                         {type})); input.files = t.files; input.dispatchEvent(new Event('change', {bubbles: true}));",
+                     t.items.add(new File([text], name, {type})); input.files = t.files; input.dispatchEvent(new Event('change', {bubbles: true}));",
                     vec![json!(name), json!(kind), json!(content)],
                 )
                 .await;

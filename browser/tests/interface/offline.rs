@@ -13,8 +13,7 @@ use std::time::{Duration, Instant};
 pub async fn has_taken_along(p: &Page) {
     let code = "const done = arguments[0];
         const json = path => fetch(path).then(r => r.json());
-        const count = bags => bags.reduce((n, b) => n + b.lines.length + Object.values(b.readings).reduce((m,
-            r) => m + r.length, 0), 0);
+        const count = bags => bags.reduce((n, b) => n + b.lines.length + Object.values(b.readings).reduce((m, r) => m + r.length, 0), 0);
         const open = indexedDB.open('ruhe.pocket');
         open.onerror = () => done('no database');
         open.onsuccess = () => {
@@ -201,8 +200,7 @@ fn an_answer_that_never_came_is_asked_for_again_and_kept_once() {
         let test = running_hold(&p).await;
         has_taken_along(&p).await;
         // The server takes the reading, and the tab is killed before its answer is there.
-        p.js("const real = window.fetch; window.fetch = (...a) => { const r = real(...a); const url = a[0]?.url \
-             ?? a[0]; return String(url).endsWith('/readings') ? r.then(() => new Promise(() => {})) : r; };", vec![]).await;
+        p.js("const real = window.fetch; window.fetch = (...a) => { const r = real(...a); const url = a[0]?.url ?? a[0]; return String(url).endsWith('/readings') ? r.then(() => new Promise(() => {})) : r; };", vec![]).await;
         p.fill("Pressure, psig", "299.9").await;
         p.press("Log").await;
         let until = Instant::now() + Duration::from_secs(8);
@@ -300,8 +298,7 @@ fn every_case_is_judged_by_the_compiled_rules_as_by_the_server() {
     on_site(Site::start(false, false), (1280, 800), |p| async move {
         let client = reqwest::Client::new();
         let job = json!({"site_name": "Saltmarsh School", "system_name": "Gym split",
-            "circuits": [{"tag": "A", "name": "Line set", "kind": "bench_component", "refrigerant": "R-32",
-                "plates": []}]});
+            "circuits": [{"tag": "A", "name": "Line set", "kind": "bench_component", "refrigerant": "R-32", "plates": []}]});
         let made = client
             .post(format!("{}/api/jobs", p.url))
             .json(&job)
@@ -352,8 +349,7 @@ fn every_case_is_judged_by_the_compiled_rules_as_by_the_server() {
             const ask = call => new Promise(r => { asked.set(++n, r); w.postMessage({n, call}); });
             const get = path => ask({call: 'answer', now_ms: Date.now(), request: {method: 'GET', path}});
             const same = (a, b, at) => {
-                if (typeof a === 'number' && typeof b === 'number') return Math.abs(a - b) <= 1e-7 * Math.max(1,
-                    Math.abs(a), Math.abs(b)) ? [] : [`${at}: ${a} and ${b}`];
+                if (typeof a === 'number' && typeof b === 'number') return Math.abs(a - b) <= 1e-7 * Math.max(1, Math.abs(a), Math.abs(b)) ? [] : [`${at}: ${a} and ${b}`];
                 if (a && b && typeof a === 'object' && typeof b === 'object') {
                     const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
                     return [...keys].flatMap(k => same(a[k], b[k], `${at}.${k}`));

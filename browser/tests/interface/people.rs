@@ -90,13 +90,7 @@ fn who_only_reads_sees_no_pad_and_who_works_may_not_override() {
         p.says("Signed in as").await;
         p.open(&format!("/circuits/{circuit}")).await;
         p.says("Hold 1").await;
-        let pads = p
-            .js(
-                "return document.querySelectorAll('form[aria-label=\"Reading pad\"], \
-             [aria-label=Keys]').length",
-                vec![],
-            )
-            .await;
+        let pads = p.js("return document.querySelectorAll('form[aria-label=\"Reading pad\"], [aria-label=Keys]').length", vec![]).await;
         assert_eq!(pads, 0, "nothing to type into");
         leave(p.clone()).await;
         sign_in(&p, "Ilse Marrow", "ochre pulley thimble").await;
@@ -237,8 +231,7 @@ fn a_column_is_pasted_and_a_gauge_is_bound_from_the_page() {
             async move {
                 let code = "const [token, n, value, done] = arguments;
                     const line = JSON.stringify({source: 'P1', n, at: new Date().toISOString(), value, unit: 'psig'});
-                    fetch('/api/door', {method: 'POST', headers: {Authorization: 'Bearer ' + token,
-                        'Content-Type': 'application/x-ndjson'}, body: line})
+                    fetch('/api/door', {method: 'POST', headers: {Authorization: 'Bearer ' + token, 'Content-Type': 'application/x-ndjson'}, body: line})
                       .then(async r => done(await r.json()));";
                 p.driver
                     .execute_async(code, vec![token, json!(n), json!(value)])

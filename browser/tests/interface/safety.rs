@@ -84,20 +84,8 @@ fn the_sun_on_a_closed_hold_is_planned_for_and_watched() {
             }
         }
         // On a phone the alarm is on the first screen, above the trace.
-        let top = p
-            .js(
-                "return document.querySelector('[aria-label=\"Above the \
-             ceiling\"]').getBoundingClientRect().top + scrollY",
-                vec![],
-            )
-            .await;
-        let trace = p
-            .js(
-                "return document.querySelector('figure, svg[role]')?.getBoundingClientRect().top + \
-             scrollY",
-                vec![],
-            )
-            .await;
+        let top = p.js("return document.querySelector('[aria-label=\"Above the ceiling\"]').getBoundingClientRect().top + scrollY", vec![]).await;
+        let trace = p.js("return document.querySelector('figure, svg[role]')?.getBoundingClientRect().top + scrollY", vec![]).await;
         assert!(
             top.as_f64().unwrap() < trace.as_f64().unwrap_or(f64::INFINITY),
             "{top} {trace}"
@@ -242,9 +230,7 @@ fn two_tabs_on_a_dead_network_lose_nothing_and_an_event_waits_too() {
         );
         assert_eq!(
             p.js(
-                "return new Promise(done => { const o = indexedDB.open('ruhe.waits'); o.onsuccess = () => { \
-                 const q = o.result.transaction('waits').objectStore('waits').count(); q.onsuccess = () => \
-                 done(q.result); }; })",
+                "return new Promise(done => { const o = indexedDB.open('ruhe.waits'); o.onsuccess = () => { const q = o.result.transaction('waits').objectStore('waits').count(); q.onsuccess = () => done(q.result); }; })",
                 vec![]
             )
             .await,
@@ -265,8 +251,7 @@ fn two_quick_taps_on_strike_out_keep_one_correction() {
         p.press("Mend the row of…").await;
         p.press("slip of a digit").await;
         p.fill("Pressure, psig: 30.1, should be", "300.1").await;
-        p.js("const b = [...document.querySelectorAll('td button')].find(b => b.textContent === 'Correct it'); \
-             b.click(); b.click();", vec![]).await;
+        p.js("const b = [...document.querySelectorAll('td button')].find(b => b.textContent === 'Correct it'); b.click(); b.click();", vec![]).await;
         p.says("struck out: slip of a digit").await;
         p.says("Readings and events (2 and 0)").await;
         let id = circuit(&p).await;
@@ -338,9 +323,7 @@ fn a_csv_with_date_and_time_apart_is_put_together() {
         let csv = format!("Date,Time,low side psig,pipe degF\n{}\n", rows.join("\n"));
         p.js(
             "const input = document.querySelector('input[type=file]'); const t = new DataTransfer();
-             t.items.add(new File([arguments[0]], 'logger.csv',
-                 {type: 'text/csv'})); input.files = t.files; input.dispatchEvent(new Event('change',
-                 {bubbles: true}));",
+             t.items.add(new File([arguments[0]], 'logger.csv', {type: 'text/csv'})); input.files = t.files; input.dispatchEvent(new Event('change', {bubbles: true}));",
             vec![json!(csv)],
         )
         .await;

@@ -282,11 +282,9 @@ const [what, name] = arguments;
 const seen = e => { const r = e.getBoundingClientRect(); return r.width > 0 && r.height > 0 && e.checkVisibility(); };
 const plain = e => (e.getAttribute('aria-label') ?? e.textContent).replace(/\s+/g, ' ').trim();
 const options = [...document.querySelectorAll('[role=option]')];
-if (what === 'press') return [...options, ...document.querySelectorAll('button, a,
-    summary')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
+if (what === 'press') return [...options, ...document.querySelectorAll('button, a, summary')].filter(seen).find(e => plain(e) === name || (name.endsWith('…') && plain(e).startsWith(name.slice(0, -1)))) ?? null;
 const near = document.querySelector('[role=dialog]') ?? document;
-const label = [...near.querySelectorAll('label,
-    span')].filter(seen).find(l => l.textContent.trim() === name || (name.endsWith('…') && l.textContent.trim().startsWith(name.slice(0, -1))));
+const label = [...near.querySelectorAll('label, span')].filter(seen).find(l => l.textContent.trim() === name || (name.endsWith('…') && l.textContent.trim().startsWith(name.slice(0, -1))));
 if (!label) return null;
 if (what === 'field') return label.htmlFor ? document.getElementById(label.htmlFor) : null;
 return label.parentElement.querySelector('button');
@@ -347,8 +345,7 @@ impl Page {
     }
     /// A button of this name is there and cannot be pressed.
     pub async fn cannot_press(&self, name: &str) {
-        let is_so = "return [...document.querySelectorAll('button')].some((b) => b.textContent.trim() === \
-             arguments[0] && b.disabled)";
+        let is_so = "return [...document.querySelectorAll('button')].some((b) => b.textContent.trim() === arguments[0] && b.disabled)";
         let until = Instant::now() + PATIENCE;
         while self.js(is_so, vec![json!(name)]).await != true {
             assert!(Instant::now() < until, "“{name}” can be pressed");
@@ -377,8 +374,7 @@ impl Page {
     }
     /// Goes to a stage: on a phone the path is one line that opens as a sheet.
     pub async fn stage(&self, name: &str) {
-        let sheet = "const b = document.querySelector('nav[aria-label=Path] [aria-haspopup=dialog]'); \
-             b?.click(); return !!b;";
+        let sheet = "const b = document.querySelector('nav[aria-label=Path] [aria-haspopup=dialog]'); b?.click(); return !!b;";
         if self.js(sheet, vec![]).await == true {
             self.says("Close").await;
         }
@@ -483,8 +479,7 @@ impl Page {
     /// A request of the page's own origin: status and body.
     pub async fn api(&self, method: &str, path: &str, body: Value) -> (i64, Value) {
         let code = "const [method, path, body, done] = arguments;
-            fetch(path, {method, headers: {'Content-Type': 'application/json'},
-                body: method === 'GET' ? undefined : JSON.stringify(body)})
+            fetch(path, {method, headers: {'Content-Type': 'application/json'}, body: method === 'GET' ? undefined : JSON.stringify(body)})
               .then(async r => done([r.status, await r.json().catch(() => null)]));";
         let reply = self
             .driver
@@ -510,8 +505,7 @@ impl Page {
             .json()
             .clone();
         assert_eq!(faults, json!([]), "axe on {what}");
-        let wide = self.js("return document.documentElement.scrollWidth - document.documentElement.clientWidth",
-            vec![]).await;
+        let wide = self.js("return document.documentElement.scrollWidth - document.documentElement.clientWidth", vec![]).await;
         assert!(
             wide.as_i64().unwrap_or(0) <= 0,
             "{what} scrolls sideways by {wide} px"

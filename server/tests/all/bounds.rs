@@ -70,8 +70,7 @@ fn no_clock_of_a_device_closes_a_log() {
         422
     );
     for client in [i64::MAX, i64::MIN] {
-        let at = json!({"readings": [{"id": format!("r{client}"), "channel_id": p, "typed": "300",
-            "logged_ms": i64::MIN, "client_ms": client}]});
+        let at = json!({"readings": [{"id": format!("r{client}"), "channel_id": p, "typed": "300", "logged_ms": i64::MIN, "client_ms": client}]});
         assert_eq!(
             ruhe.post(&format!("/api/tests/{test}/readings"), &at)
                 .status(),
@@ -99,8 +98,7 @@ fn a_log_that_cannot_be_read_closes_itself_and_not_the_house() {
     let mut c = SqliteConnection::establish(url.to_str().unwrap()).unwrap();
     // As it lay in a house where one header had closed the kit.
     c.batch_execute(
-        "DROP TRIGGER entries_keep; UPDATE entries SET json = replace(json, '\"seq\":1', \
-         '\"seq\":9223372036854776000') WHERE log = 'kit';",
+        "DROP TRIGGER entries_keep; UPDATE entries SET json = replace(json, '\"seq\":1', '\"seq\":9223372036854776000') WHERE log = 'kit';",
     )
     .unwrap();
     ruhe.get("/api/today");
@@ -160,8 +158,7 @@ fn the_same_id_with_another_act_is_refused() {
 
 /// A package of a hold with these rows of readings.
 pub fn package(rows: &str) -> Vec<u8> {
-    let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1,
-        "kind": "pressure-hold"}});
+    let about = json!({"profile": "tabular-data-package", "resources": [], "ruhe": {"version": 1, "kind": "pressure-hold"}});
     let channels =
         "channel,quantity,unit,resolution\nP,gauge_pressure,psig,0.1\nT,temperature,degF,0.1\n";
     let files = HashMap::from([
@@ -231,8 +228,7 @@ fn no_time_is_taken_that_cannot_be() {
     // A reading of years ago does not move the start of a running test, nor does one of tomorrow.
     let (test, p, _) = ruhe.hold(&id);
     let read = |at_ms: i64, n: i64| {
-        let body = json!({"readings": [{"id": format!("x{n}"), "channel_id": p, "typed": "300.0",
-            "at_ms": at_ms, "client_ms": now_ms()}]});
+        let body = json!({"readings": [{"id": format!("x{n}"), "channel_id": p, "typed": "300.0", "at_ms": at_ms, "client_ms": now_ms()}]});
         ruhe.refused(&format!("/api/tests/{test}/readings"), &body)
     };
     let (status, why) = read(946_684_900_000, 1);
@@ -300,8 +296,7 @@ fn a_file_whose_earlier_try_was_cut_short_is_sealed_as_it_lies() {
     let start = now_ms() - 3_600_000;
     c.batch_execute(&format!(
         "PRAGMA busy_timeout = 5000; INSERT INTO tests (id, circuit, is_open) VALUES ('cut', '{id}', 1);
-         INSERT INTO readings (id, test, channel, at_ms, typed, value, origin, actor, device, client_ms,
-             received_ms, skewed)
+         INSERT INTO readings (id, test, channel, at_ms, typed, value, origin, actor, device, client_ms, received_ms, skewed)
          SELECT 'cut.0', n, 0, {start}, '300', 300.0, 'imported', '', '', NULL, {}, 0 FROM tests WHERE id = 'cut';",
         start + 5_000
     ))
@@ -372,8 +367,7 @@ fn a_file_is_bounded_and_others_read_and_type_while_it_is_judged() {
         std::thread::spawn(move || send_package(&Client::new(), &url, &circuit, package(&day)));
     let (mut written, mut refused) = (0, vec![]);
     while !import.is_finished() {
-        let body = json!({"readings": [{"id": format!("w{written}"), "channel_id": p, "typed": "300.0",
-            "at_ms": null, "client_ms": now_ms()}]});
+        let body = json!({"readings": [{"id": format!("w{written}"), "channel_id": p, "typed": "300.0", "at_ms": null, "client_ms": now_ms()}]});
         let r = ruhe.post(&format!("/api/tests/{test}/readings"), &body);
         if r.status() != 201 {
             refused.push(r.text().unwrap());
@@ -447,12 +441,7 @@ fn before_sign_in_nobody_holds_memory_or_connections() {
     ] {
         for _ in 0..10 {
             let mut c = connect(&ruhe);
-            write!(
-                c,
-                "POST {path} HTTP/1.1\r\nHost: {host}\r\nContent-Type: \
-                 application/json\r\nContent-Length: 60000000\r\n\r\n"
-            )
-            .unwrap();
+            write!(c, "POST {path} HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/json\r\nContent-Length: 60000000\r\n\r\n").unwrap();
             let part = vec![b' '; 64 << 10];
             let mut sent = 0;
             while sent < 4 << 20 {
@@ -483,8 +472,7 @@ fn before_sign_in_nobody_holds_memory_or_connections() {
         let _ = if k % 2 == 0 {
             write!(
                 c,
-                "POST /api/session HTTP/1.1\r\nHost: {host}\r\nContent-Type: \
-                 application/json\r\nContent-Length: 900\r\n\r\n{{"
+                "POST /api/session HTTP/1.1\r\nHost: {host}\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{{"
             )
         } else {
             write!(c, "GET /api/live HTTP/1.1\r\nHost: {host}\r\n\r\n")
