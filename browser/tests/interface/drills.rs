@@ -105,7 +105,7 @@ fn on_gauges_only_words_are_covered_and_a_look_costs() {
             201
         );
         let body = json!({"kind": "vacuum-decay", "plan": {"school": "below_500_10", "level_pa": 66.66,
-            "at_s": 600.0, "remarks": []}, "channels": [
+            "at_s": 600.0}, "channels": [
             {"name": "V", "quantity": "absolute_pressure", "unit": "micron", "resolution": 1.0, "position": "far"}]});
         let tests = format!("/drill/{id}/api/circuits/{circuit}/tests");
         let (status, made) = p.api("POST", &tests, body).await;

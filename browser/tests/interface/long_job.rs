@@ -13,7 +13,7 @@ fn a_day_long_hold_survives_a_reload_and_says_when_it_is_as_warm_again() {
         new_job(&p, "Line set left standing").await;
         let (_, rows) = p.api("GET", "/api/today", Value::Null).await;
         let circuit = rows[0]["circuit_id"].as_str().unwrap().to_owned();
-        let plan = json!({"test_pa": 400.0 * 6894.757, "planned_s": 86_400.0, "remarks": []});
+        let plan = json!({"test_pa": 400.0 * 6894.757, "planned_s": 86_400.0});
         let channels = json!([
             {"name": "Pressure", "quantity": "gauge_pressure", "unit": "psig", "resolution": 0.1},
             {"name": "Pipe probe", "quantity": "temperature", "unit": "degF", "resolution": 0.1}]);
