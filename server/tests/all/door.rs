@@ -415,7 +415,7 @@ fn a_gauge_of_the_kit_is_read_into_the_test_that_was_planned_with_it() {
             .contains("only what reads")
     );
     let c = ruhe.job("bench_component");
-    let body = vacuum_body("pull-down", json!({"target_pa": 66.6, "kit": [kit]}));
+    let body = vacuum_body("pull-down", json!({"kit": [kit]}));
     let first = ruhe.vacuum(&c, &body, &[(0.0, 900.0)], &[], false);
     assert_eq!(read_into(&ruhe, "V1"), json!(first));
     assert_eq!(sent(2, "800")["stored"], 1);

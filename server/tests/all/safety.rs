@@ -353,7 +353,6 @@ fn leak_by_body(plan: &Value) -> Value {
         "resolution": 0.1, "position": position})
     };
     let mut plan = plan.clone();
-    plan["remarks"] = json!([]);
     json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"),
         {"name": "T", "quantity": "temperature", "unit": "degF"}]})
 }

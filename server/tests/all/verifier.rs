@@ -30,10 +30,7 @@ fn record() -> Files {
         &json!({"reason": "read off wrongly"}),
     );
     assert_eq!(r.status(), 201, "{}", r.text().unwrap());
-    let body = vacuum_body(
-        "pull-down",
-        json!({"target_pa": 66.661_184_21, "volume_l": 4.0}),
-    );
+    let body = vacuum_body("pull-down", json!({"volume_l": 4.0}));
     let pull = ruhe.vacuum(
         &id,
         &body,

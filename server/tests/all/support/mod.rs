@@ -340,11 +340,6 @@ pub fn verified(dir: &Path, bytes: &[u8], key: Option<&str>) -> (i32, String) {
 
 /// A body of a vacuum test with one gauge in micron.
 pub fn vacuum_body(kind: &str, plan: Value) -> Value {
-    let mut plan = plan;
-    plan.as_object_mut()
-        .unwrap()
-        .entry("remarks")
-        .or_insert(json!([]));
     json!({"kind": kind, "plan": plan, "channels": [{"name": "Far gauge", "quantity": "absolute_pressure",
         "unit": "micron", "resolution": 1.0, "range": 25_000.0, "position": "far"}]})
 }
