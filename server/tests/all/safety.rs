@@ -352,7 +352,6 @@ fn leak_by_body(plan: &Value) -> Value {
         json!({"name": name, "quantity": "gauge_pressure", "unit": "psig",
         "resolution": 0.1, "position": position})
     };
-    let mut plan = plan.clone();
     json!({"kind": "leak-by", "plan": plan, "channels": [gauge("A", "half_a"), gauge("B", "half_b"),
         {"name": "T", "quantity": "temperature", "unit": "degF"}]})
 }
