@@ -176,7 +176,7 @@ impl<'a> Writer<'a> {
         };
         self.section("What was proven", clipped(proven(true), most + 1));
         let mut open = proven(false);
-        if c.finish.history_says_leak {
+        if c.this_visit.history_says_leak {
             open.push(
                 "A part of the charge went missing, and no leak was found and mended.".into(),
             );
@@ -240,11 +240,11 @@ impl<'a> Writer<'a> {
     fn wrong(&self) -> Vec<String> {
         let c = self.c();
         let mut out = vec![];
-        let complaint = c.finish.arrival_doc.as_ref().map(|d| &d.complaint);
+        let complaint = c.this_visit.arrival_doc.as_ref().map(|d| &d.complaint);
         if let Some(text) = complaint.filter(|t| !t.trim().is_empty()) {
             out.push(format!("Complaint: {}", dot(text)));
         }
-        if let Some(a) = &c.finish.arrival {
+        if let Some(a) = &c.this_visit.arrival {
             out.extend(a.standing.clone());
             out.extend(a.words.iter().cloned());
         }
@@ -268,7 +268,7 @@ impl<'a> Writer<'a> {
                     .map(|l| format!("{}: {}", p.name, dot(&l.words))),
             );
         }
-        let l = &c.finish.ledger;
+        let l = &c.this_visit.ledger;
         if l.recovered.g > 0.5 {
             out.push(format!("{} recovered.", l.recovered.words));
         }
@@ -301,7 +301,7 @@ impl<'a> Writer<'a> {
     }
 
     fn before_after(&mut self) {
-        let start = &self.c().finish.start;
+        let start = &self.c().this_visit.start;
         let Some(pair) = start.before_after else {
             return;
         };
@@ -361,7 +361,7 @@ impl<'a> Writer<'a> {
             let (path, name) = (s.carries.drawing.clone(), s.name.clone());
             self.drawing(&path, &name);
         }
-        for a in &c.finish.after {
+        for a in &c.this_visit.after {
             let when = self.when(a.at_ms, a.device_ms);
             let name = named(&a.name, a.said_by.as_deref());
             self.sheet
@@ -575,7 +575,7 @@ impl<'a> Writer<'a> {
     }
 
     fn target(&mut self) {
-        let Some(t) = &self.c().finish.target else {
+        let Some(t) = &self.c().this_visit.target else {
             return;
         };
         self.sheet.heading(2, "What the maker wants inside");
@@ -607,10 +607,10 @@ impl<'a> Writer<'a> {
     }
 
     fn ledger(&mut self) {
-        let l = &self.c().finish.ledger;
+        let l = &self.c().this_visit.ledger;
         let recovered = self
             .c()
-            .finish
+            .this_visit
             .arrival
             .as_ref()
             .and_then(|a| a.recovered.as_ref());
@@ -668,7 +668,7 @@ impl<'a> Writer<'a> {
         if let (Some(m), Some(d)) = (
             recovered,
             self.c()
-                .finish
+                .this_visit
                 .arrival_doc
                 .as_ref()
                 .and_then(|d| d.recovered.as_ref()),
@@ -704,7 +704,7 @@ impl<'a> Writer<'a> {
     }
 
     fn sets(&mut self) {
-        let start = &self.c().finish.start;
+        let start = &self.c().this_visit.start;
         if start.sets.is_empty() {
             return;
         }
@@ -792,7 +792,7 @@ impl<'a> Writer<'a> {
     }
 
     fn ports(&mut self) {
-        let p = &self.c().finish.ports;
+        let p = &self.c().this_visit.ports;
         if !p.is_kept {
             return;
         }
@@ -865,7 +865,7 @@ impl<'a> Writer<'a> {
     }
 
     fn consents(&mut self) {
-        let consents = &self.c().finish.consents;
+        let consents = &self.c().this_visit.consents;
         if consents.is_empty() {
             return;
         }

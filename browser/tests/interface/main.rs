@@ -4,7 +4,6 @@
 mod corrected;
 mod decay_live;
 mod drills;
-mod finish;
 mod hold_by_hand;
 mod import;
 mod inside;
@@ -24,3 +23,4 @@ mod survey;
 mod undo;
 mod vacuum;
 mod views;
+mod visit;

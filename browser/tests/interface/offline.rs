@@ -1,9 +1,9 @@
 //! Without the server: the page opens, shows, judges and takes entries; what waited is sent in order, once; what is
 //! refused waits for a person; what cannot be kept is not acknowledged.
 
-use crate::finish::of;
 use crate::hold_by_hand::new_job;
 use crate::support::{Page, Site, on_page, on_site};
+use crate::visit::of;
 use ruhe_core::reading::PackageFiles;
 use ruhe_server::files::zip;
 use serde_json::{Value, json};

@@ -1,42 +1,49 @@
 //! Acts: a state and a command in, deeds for the log out, or a refusal with its field. One verb a file; pure.
 
+mod arrive;
+mod breaking;
+mod charge;
 mod confirm;
+mod consent;
 mod correct;
 mod door;
 mod end;
-mod finish;
 mod import;
 mod inside;
 mod kit;
 mod mark;
 mod open;
 mod plan;
+mod ports;
 mod procedure;
 mod read;
 mod search;
 mod sign;
+mod startup;
 mod strike;
 mod survey;
 mod visit;
 
+pub use arrive::{ArrivalInput, arrive};
+pub use breaking::{BreakInput, break_vacuum};
+pub use charge::{RowInput, TargetInput, keep_target, weigh};
 pub use confirm::{OverrideInput, StepInput, approve, confirm, override_gate};
+pub use consent::{ConsentInput, consent};
 pub use correct::{CorrectionInput, MoveInput, correct, may_move_away, move_away};
 pub use door::{FromGauge, GaugeLine, Sent, read_gauge, sent};
 pub use end::{end, freeze};
-pub use finish::{
-    ArrivalInput, BreakInput, ConsentInput, PortsInput, RowInput, SetInput, TargetInput, arrive,
-    break_vacuum, consent, keep_ports, keep_target, measure, weigh,
-};
 pub use import::{Imported, import, recording_digest, taken_already};
 pub use inside::{SeenInput, see};
 pub use kit::{keep_kit, shelf, with_kit};
 pub use mark::{ClockInput, EventInput, mark, start_clock};
 pub use open::{CircuitInput, JobInput, OpenedJob, PlateInput, open_job};
 pub use plan::{Stock, TestInput, plan_test};
+pub use ports::{PortsInput, keep_ports};
 pub use procedure::keep_procedure;
 pub use read::{ReadingInput, ReadingsInput, read};
 pub use search::{LookInput, RepairInput, look, mend};
 pub use sign::{SignatureInput, sign};
+pub use startup::{SetInput, measure};
 pub use strike::{StrikeInput, VoidInput, strike, strike_reading};
 pub use survey::{SurveyInput, keep_survey, photo, picture, take_photo};
 pub use visit::{AdditionInput, VisitInput, WitnessInput, add_words, come_back, countersign};

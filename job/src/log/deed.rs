@@ -1,12 +1,12 @@
 //! What an entry can say. The names of the values are part of the file format.
 
+use super::charge::{Arrived, Broken, Targeted, Weighed};
 use super::correct::{Corrected, MovedAway};
-use super::finish::{
-    Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
-    Visited, Weighed,
-};
 use super::format::Later;
 use super::inside::{Left, Seen, ValveMove};
+use super::ports::PortsKept;
+use super::signoff::{Added, Carries, Consented, Countersigned, Visited};
+use super::startup::Measured;
 use crate::kit::KitDoc;
 use crate::people::PersonKept;
 use crate::plan::Plan;

@@ -6,24 +6,27 @@
 //! with a digest.
 
 mod chain;
+mod charge;
 mod correct;
 mod deed;
 mod digest;
-mod finish;
 mod format;
 mod inside;
+mod ports;
+mod signoff;
+mod startup;
 
 pub use chain::{Chain, Fault, check, exactly, parse};
+pub use charge::{Arrived, Broken, Targeted, Weighed};
 pub use correct::{Corrected, Is, MovedAway};
 pub use deed::{
     Confirmed, Deed, Ended, GateSigned, HouseDeed, Looked, Marked, Mended, Opened, Overridden,
     Planned, PlannedChannel, Seal, Signed,
 };
 pub use digest::{ReadingLine, hex, readings_digest, sha256};
-pub use finish::{
-    Added, Arrived, Broken, Carries, Consented, Countersigned, Measured, PortsKept, Targeted,
-    Visited, Weighed,
-};
+pub use ports::PortsKept;
+pub use signoff::{Added, Carries, Consented, Countersigned, Visited};
+pub use startup::Measured;
 
 pub use format::{FORMAT, Later, Newer, WRITER, read};
 pub use inside::{Besides, GaugeSide, Left, Seen, ValveMove};

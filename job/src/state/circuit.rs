@@ -1,8 +1,8 @@
 //! A circuit: its log, folded.
 
-use super::finish::Finish;
 use super::kept::Kept;
 use super::test::{Now, Test};
+use super::visit::Visit;
 use crate::contents::Contents;
 use crate::log::{
     Chain, Confirmed, Deed, Entry, Is, Looked, Mended, MovedAway, Opened, Overridden, Planned,
@@ -98,8 +98,8 @@ pub struct Circuit {
     pub elsewhere: Vec<(Test, Kept<MovedAway>)>,
     /// Corrections of what it is, and what each changed, in words.
     pub corrections: Vec<Correction>,
-    /// The second half: arrival, charge, ports, start-up, what came after the signature.
-    pub finish: Finish,
+    /// Of this visit: arrival, charge, ports, start-up, what came after the signature.
+    pub visit: Visit,
     /// The signature of this visit.
     pub signature: Option<Kept<Signed>>,
     /// What was signed: the circuit as it stood then.
@@ -165,7 +165,7 @@ impl Circuit {
             voided: vec![],
             elsewhere: vec![],
             corrections: vec![],
-            finish: Finish::default(),
+            visit: Visit::default(),
             signature: None,
             signed_on: None,
             past: vec![],
@@ -209,8 +209,8 @@ impl Circuit {
         past.chain.hash = before.into();
         past.past.clear();
         self.past.push(Arc::new(past));
-        self.finish = self.finish.next(visit);
-        if let Some(v) = &self.finish.visit {
+        self.visit = self.visit.next(visit);
+        if let Some(v) = &self.visit.began {
             self.opened.job = v.said.job;
         }
         self.seen.clear();
@@ -291,7 +291,7 @@ impl Circuit {
                     at_ms: x.at_ms,
                 };
                 self.steps.push(kept(e.id.clone(), e.actor.clone(), &step));
-                self.finish.take(&e.id, &e.actor, &deed);
+                self.visit.take(&e.id, &e.actor, &deed);
             }
             Deed::Seen(x) => self.seen.push(kept(e.id, e.actor, x)),
             Deed::Approved { entry } => self.approved.push((entry.clone(), e.actor)),
@@ -349,7 +349,7 @@ impl Circuit {
             }
             Deed::PortsKept(x) => {
                 self.rename(&renamed(&self.ports().ports, &x.ports.ports));
-                self.finish.take(&e.id, &e.actor, &deed);
+                self.visit.take(&e.id, &e.actor, &deed);
             }
             Deed::Arrived(_)
             | Deed::Targeted(_)
@@ -357,7 +357,7 @@ impl Circuit {
             | Deed::Measured(_)
             | Deed::Consented(_)
             | Deed::Countersigned(_)
-            | Deed::Added(_) => self.finish.take(&e.id, &e.actor, &deed),
+            | Deed::Added(_) => self.visit.take(&e.id, &e.actor, &deed),
             Deed::Opened(_)
             | Deed::Visited(_)
             | Deed::Struck { .. }
@@ -384,7 +384,7 @@ impl Circuit {
         self.looks.iter_mut().for_each(|l| set(&mut l.said.place));
         self.repairs.iter_mut().for_each(|r| set(&mut r.said.place));
         self.doc.joints.iter_mut().for_each(|j| set(&mut j.name));
-        self.finish.rename(set);
+        self.visit.rename(set);
     }
 
     /// What was done in a section, if anything was: it keeps its name.
@@ -426,7 +426,7 @@ impl Circuit {
         self.repairs.sort_by_key(|x| x.said.at_ms);
         self.steps.sort_by_key(|x| x.said.at_ms);
         self.seen.sort_by_key(|x| x.said.at_ms);
-        self.finish.settle();
+        self.visit.settle();
         // With several sections under test a name says which.
         let several = self.doc.sections.iter().filter(|s| s.is_tested).count() > 1;
         let elsewhere = self.elsewhere.iter_mut().map(|(t, _)| t);

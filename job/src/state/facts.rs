@@ -2,10 +2,10 @@
 //! pressure and refrigerant left inside.
 
 use super::circuit::Circuit;
-use super::finish::day_of;
 use super::kept::Kept;
 use super::looks::look_of;
 use super::test::Test;
+use super::visit::day_of;
 use crate::contents::{Contents, Space};
 use crate::log::{Deed, GateSigned, Marked, Overridden};
 use crate::order::{Happening, Order, TOLERANCE, What, is_as_high};
@@ -607,7 +607,7 @@ impl Circuit {
     /// Something was opened, tested or added in this visit.
     #[must_use]
     pub fn was_worked_on(&self) -> bool {
-        !self.tests.is_empty() || !self.repairs.is_empty() || !self.finish.ledger.is_empty()
+        !self.tests.is_empty() || !self.repairs.is_empty() || !self.visit.ledger.is_empty()
     }
 
     /// Somebody who may answers for it.
@@ -642,7 +642,7 @@ impl Circuit {
     }
 }
 
-/// Which gates of the second half are asked for: those of what was opened, of what was done in this visit, and of what
+/// Which gates after the tests are asked for: those of what was opened, of what was done in this visit, and of what
 /// the last visit was signed without.
 struct Asked {
     ports: bool,
@@ -657,17 +657,17 @@ impl Asked {
             .spaces
             .iter()
             .any(|s| s.is_tested && s.wetted.is_some());
-        let added = c.finish.ledger.iter().any(|r| r.said.row.kind.sign() > 0.0);
+        let added = c.visit.ledger.iter().any(|r| r.said.row.kind.sign() > 0.0);
         let unmet = |code| before.iter().any(|(c, met, _)| *c == code && !met);
         let (has_charge, has_vacuum) = (c.job().has_charge(), c.job().has_vacuum());
-        let is_used = added || c.finish.ports.is_some() || !c.tests.is_empty();
+        let is_used = added || c.visit.ports.is_some() || !c.tests.is_empty();
         Self {
             ports: has_vacuum && (opened || is_used || unmet(GateCode::Ports)),
             charge: has_charge
-                && (opened || added || c.finish.target.is_some() || unmet(GateCode::Charge)),
+                && (opened || added || c.visit.target.is_some() || unmet(GateCode::Charge)),
             is_top_up: added && !opened,
             start: has_charge
-                && (opened || added || !c.finish.sets.is_empty() || unmet(GateCode::StartUp)),
+                && (opened || added || !c.visit.sets.is_empty() || unmet(GateCode::StartUp)),
         }
     }
 }

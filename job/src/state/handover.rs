@@ -1,9 +1,9 @@
-//! What follows from the second half of a job for the gates: target, ledger, ports, start-up, consents.
+//! What follows for the gates from what was done in a visit: target, ledger, ports, start-up, consents.
 
 use super::circuit::Circuit;
-use super::finish::day_of;
 use super::kept::Kept;
 use super::looks::look_of;
+use super::visit::day_of;
 use crate::charge::{
     Arrival, Balance, Known, LedgerKind, Metering, Row, Sum, Target, arrival, balance, mass, row,
     sum, target,
@@ -45,11 +45,11 @@ impl Circuit {
     /// one.
     #[must_use]
     pub fn ports(&self) -> PortsDoc {
-        if let Some(p) = &self.finish.ports {
+        if let Some(p) = &self.visit.ports {
             return p.ports.clone();
         }
         let mut doc = self
-            .finish
+            .visit
             .ports_before
             .as_ref()
             .map_or_else(PortsDoc::usual, |p| p.ports.clone());
@@ -63,10 +63,10 @@ impl Circuit {
     #[must_use]
     pub fn ports_version(&self) -> i64 {
         let last = self
-            .finish
+            .visit
             .ports
             .as_ref()
-            .or(self.finish.ports_before.as_ref());
+            .or(self.visit.ports_before.as_ref());
         last.map_or(0, |p| p.version)
     }
 
@@ -87,7 +87,7 @@ impl Circuit {
     #[must_use]
     pub fn known_of_target(&self) -> Known {
         let read = || {
-            let t = self.finish.arrival.as_ref()?.said.arrival.plate.as_ref()?;
+            let t = self.visit.arrival.as_ref()?.said.arrival.plate.as_ref()?;
             mass(t, "plate").ok().filter(|m| m.g() > 0.0)
         };
         let mut out = self.known_of_survey();
@@ -98,7 +98,7 @@ impl Circuit {
     /// What was found on arrival, worked out.
     #[must_use]
     pub fn arrived(&self) -> Option<Arrival> {
-        let a = &self.finish.arrival.as_ref()?.said;
+        let a = &self.visit.arrival.as_ref()?.said;
         arrival(
             &a.arrival,
             self.refrigerant(),
@@ -114,7 +114,7 @@ impl Circuit {
     #[must_use]
     pub fn charge_target(&self) -> Option<Target> {
         target(
-            &self.finish.target.as_ref()?.said.target,
+            &self.visit.target.as_ref()?.said.target,
             self.refrigerant(),
             &self.known_of_target(),
         )
@@ -124,7 +124,7 @@ impl Circuit {
     /// What meters the refrigerant here, as the target says.
     #[must_use]
     pub fn metering(&self) -> Metering {
-        self.finish
+        self.visit
             .target
             .as_ref()
             .map_or(Metering::Valve, |t| t.said.target.metering)
@@ -148,7 +148,7 @@ impl Circuit {
             .map(|t| t.outline().start_ms)
             .max()
             .unwrap_or(i64::MIN);
-        self.finish
+        self.visit
             .ledger
             .iter()
             .filter(|r| r.said.at_ms >= emptied || r.said.row.kind == LedgerKind::Recovered)
@@ -168,14 +168,14 @@ impl Circuit {
     #[must_use]
     pub fn start_sets(&self) -> Vec<Set> {
         let gas = |until: i64| {
-            self.finish
+            self.visit
                 .ledger
                 .iter()
                 .filter(|r| r.said.row.kind.sign() > 0.0 && r.said.at_ms <= until)
                 .map(|r| r.said.at_ms)
                 .max()
         };
-        self.finish
+        self.visit
             .sets
             .iter()
             .filter_map(|s| {
@@ -226,7 +226,7 @@ impl Circuit {
         let agreed = |id: &str| {
             let of = |c: &&Kept<Consented>| c.said.repair.as_deref() == Some(id);
             // The last word counts.
-            self.finish
+            self.visit
                 .consents
                 .iter()
                 .rfind(of)
@@ -240,7 +240,7 @@ impl Circuit {
     }
 
     pub(super) fn moved_cores(&self) -> impl Iterator<Item = Happening> + '_ {
-        self.finish.moved.iter().map(|m| Happening {
+        self.visit.moved.iter().map(|m| Happening {
             at_ms: m.at_ms,
             sections: vec![],
             what: What::CoreMoved,
@@ -266,7 +266,7 @@ impl Circuit {
     fn charge_stops(&self, t: Option<&Target>) -> Vec<String> {
         let takes = &self.opened.refrigerant;
         let other = self
-            .finish
+            .visit
             .ledger
             .iter()
             .map(|r| &r.said.row)
@@ -295,13 +295,13 @@ impl Circuit {
             .map(Mass::g)
             .sum();
         let since = self
-            .finish
+            .visit
             .arrival
             .as_ref()
             .map(|a| a.said.arrival.last_full.trim().to_owned());
         let rate = since.filter(|d| !d.is_empty()).and_then(|d| {
             let from: jiff::civil::Date = d.parse().ok()?;
-            let at = self.finish.ledger.first()?.said.at_ms;
+            let at = self.visit.ledger.first()?.said.at_ms;
             let days = f64::from(from.until(day_of(at)).ok()?.get_days());
             (days > 0.0).then(|| {
                 format!(
@@ -319,9 +319,9 @@ impl Circuit {
 
     /// What this visit is for, as somebody wrote it down.
     fn reason(&self) -> String {
-        let visit = self.finish.visit.as_ref().map(|v| v.said.reason.clone());
+        let visit = self.visit.began.as_ref().map(|v| v.said.reason.clone());
         let complaint = self
-            .finish
+            .visit
             .arrival
             .as_ref()
             .map(|a| a.said.arrival.complaint.clone());
@@ -331,7 +331,7 @@ impl Circuit {
     pub(super) fn ports_fact(&self) -> PortsFact {
         let doc = self.ports();
         PortsFact {
-            is_kept: self.finish.ports.is_some(),
+            is_kept: self.visit.ports.is_some(),
             open: doc
                 .ports
                 .iter()
@@ -348,7 +348,7 @@ impl Circuit {
     /// as in the register.
     pub(crate) fn looked_at(&self, port: &str) -> Option<f64> {
         let moved = self
-            .finish
+            .visit
             .moved
             .iter()
             .filter(|m| m.name == port)
@@ -366,7 +366,7 @@ impl Circuit {
     pub(super) fn start_fact(&self) -> StartFact {
         StartFact {
             steadiness: self.steadiness(),
-            sets: self.finish.sets.len(),
+            sets: self.visit.sets.len(),
         }
     }
 }

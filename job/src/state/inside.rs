@@ -382,10 +382,10 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
             &words,
         );
     }
-    for b in &c.finish.broken {
+    for b in &c.visit.broken {
         broken(f, c, &b.id, &b.actor, (b.said.at_ms, &b.said.broken));
     }
-    for w in &c.finish.ledger {
+    for w in &c.visit.ledger {
         let from = (w.id.as_str(), w.actor.as_str(), Some(w.said.at_ms));
         let kind = w.said.row.kind;
         let what = match kind {
@@ -396,7 +396,7 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
         };
         f.add(from, &[], what, &kind.title().to_lowercase());
     }
-    for m in &c.finish.moved {
+    for m in &c.visit.moved {
         let words = format!("core of the {} moved", m.name);
         f.add(
             (&m.entry, &m.actor, Some(m.at_ms)),
@@ -407,7 +407,7 @@ fn of_visit(f: &mut Facts<'_>, c: &Circuit) {
             &words,
         );
     }
-    for s in &c.finish.sets {
+    for s in &c.visit.sets {
         let from = (s.id.as_str(), s.actor.as_str(), Some(s.said.at_ms));
         let set = &s.said.set;
         for (side, typed) in [(Side::Low, &set.suction), (Side::High, &set.liquid)] {
@@ -463,7 +463,7 @@ fn typed_shown(
 /// How it was found: what a later version says again was not seen again.
 fn arrivals(f: &mut Facts<'_>, c: &Circuit) {
     let (mut standing, mut left) = (None, None);
-    for a in &c.finish.arrivals {
+    for a in &c.visit.arrivals {
         let from = (a.id.as_str(), a.actor.as_str(), Some(a.said.at_ms));
         let doc = &a.said.arrival;
         if doc.standing != standing {

@@ -5,7 +5,6 @@
 
 mod circuit;
 mod facts;
-mod finish;
 mod handover;
 mod inside;
 mod kept;
@@ -13,12 +12,13 @@ mod looks;
 mod outline;
 mod shelf;
 mod test;
+mod visit;
 
 pub use circuit::{Circuit, Correction, StruckOut, UNDO_MS};
 pub use facts::Listed;
-pub use finish::{Finish, Moved, day_of};
 pub use kept::Kept;
 pub use looks::look_of;
 pub use outline::{Outline, RunTrace, SideEnd, outline};
 pub use shelf::{KitState, KitThing, Procedures};
 pub use test::{Now, Test, record};
+pub use visit::{Moved, Visit, day_of};

@@ -1,7 +1,6 @@
 //! A circuit as its page shows it.
 
 use super::again::{SameAgain, same_again};
-use super::finish::{CarriesView, FinishView, finish_view};
 use super::gates::{GateView, allowed, gate_views, state_views};
 use super::inside::{InsideView, inside_view};
 use super::lead::{LeadView, lead};
@@ -9,7 +8,9 @@ use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::run::{POINTS, Run, run};
 use super::search::{SearchView, search_view};
+use super::signed::CarriesView;
 use super::stage::{StageView, stage_views};
+use super::this_visit::{ThisVisitView, this_visit};
 use super::untested::{UntestedView, untested};
 use super::visits::{VisitView, doubts, visit_views};
 use crate::argue::{rung, rung_of_rise};
@@ -93,8 +94,8 @@ pub struct CircuitView {
     pub lead: Option<LeadView>,
     /// The last hold, to be repeated.
     pub same_again: Option<SameAgain>,
-    /// The second half: arrival, charge, ports, start-up, what came after the signature.
-    pub finish: FinishView,
+    /// Of this visit: arrival, charge, ports, start-up, what came after the signature.
+    pub this_visit: ThisVisitView,
     /// Earlier visits, the first one first, and what this one is for.
     pub visits: Vec<VisitView>,
     /// What earlier visits left open, in words.
@@ -241,7 +242,7 @@ pub fn circuit_view(
         lead: lead(c, &of_sign_off),
         same_again: same_again(c, units).filter(|_| !c.is_signed()),
         inside: inside_view(c, units),
-        finish: finish_view(c, units),
+        this_visit: this_visit(c, units),
         visits: visit_views(c, units),
         doubts: doubts(c, units),
         state_means: allowed(c, &gates)

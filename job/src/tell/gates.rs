@@ -115,12 +115,12 @@ pub fn allowed(c: &Circuit, views: &[GateView]) -> Vec<State> {
     allowed_states(&Standing {
         gates: &gates,
         overridden: &overridden,
-        has_run: !c.finish.sets.is_empty(),
+        has_run: !c.visit.sets.is_empty(),
         history_says_leak: c.history_says_leak(),
         was_worked_on: c.was_worked_on(),
         was_read: !c.seen.is_empty()
-            || !c.finish.sets.is_empty()
-            || c.finish
+            || !c.visit.sets.is_empty()
+            || c.visit
                 .arrival
                 .as_ref()
                 .is_some_and(|a| a.said.arrival.standing.is_some()),

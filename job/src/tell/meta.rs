@@ -56,7 +56,7 @@ pub struct Meta {
     pub behinds: Vec<NamedView>,
     pub methods: Vec<MethodView>,
     pub states: Vec<NamedView>,
-    pub finish: super::finish::FinishChoices,
+    pub choices: super::choices::Choices,
     pub sites: Vec<SiteView>,
     /// Usual torques of flare nuts.
     pub torques: Vec<TorqueView>,
@@ -124,7 +124,7 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
                 least_s: m.least_dwell(),
             })
             .collect(),
-        finish: super::finish::finish_choices(),
+        choices: super::choices::choices(),
         states: State::ALL
             .iter()
             .map(|s| named(s.code(), s.title()))

@@ -96,7 +96,7 @@ fn is_done(stage: Stage, c: &Circuit, gates: &[Gate]) -> bool {
         }
         Stage::Decay => shown(GateCode::Decay),
         // A job that has gone on without it needs it no more.
-        Stage::Arrive => c.finish.arrival.is_some() || !c.tests.is_empty(),
+        Stage::Arrive => c.visit.arrival.is_some() || !c.tests.is_empty(),
         Stage::Charge => shown(GateCode::Charge),
         Stage::StartUp => shown(GateCode::StartUp) && met(GateCode::Ports),
         Stage::Release => {

@@ -1,7 +1,7 @@
 //! More of the bench: saturation, what a rise means, how long a pull takes, an addition by length, a flare's torque.
 
 use super::bench::positive;
-use super::finish::MassView;
+use super::mass::MassView;
 use crate::argue::rung_of_rise;
 use crate::charge::addition;
 use crate::kit::{Arranged, Hose, assemble};

@@ -28,14 +28,14 @@ fn began(c: &Circuit) -> i64 {
     let first = || {
         let tests = c.tests.iter().map(|t| t.outline().start_ms);
         let steps = c.steps.iter().map(|s| s.said.at_ms);
-        let found = c.finish.arrival.iter().map(|a| a.said.at_ms);
+        let found = c.visit.arrival.iter().map(|a| a.said.at_ms);
         tests
             .chain(steps)
             .chain(found)
             .filter(|ms| *ms > 0)
             .fold(c.created_ms, i64::min)
     };
-    c.finish.visit.as_ref().map_or_else(first, |v| v.said.at_ms)
+    c.visit.began.as_ref().map_or_else(first, |v| v.said.at_ms)
 }
 
 fn words(c: &Circuit, u: Units) -> Vec<String> {
@@ -81,7 +81,7 @@ fn visit(c: &Circuit, number: usize, u: Units) -> VisitView {
     VisitView {
         number,
         from_ms: began(c),
-        reason: c.finish.visit.as_ref().map_or_else(
+        reason: c.visit.began.as_ref().map_or_else(
             || c.opened.job.title().to_owned(),
             |v| v.said.reason.clone(),
         ),
@@ -121,7 +121,7 @@ pub fn doubts(c: &Circuit, u: Units) -> Vec<String> {
                 x.done_for_now.trim_end_matches('.')
             ));
         }
-        let is_done = last.finish.added.iter().any(|a| a.said.completes);
+        let is_done = last.visit.added.iter().any(|a| a.said.completes);
         if s.state == State::Provisional && !is_done {
             out.push(format!(
                 "Outstanding: {}.",
@@ -155,7 +155,7 @@ pub fn doubts(c: &Circuit, u: Units) -> Vec<String> {
 /// The plate was read otherwise on the visit before.
 fn plate_differs(c: &Circuit, last: &Circuit) -> Option<String> {
     let plate = |c: &Circuit| {
-        let t = c.finish.target.as_ref()?.said.target.plate.clone()?;
+        let t = c.visit.target.as_ref()?.said.target.plate.clone()?;
         crate::charge::mass(&t, "plate").ok()
     };
     let (now, then): (Mass, Mass) = (plate(c)?, plate(last)?);

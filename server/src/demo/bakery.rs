@@ -1,13 +1,13 @@
 //! The bakery's circuits: one signed, one drying, one repaired, one held.
 
 use super::builder::{Builder, DAY, MINUTE, circuit};
-use super::finish::{
-    all_lost, broken, closed, liquid, looked, measured, refrigerant_readings, signature, targeted,
-    weighed,
-};
 use super::kit::{DemoKit, pull_down, pull_plan, pulled};
 use super::plants::{decay_plan, hold_plan, holding, psi, tight, vacuum};
 use super::surveys::{part, section, typed};
+use super::visit::{
+    all_lost, broken, closed, liquid, looked, measured, refrigerant_readings, signature, targeted,
+    weighed,
+};
 use crate::error::ApiError;
 use crate::plants::Truth;
 use ruhe_core::reading::{EventKind, Kind};

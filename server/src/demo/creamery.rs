@@ -1,13 +1,13 @@
 //! The creamery: circuits in the second half of a job, and one to which somebody has to come back.
 
 use super::builder::{Builder, DAY, MINUTE, circuit};
-use super::finish::{
-    all_lost, arrived, broken, closed, liquid, looked, measured, refrigerant_readings, signature,
-    targeted, weighed,
-};
 use super::kit::{DemoKit, pull_down, pull_plan};
 use super::plants::{decay_plan, hold_plan, holding, tight, vacuum};
 use super::surveys::{packaged, split, typed};
+use super::visit::{
+    all_lost, arrived, broken, closed, liquid, looked, measured, refrigerant_readings, signature,
+    targeted, weighed,
+};
 use crate::error::ApiError;
 use ruhe_core::reading::Kind;
 use ruhe_job::act::{VisitInput, come_back};

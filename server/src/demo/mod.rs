@@ -3,10 +3,10 @@
 mod bakery;
 mod builder;
 mod creamery;
-mod finish;
 mod kit;
 mod plants;
 mod surveys;
+mod visit;
 
 use self::bakery::{decaying, hold_running, repaired, signed};
 use self::builder::{Builder, circuit};

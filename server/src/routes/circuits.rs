@@ -1,72 +1,23 @@
 //! Circuits: taking a job on, the survey, steps, looks, repairs, overrides, striking out, signing, the record.
 
-use crate::body::{Body, Raw};
-use crate::drills::Here;
-use crate::error::{ApiError, Refusals};
+use super::verb::*;
+use crate::body::Raw;
 use crate::feed::stop_simulated;
 use crate::paper::{Asked, print};
 use crate::query::{PrintQuery, UnitsQuery};
-use crate::service::{Patience, Said};
-use crate::state::AppState;
-use actix_web::{HttpRequest, HttpResponse, get, post, put, web};
+use crate::service::Patience;
+use actix_web::{HttpRequest, get, put};
 use ruhe_job::act::{
     CorrectionInput, JobInput, LookInput, OverrideInput, RepairInput, SeenInput, SignatureInput,
     StepInput, SurveyInput, VoidInput, approve, correct, keep_survey, strike, take_photo,
 };
 use ruhe_job::log::Deed;
 use ruhe_job::people::Right;
-use ruhe_job::service::{self, Acted, Verb};
+use ruhe_job::service;
 use ruhe_job::survey::SurveyView;
-use ruhe_job::tell::{CircuitView, Created, JobCreated, RecordView};
+use ruhe_job::tell::{CircuitView, JobCreated, RecordView};
 use ruhe_paper::{Paper, Reader};
 use ruhe_store::rows;
-
-/// Lets the rule of a verb decide about a circuit, and answers with the id of what was kept.
-pub(super) async fn decided<V: Verb + Send + 'static>(
-    state: &AppState,
-    circuit: String,
-    said: Said,
-    body: V,
-) -> Result<HttpResponse, ApiError> {
-    let acted = state
-        .work(move |s| {
-            s.act(&circuit, &said, |_, c, word| {
-                Ok(body.clone().decide(c, word)?)
-            })
-        })
-        .await?;
-    Ok(created(acted))
-}
-
-/// The address of a verb: its document, its name here, its path, what it takes.
-macro_rules! verb {
-    ($(#[$said:meta])* $name:ident, $path:tt, $input:ident) => {
-        $(#[$said])*
-        #[utoipa::path(request_body = $input, responses((status = 201, body = Created), Refusals))]
-        #[post($path)]
-        pub async fn $name(
-            state: Here,
-            id: web::Path<String>,
-            said: Said,
-            body: Body<$input>,
-        ) -> Result<HttpResponse, ApiError> {
-            decided(&state, id.into_inner(), said, body.0).await
-        }
-    };
-}
-pub(super) use verb;
-
-/// The token that says that whoever signs was asked just now.
-pub(super) fn confirmed(request: &HttpRequest) -> Option<&str> {
-    request
-        .headers()
-        .get("Ruhe-Confirmed")
-        .and_then(|v| v.to_str().ok())
-}
-
-pub(super) fn created(acted: Acted) -> HttpResponse {
-    HttpResponse::Created().json(Created { id: acted.id })
-}
 
 /// A new job: site, system, circuits with their plates.
 #[utoipa::path(request_body = JobInput, responses((status = 201, body = JobCreated), Refusals))]

@@ -3,18 +3,22 @@
 mod assets;
 mod bench;
 mod calendar;
+mod charge;
 mod circuits;
 mod csv;
 mod door;
 mod drills;
 mod files;
-mod finish;
 mod kit;
 mod live;
 mod people;
 mod pocket;
+mod ports;
+mod signoff;
+mod startup;
 mod test;
 mod today;
+mod verb;
 
 pub use assets::page;
 pub use today::in_use;
@@ -62,20 +66,20 @@ pub fn api(c: &mut ServiceConfig) {
     c.service(calendar::calendar)
         .service(calendar::revisit)
         .service(live::live);
-    c.service(finish::add_arrival)
-        .service(finish::add_target)
-        .service(finish::add_row)
-        .service(finish::add_ports)
-        .service(finish::add_break)
-        .service(finish::add_set)
-        .service(finish::add_consent)
-        .service(finish::add_witness)
-        .service(finish::add_addition)
-        .service(finish::add_visit)
-        .service(finish::try_arrival)
-        .service(finish::try_target)
-        .service(finish::try_stop)
-        .service(finish::try_set);
+    c.service(charge::add_arrival)
+        .service(charge::add_target)
+        .service(charge::add_row)
+        .service(ports::add_ports)
+        .service(charge::add_break)
+        .service(startup::add_set)
+        .service(signoff::add_consent)
+        .service(signoff::add_witness)
+        .service(signoff::add_addition)
+        .service(signoff::add_visit)
+        .service(charge::try_arrival)
+        .service(charge::try_target)
+        .service(charge::try_stop)
+        .service(startup::try_set);
     c.service(bench::bench_corrected)
         .service(bench::bench_mass)
         .service(bench::bench_enough)

@@ -1,6 +1,6 @@
 //! Coming in and going out, people, and the devices that are signed in.
 
-use super::circuits::confirmed;
+use super::verb::confirmed;
 use crate::body::Body;
 use crate::error::{ApiError, Refusals};
 use crate::people::{House, Identity, LONGEST_MS, Secret, ShownBy, cookie_name, place_of};

@@ -397,7 +397,7 @@ pub(super) fn indexed(c: &Circuit) -> Result<rows::Circuit, ApiError> {
         .iter()
         .map(AsRef::as_ref)
         .chain([c])
-        .filter_map(|v| v.finish.visit.as_ref())
+        .filter_map(|v| v.visit.began.as_ref())
         .map(|v| v.said.reason.as_str())
         .collect();
     let visits = visits.join(" ");

@@ -324,7 +324,7 @@ fn names_on_paper_are_those_of_who_was_signed_in() {
         201
     );
     let (_, c) = call(&ruhe, &ilse, "GET", &at(""), &Value::Null);
-    let after = c["finish"]["after"].as_array().unwrap();
+    let after = c["this_visit"]["after"].as_array().unwrap();
     assert_eq!(after[0]["name"], "Ilse Marrow");
     assert_eq!(
         (&after[1]["name"], &after[1]["said_by"]),

@@ -2457,6 +2457,32 @@ export interface components {
             gives?: components["schemas"]["TakenView"] | null;
             words: string;
         };
+        /** @description The choices of every document, with their titles. */
+        Choices: {
+            besides: components["schemas"]["NamedView"][];
+            break_with: components["schemas"]["NamedView"][];
+            bubbles: components["schemas"]["NamedView"][];
+            cores: components["schemas"]["NamedView"][];
+            cores_back: components["schemas"]["NamedView"][];
+            covers: components["schemas"]["NamedView"][];
+            driers: components["schemas"]["NamedView"][];
+            drives: components["schemas"]["NamedView"][];
+            gauge_sides: components["schemas"]["NamedView"][];
+            ledger_kinds: components["schemas"]["NamedView"][];
+            mass_units: components["schemas"]["NamedView"][];
+            meterings: components["schemas"]["NamedView"][];
+            modes: components["schemas"]["NamedView"][];
+            plate_reads: components["schemas"]["NamedView"][];
+            port_sides: components["schemas"]["NamedView"][];
+            purges: components["schemas"]["NamedView"][];
+            purities: components["schemas"]["NamedView"][];
+            rates: components["schemas"]["NamedView"][];
+            refitted: components["schemas"]["NamedView"][];
+            repairs_opened: components["schemas"]["NamedView"][];
+            scale_modes: components["schemas"]["NamedView"][];
+            scopes: components["schemas"]["NamedView"][];
+            stems: components["schemas"]["NamedView"][];
+        };
         /** @description A circuit. */
         CircuitInput: {
             /** @description Kind of job. */
@@ -2495,8 +2521,6 @@ export interface components {
              * @description Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
              */
             evacuated_s?: number | null;
-            /** @description The second half: arrival, charge, ports, start-up, what came after the signature. */
-            finish: components["schemas"]["FinishView"];
             /** @description Where gates that are not met are met. */
             gate_ways: components["schemas"]["GateWay"][];
             gates: components["schemas"]["GateView"][];
@@ -2541,6 +2565,8 @@ export interface components {
             survey: components["schemas"]["SurveyView"];
             system: string;
             tag: string;
+            /** @description Of this visit: arrival, charge, ports, start-up, what came after the signature. */
+            this_visit: components["schemas"]["ThisVisitView"];
             /** @description What comes before a torch. */
             torch_caution: string;
             untested?: components["schemas"]["UntestedView"] | null;
@@ -3311,50 +3337,6 @@ export interface components {
             /** @description What was understood, a sentence each. */
             words: string[];
         };
-        /** @description The choices of the second half, with their titles. */
-        FinishChoices: {
-            besides: components["schemas"]["NamedView"][];
-            break_with: components["schemas"]["NamedView"][];
-            bubbles: components["schemas"]["NamedView"][];
-            cores: components["schemas"]["NamedView"][];
-            cores_back: components["schemas"]["NamedView"][];
-            covers: components["schemas"]["NamedView"][];
-            driers: components["schemas"]["NamedView"][];
-            drives: components["schemas"]["NamedView"][];
-            gauge_sides: components["schemas"]["NamedView"][];
-            ledger_kinds: components["schemas"]["NamedView"][];
-            mass_units: components["schemas"]["NamedView"][];
-            meterings: components["schemas"]["NamedView"][];
-            modes: components["schemas"]["NamedView"][];
-            plate_reads: components["schemas"]["NamedView"][];
-            port_sides: components["schemas"]["NamedView"][];
-            purges: components["schemas"]["NamedView"][];
-            purities: components["schemas"]["NamedView"][];
-            rates: components["schemas"]["NamedView"][];
-            refitted: components["schemas"]["NamedView"][];
-            repairs_opened: components["schemas"]["NamedView"][];
-            scale_modes: components["schemas"]["NamedView"][];
-            scopes: components["schemas"]["NamedView"][];
-            stems: components["schemas"]["NamedView"][];
-        };
-        /** @description The second half of a job. */
-        FinishView: {
-            after: components["schemas"]["AfterView"][];
-            arrival?: components["schemas"]["ArrivalView"] | null;
-            arrival_doc?: components["schemas"]["ArrivalDoc"] | null;
-            charge?: components["schemas"]["MassView"] | null;
-            consents: components["schemas"]["ConsentView"][];
-            /** @description Pressure up to which only vapour goes in, in words. */
-            freeze_guard?: string | null;
-            history_says_leak: boolean;
-            ledger: components["schemas"]["LedgerView"];
-            ports: components["schemas"]["PortsView"];
-            start: components["schemas"]["StartView"];
-            target?: components["schemas"]["TargetView"] | null;
-            target_doc?: components["schemas"]["TargetDoc"] | null;
-            /** @description Risky repairs that nobody agreed to. */
-            without_consent: components["schemas"]["AskedView"][];
-        };
         /** @description See [`self`]. Pressures in psig, vacuum in micron, volumes in L. */
         Form: {
             /** @description What is answered to "what was done before". */
@@ -3959,8 +3941,8 @@ export interface components {
         /** @description What does not change while Ruhe runs. */
         Meta: {
             behinds: components["schemas"]["NamedView"][];
+            choices: components["schemas"]["Choices"];
             engine_version: string;
-            finish: components["schemas"]["FinishChoices"];
             job_kinds: components["schemas"]["NamedView"][];
             joint_kinds: components["schemas"]["NamedView"][];
             methods: components["schemas"]["MethodView"][];
@@ -6620,6 +6602,24 @@ export interface components {
             valves: string[];
             verdict: components["schemas"]["Verdict"];
             watch?: components["schemas"]["WatchView"] | null;
+        };
+        /** @description What was done in a visit beside its tests. */
+        ThisVisitView: {
+            after: components["schemas"]["AfterView"][];
+            arrival?: components["schemas"]["ArrivalView"] | null;
+            arrival_doc?: components["schemas"]["ArrivalDoc"] | null;
+            charge?: components["schemas"]["MassView"] | null;
+            consents: components["schemas"]["ConsentView"][];
+            /** @description Pressure up to which only vapour goes in, in words. */
+            freeze_guard?: string | null;
+            history_says_leak: boolean;
+            ledger: components["schemas"]["LedgerView"];
+            ports: components["schemas"]["PortsView"];
+            start: components["schemas"]["StartView"];
+            target?: components["schemas"]["TargetView"] | null;
+            target_doc?: components["schemas"]["TargetDoc"] | null;
+            /** @description Risky repairs that nobody agreed to. */
+            without_consent: components["schemas"]["AskedView"][];
         };
         TodayRow: {
             circuit_id: string;

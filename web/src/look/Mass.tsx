@@ -1,5 +1,5 @@
 import styled from "styled-components";
-import { tried } from "../api/finish";
+import { tried } from "../api/visit";
 import type { Schemas } from "../api/client";
 import { useBench } from "../api/queries";
 import { useUnits } from "../units/units";
@@ -164,7 +164,7 @@ export function MassField({
           label="Unit"
           value={unit}
           onChange={(u) => onChange({ typed: text, unit: u })}
-          options={meta.finish.mass_units.map((u) => ({
+          options={meta.choices.mass_units.map((u) => ({
             id: u.code,
             text: u.title,
           }))}

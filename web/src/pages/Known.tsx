@@ -5,7 +5,7 @@ import type { Schemas } from "../api/client";
 import { useFound } from "../api/queries";
 import { Button, Field, Tag } from "../look/parts";
 import { onDate, useUnits } from "../units/units";
-import { ComeBack } from "./circuit/finish/ComeBack";
+import { ComeBack } from "./circuit/visit/ComeBack";
 
 const Row = styled.li`
   display: grid;

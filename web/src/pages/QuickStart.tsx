@@ -11,7 +11,7 @@ import { choice, text as typed, value } from "../form/schema";
 import { Fault, Field, Grid, Named } from "../look/parts";
 import { Way } from "../look/Way";
 import { useUnits } from "../units/units";
-import { firstHold } from "./circuit/firstHold";
+import { firstHold } from "./circuit/hold/firstHold";
 import {
   RefrigerantFields,
   takenFields,

@@ -11,7 +11,7 @@ import { Trace } from "../charts/Trace";
 import { Button, Mono, Note, Tag, Code } from "../look/parts";
 import { Pick } from "../look/Pick";
 import { Word } from "../look/verdict";
-import { Carries, RecordFinish } from "./RecordFinish";
+import { Carries, RecordVisit } from "./RecordVisit";
 import { atClock, litres, onDate, trimmed, useUnits } from "../units/units";
 import { here } from "../api/room";
 import { Covered } from "../look/Covered";
@@ -459,7 +459,7 @@ function WholeRecord() {
         <h2>The run</h2>
         <RunBar run={c.run} height={130} />
       </Part>
-      <RecordFinish circuit={c} />
+      <RecordVisit circuit={c} />
       {c.search.places.some((p) => p.log.length > 0) && (
         <Part>
           <h2>Leak search</h2>

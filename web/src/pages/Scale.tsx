@@ -1,11 +1,11 @@
 import { X } from "lucide-react";
 import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
-import { tried } from "../api/finish";
+import { tried } from "../api/visit";
 import { useBench, useCircuit } from "../api/queries";
 import { useKey } from "../look/keys";
 import { Field, Tag } from "../look/parts";
-import { isReady, useScale } from "./circuit/finish/scale";
+import { isReady, useScale } from "./circuit/charge/scale";
 
 const Full = styled.div`
   position: fixed;

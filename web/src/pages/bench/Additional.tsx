@@ -43,7 +43,7 @@ export function Additional() {
         <Field {...field("rate")} />
         <Pick
           {...field("per")}
-          options={meta.finish.rates.map((r) => ({
+          options={meta.choices.rates.map((r) => ({
             id: r.code,
             text: r.title,
           }))}

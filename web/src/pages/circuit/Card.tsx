@@ -6,7 +6,7 @@ import { Button, Primary } from "../../look/parts";
 import { HAND } from "../../look/screen";
 import { Word } from "../../look/verdict";
 import { ClockText } from "../Today";
-import { InsideLine } from "./Inside";
+import { InsideLine } from "./inside/Inside";
 
 const Box = styled.aside`
   grid-area: says;

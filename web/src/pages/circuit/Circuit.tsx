@@ -17,26 +17,26 @@ import { LooksOn } from "../../look/LooksOn";
 import { useTitle } from "../../look/title";
 import { Note, Tag } from "../../look/parts";
 import { Sources } from "./Argued";
-import { Pad } from "./Pad";
+import { Pad } from "./reading/Pad";
 import { Newer } from "./Newer";
 import { Path, PathLine } from "./Path";
 import { Card } from "./Card";
 import { Why } from "./Says";
 import { SameAgain } from "./SameAgain";
 import { Steps } from "./Steps";
-import { InsideLine } from "./Inside";
+import { InsideLine } from "./inside/Inside";
 import { TestPanel } from "./TestPanel";
 
 // A stage is loaded when it comes to that: the test that runs is there first.
-const Finish = lazy(() => import("./finish/Finish"));
+const StageRoom = lazy(() => import("./StageRoom"));
 const PlanHold = lazy(() => import("./hold/PlanHold"));
-const PlanLeakBy = lazy(() => import("./PlanLeakBy"));
+const PlanLeakBy = lazy(() => import("./hold/PlanLeakBy"));
 const NewTest = lazy(() => import("./NewTest"));
 const Survey = lazy(() => import("./survey/Survey"));
 const WhatItIs = lazy(() => import("./survey/WhatItIs"));
-const Search = lazy(() => import("./Search"));
-const Release = lazy(() => import("./Release"));
-const RigStage = lazy(() => import("./RigStage"));
+const Search = lazy(() => import("./search/Search"));
+const Release = lazy(() => import("./inside/Release"));
+const RigStage = lazy(() => import("./vacuum/RigStage"));
 
 const Page = styled.div<{ $docked: boolean }>`
   display: grid;
@@ -372,7 +372,7 @@ export default function Circuit() {
             <Steps circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
           )}
         <Suspense fallback={null}>
-          <Finish circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
+          <StageRoom circuit={circuit} stage={stage} isReadOnly={isReadOnly} />
         </Suspense>
       </Work>
       <Why stage={stage} test={isCovered ? undefined : shownTest} />

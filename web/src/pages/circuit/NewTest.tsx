@@ -9,8 +9,8 @@ import { Pick } from "../../look/Pick";
 import { trimmed, useUnits } from "../../units/units";
 import { ConfirmStep, Deadly } from "./Cautions";
 import { Import } from "./file/Import";
-import { InUse } from "./InUse";
-import { KitTicks } from "./KitTicks";
+import { InUse } from "./kit/InUse";
+import { KitTicks } from "./kit/KitTicks";
 import { Closed, Form, schoolsOf, worth } from "./plan";
 
 const TITLES: Record<string, string> = {
@@ -68,7 +68,7 @@ const FIELDS = {
 
 /** Whether valve cores are in the way, as the register of ports has it; empty: nobody kept one. */
 function coresOf(circuit: Schemas["CircuitView"]): "in" | "out" | "" {
-  const { is_kept, ports } = circuit.finish.ports;
+  const { is_kept, ports } = circuit.this_visit.ports;
   if (!is_kept) return "";
   const isIn = (ports.ports ?? []).some(
     (p) => p.core !== "out" && p.core !== "none",

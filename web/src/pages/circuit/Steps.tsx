@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { useWrite, writes } from "../../api/queries";
 import { Button, Field, Trouble } from "../../look/parts";
 import { atClock } from "../../units/units";
-import { StrikeOut } from "./StrikeOut";
+import { StrikeOut } from "./reading/StrikeOut";
 
 const Item = styled.li`
   border-top: 1px solid var(--line);

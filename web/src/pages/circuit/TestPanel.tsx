@@ -12,21 +12,21 @@ import { span, trimmed, useUnits } from "../../units/units";
 import { Watch } from "./Cautions";
 import { End } from "./End";
 import { JudgedAgain } from "./JudgedAgain";
-import { Pad } from "./Pad";
-import { Isolate } from "./Isolate";
-import { Press } from "./Press";
-import { Pull } from "./Pull";
-import { Readings } from "./Readings";
-import { StrikeOut } from "./StrikeOut";
+import { Pad } from "./reading/Pad";
+import { Isolate } from "./vacuum/Isolate";
+import { Press } from "./inside/Press";
+import { Pull } from "./vacuum/Pull";
+import { Readings } from "./reading/Readings";
+import { StrikeOut } from "./reading/StrikeOut";
 import { Undo } from "./Undo";
 import { WaitingList } from "./Waiting";
-import { BeforeShut } from "./WhenShut";
+import { BeforeShut } from "./vacuum/WhenShut";
 import { now as nowHere } from "../../api/clock";
 import { here } from "../../api/room";
 
 // What few tests need is loaded after what all of them show.
-const Paste = lazy(() => import("./Paste"));
-const ReadBy = lazy(() => import("./ReadBy"));
+const Paste = lazy(() => import("./reading/Paste"));
+const ReadBy = lazy(() => import("./reading/ReadBy"));
 const MoveTest = lazy(() => import("./MoveTest"));
 
 const Head = styled.div`

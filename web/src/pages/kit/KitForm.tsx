@@ -10,7 +10,7 @@ import { PhotoButton } from "../../look/PhotoButton";
 import { Pick } from "../../look/Pick";
 import { Form } from "../../look/page";
 import { trimmed, useUnits, type Units } from "../../units/units";
-import { KitTicks } from "../circuit/KitTicks";
+import { KitTicks } from "../circuit/kit/KitTicks";
 import { CERTIFIED, FLOWS, GAUGES, KINDS, PRINCIPLES } from "./kinds";
 
 /** What is asked about a thing; a field that the server knows has its name. */

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../../api/client";
 import { Field, Grid } from "../../../look/parts";
 import { Pick } from "../../../look/Pick";
-import { KitTicks } from "../KitTicks";
+import { KitTicks } from "../kit/KitTicks";
 import { Closed } from "../plan";
 import type { HoldEntry } from "./fields";
 
