@@ -27,7 +27,7 @@ pub fn see(p: &mut Pocket, path: &[&str], r: &Request, now: i64) -> Result<Reply
     let units = r.units();
     let asked = |name: &str| r.query.get(name).map(String::as_str);
     match path {
-        ["api", "meta"] => Reply::of(200, &meta(schools(&p.procedures), p.sites.clone(), false)),
+        ["api", "meta"] => Reply::of(200, &meta(schools(&p.procedures), p.sites.clone(), vec![])),
         ["api", "today"] => {
             let mut rows = vec![];
             for (id, c) in p

@@ -45,6 +45,14 @@ impl Truth {
             Self::Pull(t) => Plant::Pull(Box::new(PullPlant::new(t))),
         }
     }
+    /// Kinds of test that [`Self::for_kind`] has a plant for.
+    pub fn kinds() -> Vec<Kind> {
+        Kind::ALL
+            .iter()
+            .copied()
+            .filter(|k| Self::for_kind(*k, &Plan::default(), 0).is_some())
+            .collect()
+    }
     /// A plain plant for a test that asks for a simulated gauge: tight, dry, a little settling.
     pub fn for_kind(kind: Kind, plan: &Plan, seed: u64) -> Option<Self> {
         let test_pa = plan.test_pa;

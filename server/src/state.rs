@@ -6,9 +6,11 @@ use crate::heads::Heads;
 use crate::held::Held;
 use crate::key;
 use crate::people::{Pairings, Refusals, Streams, Throttle};
+use crate::plants::Truth;
 use crate::service::{Confirmed, Running, Waiting};
 use crate::tls::Root;
 use quick_cache::sync::Cache;
+use ruhe_core::reading::Kind;
 use ruhe_job::record::Key;
 use ruhe_job::state::Circuit;
 use ruhe_store::Store;
@@ -187,6 +189,15 @@ impl AppState {
     #[must_use]
     pub fn now_ms(&self) -> i64 {
         self.clock.now_ms()
+    }
+    /// Kinds of test whose simulated gauges are on offer.
+    #[must_use]
+    pub fn simulated_kinds(&self) -> Vec<Kind> {
+        if self.simulated {
+            Truth::kinds()
+        } else {
+            vec![]
+        }
     }
     /// The same with simulated gauges on offer.
     #[must_use]

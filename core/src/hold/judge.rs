@@ -16,7 +16,7 @@ use crate::stat::rounding;
 use std::ops::ControlFlow::{self, Break, Continue};
 
 /// Share of absolute pressure a hold may lose over its planned time when nobody gave a limit (common practice).
-const DEFAULT_SHARE: f64 = 0.003;
+pub const DEFAULT_SHARE: f64 = 0.003;
 /// Below this share of the planned pressure it is not the test that was planned (common practice).
 const BELOW: f64 = 0.95;
 /// Filling warms gas by some fifteen kelvin at most: a larger change before the settled start is something else (CP).

@@ -32,7 +32,7 @@ pub use finding::{
     Moved, Silent, TracePoint, Unread,
 };
 pub use gather::{HeldGas, gather};
-pub use judge::{judge_hold, loss_bound};
+pub use judge::{DEFAULT_SHARE, judge_hold, loss_bound};
 pub use leak_by::{
     Balance, BesideCharge, Blocked, Half, LeakByCase, LeakByFinding, LeakByOutcome, OverCeiling,
     Share, judge_leak_by, say_leak_by,

@@ -5,7 +5,7 @@ use crate::log::{Deed, Planned, PlannedChannel};
 use crate::plan::{
     ChannelInput, OwnProcedure, Plan, PlanInput, check_plan, procedure_used, with_survey,
 };
-use crate::procedure::Step;
+use crate::procedure::{Step, pulls};
 use crate::refusal::{Refusal, clipped};
 use crate::state::{Circuit, KitState};
 use ruhe_core::quantity::Units;
@@ -117,6 +117,7 @@ pub fn plan_test(
             .as_deref()
             .and_then(|code| procedure_used(stock.procedures, b.kind, code))
             .map(Box::new),
+        stages: pulls(&said.targets_pa),
         // An empty field is no source.
         source: said
             .source

@@ -148,8 +148,8 @@ plan! {
         behind: Option<Behind>, PRESSURE;
         /// Volume ratio of the halves (leak-by).
         volume_ratio: Option<f64>, LEAK_BY;
-        /// Pulls of an evacuation.
-        stages: Vec<PullStage>, PULL;
+        /// What each pull of an evacuation goes down to, Pa absolute; between two the vacuum is broken with nitrogen.
+        targets_pa: Vec<f64>, PULL;
         /// Ids of the things of the kit it uses.
         kit: Vec<String>, ANY;
         /// How the rig is put together.
@@ -176,6 +176,8 @@ plan! {
         ceiling_pa: Option<f64>;
         /// The same of half B (leak-by).
         ceiling_b_pa: Option<f64>;
+        /// The pulls of an evacuation, with what breaks them.
+        stages: Vec<PullStage>;
         /// Sections that gas reaches.
         reaches: Vec<String>;
         /// What they were then.
@@ -286,14 +288,10 @@ impl Plan {
     }
 
     fn check_pairs(&self) -> Result<(), Refusal> {
-        for (i, x) in self.stages.iter().enumerate() {
-            let bad = |v: f64| !(v.is_finite() && v > 0.0);
-            if bad(x.target_pa)
-                || x.break_pa.is_some_and(bad)
-                || !(x.dwell_s.is_finite() && x.dwell_s >= 0.0)
-            {
+        for (i, target) in self.targets_pa.iter().enumerate() {
+            if !(target.is_finite() && *target > 0.0) {
                 return Err(Refusal::wrong(
-                    &format!("stages.{i}"),
+                    &format!("targets_pa.{i}"),
                     format!("pull {} needs a target above zero", i + 1),
                 ));
             }

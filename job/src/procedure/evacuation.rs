@@ -95,9 +95,9 @@ pub fn pulls(targets: &[f64]) -> Vec<PullStage> {
 }
 
 impl EvacuationSchool {
-    /// Its pulls.
+    /// What each of its pulls goes down to, Pa absolute.
     #[must_use]
-    pub fn pulls(&self) -> Vec<PullStage> {
-        pulls(&self.micron.iter().map(|m| m * MICRON).collect::<Vec<_>>())
+    pub fn targets(&self) -> Vec<f64> {
+        self.micron.iter().map(|m| m * MICRON).collect()
     }
 }

@@ -49,6 +49,11 @@ pub const AMBER: f64 = 0.02;
 pub const MOST_FACTOR: f64 = 1.5;
 
 impl Rating {
+    /// The most that may be asked for: what it takes, and as much as a change of units may add.
+    #[must_use]
+    pub fn most_asked(&self) -> GaugePressure {
+        GaugePressure::from_pa(self.most.pa() * (1.0 + 1e-9))
+    }
     /// A plate.
     #[must_use]
     pub fn plate(name: &str, most: GaugePressure) -> Self {
@@ -235,7 +240,7 @@ pub fn check_test_pressure(
     if !(test.pa().is_finite() && test.pa() > 0.0) {
         return Err("the test pressure must be above zero".into());
     }
-    let too_low = |r: &&Rating| test.pa() > r.most.pa() * (1.0 + 1e-9);
+    let too_low = |r: &&Rating| test.pa() > r.most_asked().pa();
     let asked = u.gauge(test.pa());
     if let Some(hard) = ratings
         .iter()

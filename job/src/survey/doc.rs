@@ -129,6 +129,8 @@ pub struct SectionView {
     pub ratings: Vec<RatingView>,
     /// Lowest plate, Pa gauge.
     pub ceiling_pa: Option<f64>,
+    /// A test above this needs a procedure of its own, Pa gauge.
+    pub strength_above_pa: Option<f64>,
     pub ceiling_name: Option<String>,
     /// Shut valves that bound it, each with what stands behind, in words.
     pub bounds: Vec<String>,
@@ -437,6 +439,7 @@ fn section_view(s: &SectionDoc, survey: &Survey) -> SectionView {
         volume_high_l: volume.high,
         volume_is_measured: volume.is_measured,
         ceiling_pa: lowest.map(|r| r.most.pa()),
+        strength_above_pa: lowest.map(|r| r.most_asked().pa()),
         ceiling_name: lowest.map(|r| r.name.clone()),
         ratings: ratings
             .iter()

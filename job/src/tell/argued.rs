@@ -12,7 +12,7 @@ use ruhe_core::judge::Finding;
 use ruhe_core::matter::refrigerant::find;
 use ruhe_core::quantity::Units;
 use ruhe_core::reading::{Behind, EventKind, Kind, RigPart};
-use ruhe_core::vacuum::DecayFinding;
+use ruhe_core::vacuum::{DecayFinding, DecayOutcome};
 use serde::Serialize;
 
 /// One possible source of a rise.
@@ -66,6 +66,9 @@ pub struct ArguedView {
     pub overlays: Vec<OverlayView>,
     /// What settles most per minute first.
     pub next: Vec<ActionView>,
+    /// It rises too much, or goes on rising: where that comes from is asked, and the first of what is next leads on.
+    /// While the rule's time runs it is left alone.
+    pub is_asked: bool,
 }
 
 impl ArguedView {
@@ -74,8 +77,10 @@ impl ArguedView {
         repeats: Option<Repeats>,
         overlays: Vec<OverlayView>,
         next: Vec<Action>,
+        is_asked: bool,
     ) -> Self {
         Self {
+            is_asked,
             sources: argued
                 .sources
                 .into_iter()
@@ -336,5 +341,6 @@ pub fn argued_view(
         repeats,
         before.overlays(),
         next_steps(&facts),
+        decay.outcome == DecayOutcome::Fails || decay.rising,
     ))
 }

@@ -1,6 +1,7 @@
 //! A circuit as its page shows it.
 
 use super::again::{SameAgain, same_again};
+use super::begin::{BeginsView, begins};
 use super::gates::{GateView, allowed, gate_views, state_views};
 use super::inside::{InsideView, inside_view};
 use super::lead::{LeadView, lead};
@@ -81,6 +82,8 @@ pub struct CircuitView {
     /// What is inside now.
     pub inside: InsideView,
     pub search: SearchView,
+    /// Plans that are ready to be opened.
+    pub begins: BeginsView,
     /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
     pub evacuated_s: Option<f64>,
     pub ladder: Vec<RungView>,
@@ -224,6 +227,11 @@ pub fn circuit_view(
         system: o.system.clone(),
         model: o.model.clone(),
         serial: o.serial.clone(),
+        begins: if c.is_signed() {
+            BeginsView::default()
+        } else {
+            begins(c, &survey, schools, units)
+        },
         evacuated_s: evacuated_s(c),
         ladder: c
             .tests
@@ -304,7 +312,7 @@ pub fn circuit_view(
 }
 
 /// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
-fn evacuated_s(c: &Circuit) -> Option<f64> {
+pub(super) fn evacuated_s(c: &Circuit) -> Option<f64> {
     c.tests.iter().rev().find_map(|t| match t.finding() {
         Finding::PullDown(v) => v.pulls.last().map(|p| (p.to - p.from).round()),
         _ => None,

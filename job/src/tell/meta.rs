@@ -1,5 +1,6 @@
 //! What does not change while a page is open: units, kinds, procedures, refrigerants.
 
+use super::begin::{PROBE_STEP, gauge_step};
 use super::procedure::SchoolView;
 use super::reply::NamedView;
 use super::search::MethodView;
@@ -12,7 +13,7 @@ use crate::survey::{ANY, JointKind};
 use ruhe_core::matter::refrigerant::refrigerants;
 use ruhe_core::matter::tube::TUBES;
 use ruhe_core::quantity::{Dimension, UNITS, Unit};
-use ruhe_core::reading::Behind;
+use ruhe_core::reading::{Behind, EventKind, Kind};
 use serde::{Deserialize, Serialize};
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -21,6 +22,8 @@ pub struct UnitView {
     pub code: Unit,
     pub label: String,
     pub dimension: Dimension,
+    /// What a gauge or probe in it usually resolves.
+    pub usual_step: f64,
     /// SI = value × factor + offset.
     pub factor: f64,
     pub offset: f64,
@@ -60,15 +63,25 @@ pub struct Meta {
     pub sites: Vec<SiteView>,
     /// Usual torques of flare nuts.
     pub torques: Vec<TorqueView>,
-    /// Simulated gauges may be listened to: in the demo, or where it was asked for.
-    pub simulated_gauges: bool,
+    /// Kinds of test whose simulated gauges may be listened to: in the demo, or where it was asked for.
+    pub simulated_gauges: Vec<Kind>,
+    /// Taps that decide, and can be undone for a moment.
+    pub deciding: Vec<NamedView>,
     /// So long a tap that decides can be undone, ms.
     pub undo_ms: i64,
     /// Volume of a small system of which nothing is known, L: smallest.
     pub usual_volume_low_l: f64,
     /// Largest.
     pub usual_volume_high_l: f64,
+    /// Share of the absolute pressure that a hold may lose where nobody gave a limit.
+    pub usual_drop: f64,
 }
+
+/// Taps that decide: from what a hold, and from what a decay counts.
+const DECIDING: [(EventKind, &str); 2] = [
+    (EventKind::SupplyIsolated, "Supply shut"),
+    (EventKind::Isolated, "Isolated"),
+];
 
 fn named(code: &str, title: &str) -> NamedView {
     NamedView {
@@ -79,7 +92,11 @@ fn named(code: &str, title: &str) -> NamedView {
 
 /// Units, job kinds, procedures, refrigerants, sites.
 #[must_use]
-pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges: bool) -> Meta {
+pub fn meta(
+    procedures: Vec<SchoolView>,
+    sites: Vec<SiteView>,
+    simulated_gauges: Vec<Kind>,
+) -> Meta {
     Meta {
         engine_version: ruhe_core::ENGINE_VERSION.into(),
         units: UNITS
@@ -87,6 +104,10 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .map(|u| UnitView {
                 code: u.unit,
                 label: u.label.into(),
+                usual_step: match u.dimension {
+                    Dimension::Pressure => gauge_step(u.unit),
+                    Dimension::Temperature => PROBE_STEP,
+                },
                 factor: u.factor,
                 offset: u.offset,
                 dimension: u.dimension,
@@ -131,9 +152,14 @@ pub fn meta(procedures: Vec<SchoolView>, sites: Vec<SiteView>, simulated_gauges:
             .collect(),
         torques: torques(),
         simulated_gauges,
+        deciding: DECIDING
+            .iter()
+            .map(|(e, title)| named(e.code(), title))
+            .collect(),
         undo_ms: UNDO_MS,
         usual_volume_low_l: ANY.low,
         usual_volume_high_l: ANY.high,
+        usual_drop: ruhe_core::hold::DEFAULT_SHARE,
         sites,
     }
 }

@@ -3,7 +3,7 @@
 use crate::state::Test;
 use ruhe_core::judge::Finding;
 use ruhe_core::named;
-use ruhe_core::reading::EventKind;
+use ruhe_core::reading::{EventKind, Kind};
 
 named! {
     /// How far a test is, whatever its verdict says.
@@ -17,6 +17,13 @@ named! {
         /// It has ended.
         Over = "over",
     }
+}
+
+/// Whether a decay waits for the word that its valve is shut: whoever said it may still wait for readings.
+#[must_use]
+pub fn asks_isolation(t: &Test) -> bool {
+    let is_said = t.events.iter().any(|(_, e)| e.event == EventKind::Isolated);
+    t.kind == Kind::VacuumDecay && phase(t) == Phase::Open && !is_said
 }
 
 /// How far a test is.

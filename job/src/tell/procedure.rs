@@ -97,7 +97,7 @@ fn built_in() -> Vec<SchoolView> {
         share_of_plate: None,
         time_s: 0.0,
         start_max_pa: None,
-        targets_pa: s.pulls().iter().map(|p| p.target_pa).collect(),
+        targets_pa: s.targets(),
         version: SCHOOLS_VERSION.into(),
         source: HABIT.into(),
         is_verified: false,

@@ -6,7 +6,6 @@ use crate::search::{LookResult, Method, PlaceState, remark, state as state_of};
 use crate::state::{Circuit, Listed, look_of};
 use crate::survey::torque;
 use ruhe_core::hold::retest;
-use ruhe_core::matter::atmosphere::SEA_LEVEL;
 use ruhe_core::named;
 use ruhe_core::quantity::Units;
 use serde::Serialize;
@@ -57,6 +56,8 @@ pub struct AgainView {
     pub at_least_pa: f64,
     pub words: String,
     pub is_met: bool,
+    /// The air that both pressures are read against, Pa.
+    pub air_pa: f64,
 }
 
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -161,7 +162,11 @@ pub fn search_view(c: &Circuit, u: Units) -> SearchView {
     let retests = c
         .tested()
         .into_iter()
-        .filter_map(|s| order.again(&s).map(|a| again_view(s, &a, several, u)))
+        .filter_map(|s| {
+            order
+                .again(&s)
+                .map(|a| again_view(s, &a, (several, c.site_air()), u))
+        })
         .collect();
     SearchView {
         not_looked: places
@@ -190,8 +195,7 @@ fn place_log(c: &Circuit, place: &str, u: Units) -> Vec<LookView> {
     log
 }
 
-fn again_view(section: String, a: &Again, several: bool, u: Units) -> AgainView {
-    let air = SEA_LEVEL.pa();
+fn again_view(section: String, a: &Again, (several, air): (bool, f64), u: Units) -> AgainView {
     let of = if several {
         format!(" {section}")
     } else {
@@ -221,6 +225,7 @@ fn again_view(section: String, a: &Again, several: bool, u: Units) -> AgainView 
         section,
         at_least_pa: a.at_least,
         is_met: a.met_by.is_some(),
+        air_pa: air,
         words,
     }
 }

@@ -3,7 +3,7 @@
 use super::argued::{ArguedView, argued_view};
 use super::kit::{UsedView, used_views};
 use super::near::{NearView, near};
-use super::phase::{Phase, phase};
+use super::phase::{Phase, asks_isolation, phase};
 use super::press::{PressView, WatchView, next_step, press_view, watch_view};
 use super::reading::{ReadingView, reading_view};
 use super::run::{Clock, clock_of, due_ms, off_at_ms, read_at_ms};
@@ -108,6 +108,8 @@ pub struct TestView {
     pub cuts_short: Option<String>,
     /// Clock, supply and valve.
     pub phase: Phase,
+    /// It counts from a valve that nobody has said to be shut.
+    pub asks_isolation: bool,
     /// The valve to the pump is shut and not opened again since.
     pub is_valve_off: bool,
     /// What can be marked on it now.
@@ -385,6 +387,7 @@ pub fn test_view(
         end_id: t.ended.as_ref().map(|(id, _)| id.clone()),
         cuts_short: cuts_short(t, now_ms),
         phase: phase(t),
+        asks_isolation: asks_isolation(t),
         id: t.id.clone(),
         circuit_id: c.id.clone(),
         kind: t.kind,

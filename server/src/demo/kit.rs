@@ -29,13 +29,13 @@ pub fn pull_down(litres: f64, wet_kg: f64, breaks: Vec<(f64, f64, f64)>, seed: u
 
 /// What the evacuations of the demo are planned as.
 pub fn pull_plan(kit: &DemoKit, school: &str) -> Plan {
-    let stages = EVACUATION_SCHOOLS
+    let targets_pa = EVACUATION_SCHOOLS
         .iter()
         .find(|s| s.code == school)
-        .map_or_else(Vec::new, EvacuationSchool::pulls);
+        .map_or_else(Vec::new, EvacuationSchool::targets);
     Plan {
         school: Some(school.into()),
-        stages,
+        targets_pa,
         kit: vec![kit.gauge.clone()],
         rig: Some(RigInput {
             rig_id: Some(kit.rig.clone()),

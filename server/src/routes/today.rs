@@ -32,7 +32,7 @@ pub async fn meta(state: Here) -> Result<web::Json<Meta>, ApiError> {
                     place: s.place,
                 })
                 .collect();
-            Ok(meta_view(schools(&own), sites, s.simulated))
+            Ok(meta_view(schools(&own), sites, s.simulated_kinds()))
         })
         .await?;
     Ok(web::Json(view))

@@ -246,7 +246,7 @@ fn a_test_keeps_what_it_used_as_it_was_then() {
     let g = ruhe.register_kit(&gauge());
     let circuit = ruhe.job("package_circuit");
     let plan = json!({"kit": [g], "rig": {"rig_id": rig, "core_in": true}, "volume_l": 8.0,
-        "stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]});
+        "targets_pa": [66.66]});
     let id = ruhe.vacuum(&circuit, &vacuum_body("pull-down", plan), &[], &[], false);
     let test = ruhe.test(&id);
     let used: Vec<&str> = test["used"]

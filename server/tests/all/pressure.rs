@@ -252,6 +252,10 @@ fn what_only_rules_write_is_refused_in_a_plan() {
         ("remarks", json!(["as good as new"])),
         ("used", json!([])),
         (
+            "stages",
+            json!([{"target_pa": 66.0, "break_pa": null, "dwell_s": 0.0}]),
+        ),
+        (
             "procedure",
             json!({"title": "x", "source": "x", "version": "1", "is_verified": true, "asks_pa": 689_000.0}),
         ),
@@ -270,10 +274,7 @@ fn what_only_rules_write_is_refused_in_a_plan() {
         ("hoses_in", json!(true)),
         ("part", json!("pump")),
         ("volume_ratio", json!(2.0)),
-        (
-            "stages",
-            json!([{"target_pa": 66.0, "break_pa": null, "dwell_s": 0.0}]),
-        ),
+        ("targets_pa", json!([66.0])),
     ] {
         let mut body = hold_body(300.0);
         body["plan"][field] = value;

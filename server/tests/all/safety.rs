@@ -712,10 +712,7 @@ fn nothing_is_pumped_brazed_or_let_out_that_must_not_be() {
     let mut traced = hold_body(300.0);
     traced["plan"]["tracer_pa"] = json!(50_000.0);
     ruhe.finished_hold(&id, &traced, 300.0, 0.0);
-    let pull = vacuum_body(
-        "pull-down",
-        json!({"stages": [{"target_pa": 66.66, "break_pa": null, "dwell_s": 0.0}]}),
-    );
+    let pull = vacuum_body("pull-down", json!({"targets_pa": [66.66]}));
     let (status, why) = ruhe.refused(&at("/tests"), &pull);
     assert!(
         status == 409 && why.contains("refrigerant with nitrogen, 300 psig (Hold 1)"),
@@ -913,7 +910,7 @@ fn a_simulated_gauge_is_not_in_a_real_job_and_is_said_where_it_was_used() {
         status == 409 && why.contains("only in the demo"),
         "{status} {why}"
     );
-    assert_eq!(ruhe.get("/api/meta")["simulated_gauges"], false);
+    assert_eq!(ruhe.get("/api/meta")["simulated_gauges"], json!([]));
     assert_eq!(
         ruhe.get(&format!("/api/circuits/{id}/record"))["has_simulated"],
         false

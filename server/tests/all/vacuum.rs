@@ -6,16 +6,8 @@ use serde_json::{Value, json};
 const MICRON: f64 = 0.133_322_368;
 
 fn stages(targets: &[f64]) -> Value {
-    let last = targets.len() - 1;
-    let list: Vec<Value> = targets
-        .iter()
-        .enumerate()
-        .map(|(i, t)| {
-            json!({"target_pa": t * MICRON, "break_pa": (i < last).then_some(115_000.0),
-            "dwell_s": if i < last { 300.0 } else { 0.0 }})
-        })
-        .collect();
-    json!({"stages": list})
+    let list: Vec<f64> = targets.iter().map(|t| t * MICRON).collect();
+    json!({ "targets_pa": list })
 }
 
 fn decay_plan() -> Value {
@@ -96,10 +88,7 @@ fn a_triple_evacuation_is_run_as_stages() {
     }
     let (status, why) = ruhe.refused(
         &format!("/api/circuits/{circuit}/tests"),
-        &vacuum_body(
-            "pull-down",
-            json!({"stages": [{"target_pa": 0.0, "break_pa": null, "dwell_s": 0.0}]}),
-        ),
+        &vacuum_body("pull-down", json!({"targets_pa": [0.0]})),
     );
     assert!(
         status == 422 && why.contains("pull 1 needs a target above zero"),

@@ -2038,6 +2038,11 @@ export interface components {
         AgainView: {
             /**
              * Format: double
+             * @description The air that both pressures are read against, Pa.
+             */
+            air_pa: number;
+            /**
+             * Format: double
              * @description Pa gauge.
              */
             at_least_pa: number;
@@ -2067,6 +2072,11 @@ export interface components {
             plates?: string[];
         };
         ArguedView: {
+            /**
+             * @description It rises too much, or goes on rising: where that comes from is asked, and the first of what is next leads on.
+             *     While the rule's time runs it is left alone.
+             */
+            is_asked: boolean;
             /** @description What settles most per minute first. */
             next: components["schemas"]["ActionView"][];
             overlays: components["schemas"]["OverlayView"][];
@@ -2190,6 +2200,13 @@ export interface components {
             pa: number;
             /** @description Code of the procedure. */
             procedure: string;
+        };
+        /** @description Plans that are ready to be opened, one for each procedure. */
+        BeginsView: {
+            /** @description The decay, while the pump runs. */
+            decays: components["schemas"]["TestInput"][];
+            /** @description The first hold, while nothing was tested here. */
+            holds: components["schemas"]["TestInput"][];
         };
         /**
          * @description What stands on the far side of a shut valve.
@@ -2507,6 +2524,8 @@ export interface components {
         };
         CircuitView: {
             allowed_states: components["schemas"]["NamedView"][];
+            /** @description Plans that are ready to be opened. */
+            begins: components["schemas"]["BeginsView"];
             /** @description What it is was written down wrong, and what it is since. */
             corrections: components["schemas"]["StruckView"][];
             /** @description What earlier visits left open, in words. */
@@ -3942,14 +3961,16 @@ export interface components {
         Meta: {
             behinds: components["schemas"]["NamedView"][];
             choices: components["schemas"]["Choices"];
+            /** @description Taps that decide, and can be undone for a moment. */
+            deciding: components["schemas"]["NamedView"][];
             engine_version: string;
             job_kinds: components["schemas"]["NamedView"][];
             joint_kinds: components["schemas"]["NamedView"][];
             methods: components["schemas"]["MethodView"][];
             procedures: components["schemas"]["SchoolView"][];
             refrigerants: components["schemas"]["RefrigerantView"][];
-            /** @description Simulated gauges may be listened to: in the demo, or where it was asked for. */
-            simulated_gauges: boolean;
+            /** @description Kinds of test whose simulated gauges may be listened to: in the demo, or where it was asked for. */
+            simulated_gauges: components["schemas"]["Kind"][];
             sites: components["schemas"]["SiteView"][];
             states: components["schemas"]["NamedView"][];
             /** @description Usual torques of flare nuts. */
@@ -3961,6 +3982,11 @@ export interface components {
              */
             undo_ms: number;
             units: components["schemas"]["UnitView"][];
+            /**
+             * Format: double
+             * @description Share of the absolute pressure that a hold may lose where nobody gave a limit.
+             */
+            usual_drop: number;
             /**
              * Format: double
              * @description Largest.
@@ -4372,7 +4398,7 @@ export interface components {
              */
             source?: string | null;
             /**
-             * @description Pulls of an evacuation.
+             * @description The pulls of an evacuation, with what breaks them.
              * @default []
              */
             stages?: components["schemas"]["PullStage"][];
@@ -4390,6 +4416,11 @@ export interface components {
              * @default null
              */
             switch_pa?: number | null;
+            /**
+             * @description What each pull of an evacuation goes down to, Pa absolute; between two the vacuum is broken with nitrogen.
+             * @default []
+             */
+            targets_pa?: number[];
             /**
              * Format: double
              * @description Test pressure, Pa gauge (holds).
@@ -4598,11 +4629,6 @@ export interface components {
              */
             source?: string | null;
             /**
-             * @description Pulls of an evacuation.
-             * @default []
-             */
-            stages?: components["schemas"]["PullStage"][];
-            /**
              * Format: double
              * @description Decay: highest level at isolation, Pa.
              * @default null
@@ -4616,6 +4642,11 @@ export interface components {
              * @default null
              */
             switch_pa?: number | null;
+            /**
+             * @description What each pull of an evacuation goes down to, Pa absolute; between two the vacuum is broken with nitrogen.
+             * @default []
+             */
+            targets_pa?: number[];
             /**
              * Format: double
              * @description Test pressure, Pa gauge (holds).
@@ -5913,6 +5944,11 @@ export interface components {
             ratings: components["schemas"]["RatingView"][];
             /** @description Sections gas reaches from here. */
             reached: string[];
+            /**
+             * Format: double
+             * @description A test above this needs a procedure of its own, Pa gauge.
+             */
+            strength_above_pa?: number | null;
             /** Format: double */
             volume_high_l: number;
             volume_is_measured: boolean;
@@ -6532,6 +6568,8 @@ export interface components {
         };
         TestView: {
             argued?: components["schemas"]["ArguedView"] | null;
+            /** @description It counts from a valve that nobody has said to be shut. */
+            asks_isolation: boolean;
             /** Format: int32 */
             attempt: number;
             before_shut?: components["schemas"]["BeforeShutView"] | null;
@@ -6705,6 +6743,11 @@ export interface components {
             label: string;
             /** Format: double */
             offset: number;
+            /**
+             * Format: double
+             * @description What a gauge or probe in it usually resolves.
+             */
+            usual_step: number;
         };
         /** @description The same, as the page shows it. */
         UntestedView: {

@@ -11,7 +11,7 @@ import { choice, text as typed, value } from "../form/schema";
 import { Fault, Field, Grid, Named } from "../look/parts";
 import { Way } from "../look/Way";
 import { useUnits } from "../units/units";
-import { firstHold } from "./circuit/hold/firstHold";
+import { begun } from "./circuit/plan";
 import {
   RefrigerantFields,
   takenFields,
@@ -76,13 +76,16 @@ export function QuickStart() {
     const id = made.circuit_ids[0] ?? "";
     const circuit = await told(
       client.GET("/api/circuits/{id}", {
-        params: { path: { id }, query: { pressure: chosen.pressure } },
+        params: { path: { id }, query: chosen },
       }),
     );
+    const hold = begun(meta, "pressure-hold", circuit.begins.holds);
     // Where something must come before the first gas, the page of the circuit says so.
-    const test = await writes
-      .test(id, { pressure: chosen.pressure })(firstHold(circuit, units))
-      .catch(() => null);
+    const test =
+      hold &&
+      (await writes
+        .test(id, { pressure: chosen.pressure })(hold)
+        .catch(() => null));
     return test
       ? `/circuits/${id}?stage=hold&test=${test.id}`
       : `/circuits/${id}`;

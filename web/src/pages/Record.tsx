@@ -178,11 +178,10 @@ export function Signature({
 
 /** Sources still standing, in a line each. */
 function standing(t: Schemas["TestView"]): string[] {
-  const rises = t.verdict.outcome === "fails" || t.verdict.decay?.rising;
   return (t.argued?.sources ?? [])
     .filter(
       (s) =>
-        rises &&
+        t.argued?.is_asked &&
         s.code !== "still" &&
         ["likely", "possible"].includes(s.standing),
     )

@@ -35,6 +35,8 @@ export interface Units {
   /** Label of a difference: psi, not psig. */
   deltaLabel: (kind: Kind) => string;
   unit: (code: string) => Schemas["UnitView"] | undefined;
+  /** What a gauge or probe in a unit usually resolves. */
+  usualStep: (code: Unit) => number;
   /** Pa in so many of a unit of the server’s table. */
   pascal: (value: number, code: string) => number;
 }
@@ -89,6 +91,7 @@ export function UnitsProvider({
       meta,
       chosen,
       unit,
+      usualStep: (code) => unit(code)?.usual_step ?? NaN,
       pascal: (value, code) => value * (unit(code)?.factor ?? NaN),
       choose: (kind, code) => {
         const next = { ...chosen, [kind]: code };

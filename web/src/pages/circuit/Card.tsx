@@ -105,10 +105,7 @@ interface Way {
 
 /** What settles most where something stands open; nothing while the rule's time runs, for then it is left alone. */
 export function nextAction(test: Schemas["TestView"] | undefined) {
-  const v = test?.verdict;
-  return v?.outcome === "fails" || v?.decay?.rising
-    ? test?.argued?.next[0]
-    : undefined;
+  return test?.argued?.is_asked ? test.argued.next[0] : undefined;
 }
 
 /** The way on from the stage and the test that are shown; none: one is there. */

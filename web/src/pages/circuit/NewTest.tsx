@@ -180,14 +180,7 @@ export default function NewTest({
             }
           : null,
       part: isRig ? said.part : null,
-      stages: isPull
-        ? targets.map((target_pa, i) => ({
-            target_pa,
-            break_pa:
-              i + 1 < targets.length ? units.pascal(16.7, "psia") : null,
-            dwell_s: i + 1 < targets.length ? 300 : 0,
-          }))
-        : [],
+      targets_pa: isPull ? targets : [],
       evacuated_s: si.evacuated_s,
       ...(isDecay && {
         level_pa: si.level_pa,
@@ -214,7 +207,7 @@ export default function NewTest({
         name: "Coldest place",
         quantity: "temperature",
         unit: units.chosen.temperature,
-        resolution: 0.1,
+        resolution: units.usualStep(units.chosen.temperature),
         position: "indoor",
       });
     save.mutate(
@@ -246,9 +239,9 @@ export default function NewTest({
         save={save}
         entry={entry}
         also={{
-          "stages.0": "targets",
-          "stages.1": "targets",
-          "stages.2": "targets",
+          "targets_pa.0": "targets",
+          "targets_pa.1": "targets",
+          "targets_pa.2": "targets",
         }}
         onSubmit={submit}
       >

@@ -83,9 +83,6 @@ const Acts = styled.div`
   }
 `;
 
-/** Kinds of test there is a simulated gauge for. */
-const SIMULATED = ["pressure-hold", "vacuum-decay", "pull-down", "rig-check"];
-
 function planWords(
   test: Schemas["TestView"],
   units: ReturnType<typeof useUnits>,
@@ -236,7 +233,7 @@ export function TestPanel({
             <Suspense fallback={null}>
               <Paste test={test} />
             </Suspense>
-            {units.meta.simulated_gauges && SIMULATED.includes(test.kind) && (
+            {units.meta.simulated_gauges.includes(test.kind) && (
               <Button onPress={() => listen.mutate(!test.is_live)}>
                 <Radio size={19} aria-hidden />
                 {test.is_live

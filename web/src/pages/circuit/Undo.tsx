@@ -27,15 +27,19 @@ interface Tap {
 }
 
 /** The last tap that decides, while it can be undone. */
-function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
+function useTap(
+  test: Schemas["TestView"],
+  { undo_ms, deciding }: Schemas["Meta"],
+): Tap | undefined {
   const waiting = useWaiting(test.id);
   const now = useNow();
   // What was said before this page was opened is struck out with a reason instead.
   const [opened] = useState(() => nowHere());
-  const decides = ["supply_isolated", "isolated"];
+  const titleOf = (kind: string) =>
+    deciding.find((d) => d.code === kind)?.title;
   const taps: Tap[] = [
     ...waiting.flatMap((w) =>
-      "kind" in w && decides.includes(w.kind)
+      "kind" in w && titleOf(w.kind)
         ? [
             {
               id: w.id,
@@ -47,7 +51,7 @@ function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
         : [],
     ),
     ...test.events
-      .filter((e) => decides.includes(e.kind))
+      .filter((e) => titleOf(e.kind))
       .map((e) => ({
         id: e.id,
         text: e.kind,
@@ -56,7 +60,7 @@ function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
       })),
   ].map((t) => ({
     ...t,
-    text: t.text === "isolated" ? "Isolated" : "Supply shut",
+    text: titleOf(t.text) ?? t.text,
   }));
   if (test.end_id != null && test.ended_ms != null)
     taps.push({
@@ -73,8 +77,8 @@ function useTap(test: Schemas["TestView"], undo_ms: number): Tap | undefined {
 /** A tap that decides (supply shut, isolated, end) can be undone for ten seconds; later it is struck out with a
  * reason. */
 export function Undo({ test }: { test: Schemas["TestView"] }) {
-  const { undo_ms } = useUnits().meta;
-  const tap = useTap(test, undo_ms);
+  const { meta } = useUnits();
+  const tap = useTap(test, meta);
   const now = useNow();
   const strike = useWrite(writes.void(test.circuit_id));
   if (!tap || test.is_signed) return null;
@@ -86,7 +90,8 @@ export function Undo({ test }: { test: Schemas["TestView"] }) {
     <Box role="status" aria-label="Undo">
       <b>{tap.text}</b>
       <Button isDisabled={strike.isPending} onPress={undo}>
-        Undo ({Math.max(1, Math.ceil((undo_ms - (now - tap.at_ms)) / 1000))})
+        Undo (
+        {Math.max(1, Math.ceil((meta.undo_ms - (now - tap.at_ms)) / 1000))})
       </Button>
     </Box>
   );

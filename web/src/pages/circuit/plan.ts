@@ -51,6 +51,16 @@ export function schoolsOf(meta: Schemas["Meta"], kind: Schemas["Kind"]) {
   };
 }
 
+/** Of the plans that are ready, the one of the procedure that a plan begins with. */
+export function begun(
+  meta: Schemas["Meta"],
+  kind: Schemas["Kind"],
+  ready: Schemas["TestInput"][],
+) {
+  const { first } = schoolsOf(meta, kind);
+  return ready.find((t) => t.plan.school === first?.code);
+}
+
 /** What a procedure is worth, under its name. */
 export const worth = (school: School | undefined) =>
   school

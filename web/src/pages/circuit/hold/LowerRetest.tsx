@@ -15,8 +15,8 @@ export function LowerRetest({
   const found = again?.at_least_pa ?? 0;
   const { data } = useBench(
     "retest",
-    found > 0 && planned !== null
-      ? { found_pa: found, again_pa: planned, air_pa: 101_325 }
+    again && found > 0 && planned !== null
+      ? { found_pa: found, again_pa: planned, air_pa: again.air_pa }
       : null,
     bench.retest,
   );

@@ -9,7 +9,6 @@ import { Pick } from "../../../look/Pick";
 import { trimmed, useUnits } from "../../../units/units";
 import { Enough } from "../../bench/Enough";
 import { Nitrogen } from "../../bench/Nitrogen";
-import { STEPS } from "./firstHold";
 import { Import } from "../file/Import";
 import { InUse } from "../kit/InUse";
 import { Big, Closed, Form, schoolsOf, worth } from "../plan";
@@ -65,7 +64,7 @@ export default function PlanHold({
   const entry = useEntry(FIELDS, {
     section: under,
     school: first?.code ?? "own",
-    resolution: STEPS[units.chosen.pressure] ?? "0.1",
+    resolution: String(units.usualStep(units.chosen.pressure)),
     ...begin(first?.code ?? "", under),
   });
   const { field, text, si } = entry;
@@ -97,9 +96,9 @@ export default function PlanHold({
     });
   };
   const isAbove =
-    ceiling !== null &&
+    here?.strength_above_pa != null &&
     si.test_pa !== null &&
-    si.test_pa > ceiling * 1.0001 &&
+    si.test_pa > here.strength_above_pa &&
     (entry.typed("test_pa") ?? 0) > 0;
   const volume: [number, number] = [
     circuit.volume_l ?? here?.volume_low_l ?? units.meta.usual_volume_low_l,
@@ -113,7 +112,7 @@ export default function PlanHold({
         entry={entry}
         also={{ over_s: "drop_pa", channels: "name1", name: "name1" }}
         onSubmit={() =>
-          save.mutate(holdOf(entry, units.chosen, isAbove, also), {
+          save.mutate(holdOf(entry, units, isAbove, also), {
             onSuccess: (made) => onMade(made.id),
           })
         }
@@ -162,7 +161,7 @@ export default function PlanHold({
           <Field {...field("planned_s")} />
           <Field
             {...field("drop_pa")}
-            hint="empty: 0.3 % of absolute pressure"
+            hint={`empty: ${trimmed(100 * units.meta.usual_drop)} % of absolute pressure`}
           />
           <Field {...field("source")} placeholder="maker’s page, code, habit" />
         </Grid>

@@ -6,7 +6,6 @@ import { amount, choice, delta, text, value } from "../../../form/schema";
 import { Button, Field, Grid } from "../../../look/parts";
 import { Pick } from "../../../look/Pick";
 import { trimmed, useUnits } from "../../../units/units";
-import { STEPS } from "./firstHold";
 import { Form } from "../plan";
 
 /** Not a section of the survey. */
@@ -37,7 +36,7 @@ export default function PlanLeakBy({
   const sections = circuit.survey.sections;
   const entry = useEntry(FIELDS, {
     section: (sections.find((s) => s.is_tested) ?? sections[0])?.name ?? "",
-    resolution: STEPS[units.chosen.pressure] ?? "0.1",
+    resolution: String(units.usualStep(units.chosen.pressure)),
   });
   const { field, text, si } = entry;
   const save = useWrite(
@@ -63,7 +62,7 @@ export default function PlanLeakBy({
       name,
       quantity: "temperature",
       unit: units.chosen.temperature,
-      resolution: 0.1,
+      resolution: units.usualStep(units.chosen.temperature),
       position,
     });
     const temperatures = {

@@ -1,7 +1,7 @@
 import type { Schemas } from "../../../api/client";
 import type { Entry } from "../../../form/entry";
 import { amount, choice, delta, text, value } from "../../../form/schema";
-import type { Chosen } from "../../../units/units";
+import type { Units } from "../../../units/units";
 import type { Sits } from "../sits";
 
 /** Where a temperature probe may be. */
@@ -85,11 +85,12 @@ export const probesOf = (e: HoldEntry) =>
 /** The hold as it is asked for; `isAbove`: the test pressure is over a plate. */
 export function holdOf(
   e: HoldEntry,
-  chosen: Chosen,
+  units: Units,
   isAbove: boolean,
   also: string[],
 ): Schemas["TestInput"] {
   const { text, si } = e;
+  const { chosen } = units;
   const probes = probesOf(e);
   const gauge = (
     name: string,
@@ -108,7 +109,7 @@ export function holdOf(
     name: "Barometer",
     quantity: "barometric_pressure",
     unit: "hPa",
-    resolution: 0.1,
+    resolution: units.usualStep("hPa"),
   };
   return {
     kind: "pressure-hold",
@@ -159,7 +160,7 @@ export function holdOf(
         name: text[p.name],
         quantity: "temperature",
         unit: chosen.temperature,
-        resolution: 0.1,
+        resolution: units.usualStep(chosen.temperature),
         position: text[p.place],
         volume_share: si[p.share],
       })),

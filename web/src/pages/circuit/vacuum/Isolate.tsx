@@ -16,14 +16,7 @@ const Box = styled(Prompt)`
 /** A decay counts from the moment the valve is shut: asked once, in plain sight. */
 export function Isolate({ test }: { test: Schemas["TestView"] }) {
   const [isAsking, setAsking] = useState(false);
-  if (
-    test.kind !== "vacuum-decay" ||
-    !test.verdict.reasons.some(
-      (r) => r === "awaits_isolation" || r === "too_few_readings",
-    ) ||
-    test.events.some((e) => e.kind === "isolated")
-  )
-    return null;
+  if (!test.asks_isolation) return null;
   const mark = (at_ms: number | null) =>
     keepEvent({ test: test.id, kind: "isolated", at_ms });
   return (
