@@ -18,7 +18,8 @@ function kept(): Plugin {
     apply: "build",
     generateBundle(_, bundle) {
       const files = Object.keys(bundle)
-        .filter((f) => f.startsWith("assets/"))
+        // The pictures of the handbook are looked at with the network, or not.
+        .filter((f) => f.startsWith("assets/") && !f.endsWith(".png"))
         .map((f) => `/${f}`);
       const list = ["/", "/icon.svg", "/manifest.webmanifest", ...files];
       const index = bundle["index.html"];

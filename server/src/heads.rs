@@ -11,6 +11,12 @@ use std::sync::Mutex;
 /// Name of the file.
 const FILE: &str = "heads.log";
 
+/// Whether a file holds what was noted, now or before a key was renewed.
+#[must_use]
+pub fn is_of_heads(name: &str) -> bool {
+    name.starts_with(FILE)
+}
+
 /// A place in a log, and the hash of the entry that stands there.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Head {

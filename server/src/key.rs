@@ -8,6 +8,12 @@ use std::path::Path;
 /// Name of the file with the secret, 32 bytes.
 const FILE: &str = "record.key";
 
+/// Whether a file holds the key, or an earlier one.
+#[must_use]
+pub fn is_of_key(name: &str) -> bool {
+    name.starts_with(FILE)
+}
+
 /// Writes a file that is new and that nobody else may read.
 ///
 /// # Errors

@@ -6,9 +6,11 @@
 
 pub mod analyse;
 pub mod app;
+pub mod backup;
 mod body;
 mod connections;
 pub mod demo;
+pub mod doctor;
 mod drills;
 mod error;
 mod feed;

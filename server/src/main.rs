@@ -3,11 +3,12 @@
 
 use clap::{Parser, Subcommand};
 use ruhe_job::people::{PersonInput, Role};
+use ruhe_server::backup::{self, Timetable, must_hold_one};
+use ruhe_server::doctor::{Patient, doctor};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
     AppState, Drills, PersonChange, Reach, Said, analyse, demo, record, serve, specification, tls,
 };
-use ruhe_store::Store;
 use std::net::SocketAddr;
 use std::path::PathBuf;
 use std::process::ExitCode;
@@ -33,6 +34,13 @@ enum Command {
         /// Where the database lives.
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
+        /// Copy the data folder into this one each day; copies are kept by age: a fortnight all, a quarter of a year
+        /// one a week, then one a month.
+        #[arg(long)]
+        backups: Option<PathBuf>,
+        /// Hours between two copies.
+        #[arg(long, default_value_t = 24, value_parser = clap::value_parser!(u32).range(1..=720))]
+        backup_hours: u32,
         /// Offer simulated gauges; every record says where one was used.
         #[arg(long)]
         simulated_gauges: bool,
@@ -59,11 +67,29 @@ enum Command {
         #[arg(long)]
         json: bool,
     },
-    /// Copy the database to a file while Ruhe runs.
+    /// Copy the data folder into a new folder within FOLDER, keys and all, while Ruhe runs, and look through the copy.
     Backup {
-        file: PathBuf,
+        folder: PathBuf,
         #[arg(long, default_value = "ruhe-data")]
         data: PathBuf,
+    },
+    /// Put a copy back as a data folder that is not there yet, after it was looked through.
+    Restore {
+        copy: PathBuf,
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
+    },
+    /// Say what is wrong with data folder, disk, database, clock, key, certificate, address, copies, and how it is
+    /// mended. It changes nothing. 0: nothing is wrong; 1: something is.
+    Doctor {
+        #[arg(long, default_value = "ruhe-data")]
+        data: PathBuf,
+        /// Where Ruhe should listen.
+        #[arg(long, default_value = "127.0.0.1:7420")]
+        bind: Vec<SocketAddr>,
+        /// Where copies are put.
+        #[arg(long)]
+        backups: Option<PathBuf>,
     },
     /// Check a whole record, or with --data everything that is kept. 0: whole, equal, and signed by the key you
     /// named; 3: judged otherwise by this version; 4: changed; 5: whole, signed by a key you did not name; 6: whole,
@@ -158,6 +184,10 @@ fn role(text: &str) -> Result<Role, String> {
     })
 }
 
+fn now_ms() -> i64 {
+    jiff::Timestamp::now().as_millisecond()
+}
+
 /// One line on standard output. Whoever read it may have gone (`ruhe demo | head -1`): that must not stop a server.
 fn say(line: &str) {
     use std::io::Write as _;
@@ -186,12 +216,37 @@ fn run(command: Command) -> Result<ExitCode, String> {
         Command::Analyse { path, json } => {
             say(&analyse::analyse(&path, json).map_err(|e| text(&e))?)
         }
-        Command::Backup { file, data } => {
-            must_hold_one(&data)?;
-            Store::open(&data)
-                .and_then(|s| s.backup(&file))
-                .map_err(|e| text(&e))?;
-            say(&format!("copied to {}", file.display()));
+        Command::Backup { folder, data } => {
+            let copy = backup::back_up(&data, &folder, now_ms())?;
+            say(&format!("copied to {}, and looked through", copy.display()));
+        }
+        Command::Restore { copy, data } => {
+            backup::restore(&copy, &data)?;
+            say(&format!(
+                "{} is put back as {}, and looked through",
+                copy.display(),
+                data.display()
+            ));
+        }
+        Command::Doctor {
+            data,
+            bind,
+            backups,
+        } => {
+            let looked = doctor(&Patient {
+                data,
+                binds: bind,
+                backups,
+            });
+            for l in &looked {
+                match &l.mend {
+                    None => say(&format!("well:  {}", l.is)),
+                    Some(mend) => say(&format!("wrong: {}\n       {mend}", l.is)),
+                }
+            }
+            if looked.iter().any(|l| l.mend.is_some()) {
+                return Ok(ExitCode::from(1));
+            }
         }
         Command::Verify {
             record,
@@ -226,7 +281,7 @@ fn run(command: Command) -> Result<ExitCode, String> {
                 url: server.trim_end_matches('/').into(),
                 token,
                 truth,
-                start_ms: jiff::Timestamp::now().as_millisecond(),
+                start_ms: now_ms(),
                 sources,
                 root,
             };
@@ -252,24 +307,24 @@ fn run(command: Command) -> Result<ExitCode, String> {
         Command::Serve {
             at,
             data,
+            backups,
+            backup_hours,
             simulated_gauges,
-        } => listen(data, at, false, simulated_gauges)?,
+        } => {
+            let timetable = backups.map(|into| Timetable {
+                into,
+                every_ms: i64::from(backup_hours) * 3_600_000,
+            });
+            listen(data, at, timetable, false, simulated_gauges)?;
+        }
         Command::Demo { at, data } => {
             let dir = data.unwrap_or_else(|| {
                 std::env::temp_dir().join(format!("ruhe-demo-{}", std::process::id()))
             });
-            listen(dir, at, true, true)?;
+            listen(dir, at, None, true, true)?;
         }
     }
     Ok(ExitCode::SUCCESS)
-}
-
-/// A folder without a database is a slip of the pen: none is made.
-fn must_hold_one(data: &std::path::Path) -> Result<(), String> {
-    if data.join("ruhe.sqlite").exists() {
-        return Ok(());
-    }
-    Err(format!("there is no database in {}", data.display()))
 }
 
 /// Checks everything that is kept in a data folder: 0 as it was kept, 4 not.
@@ -369,11 +424,21 @@ fn people(what: PeopleCommand, data: &std::path::Path) -> Result<(), String> {
     Ok(())
 }
 
-fn listen(data: PathBuf, at: At, with_demo: bool, simulated: bool) -> Result<(), String> {
+fn listen(
+    data: PathBuf,
+    at: At,
+    timetable: Option<Timetable>,
+    with_demo: bool,
+    simulated: bool,
+) -> Result<(), String> {
     actix_web::rt::System::new().block_on(async move {
         let state = AppState::open_folder(&data)?.with_simulated_gauges(simulated);
         if with_demo {
             demo::fill(&state).map_err(|e| e.to_string())?;
+        }
+        if let Some(timetable) = timetable {
+            let data = data.clone();
+            std::thread::spawn(move || timetable.keep_forever(&data));
         }
         let reach = Reach {
             binds: at.bind,

@@ -47,6 +47,7 @@ const ROOT_DAYS: i64 = 3_650;
 
 /// The root as it is offered to other devices.
 pub const ROOT_FILE: &str = "ruhe-root.crt";
+const KEY_FILE: &str = "ruhe-root.key";
 
 /// What is needed to listen with TLS.
 pub struct Tls {
@@ -119,6 +120,21 @@ fn must_be_valid(der: &[u8], file: &Path, mend: &str) -> Result<Vec<u8>, String>
         ));
     }
     Ok(c.public_key().raw.to_vec())
+}
+
+/// Ruhe's own root, as it lies in a data folder: until when it is valid, or why not. `None`: there is none.
+#[must_use]
+pub fn root_of(data: &Path) -> Option<Result<String, String>> {
+    let file = data.join("tls").join(ROOT_FILE);
+    file.exists().then(|| {
+        read_secret(&data.join("tls").join(KEY_FILE))?;
+        let pem = std::fs::read(&file).map_err(told(&file))?;
+        let der = CertificateDer::from_pem_slice(&pem)
+            .map_err(|e| format!("{}: it is no certificate ({e})", file.display()))?;
+        must_be_valid(&der, &file, "it has run out")?;
+        let (_, c) = X509Certificate::from_der(&der).map_err(|e| text(&e))?;
+        Ok(c.validity().not_after.to_string())
+    })
 }
 
 /// A certificate of one's own: the chain and its key in PEM.
@@ -248,7 +264,7 @@ pub fn made(data: &Path, names: &[String]) -> Result<Tls, String> {
     }
     let dir = data.join("tls");
     ruhe_store::folder_for_the_owner_alone(&dir).map_err(told(&dir))?;
-    let (root_file, key_file) = (dir.join(ROOT_FILE), dir.join("ruhe-root.key"));
+    let (root_file, key_file) = (dir.join(ROOT_FILE), dir.join(KEY_FILE));
     if !key_file.exists() {
         let key = KeyPair::generate().map_err(|e| text(&e))?;
         let root = root_params(&key)?.self_signed(&key).map_err(|e| text(&e))?;

@@ -8,6 +8,7 @@
 mod gauges;
 mod index;
 mod logs;
+mod peek;
 mod people;
 mod readings;
 pub mod rows;
@@ -21,6 +22,7 @@ use diesel_migrations::{EmbeddedMigrations, embed_migrations};
 use std::path::Path;
 
 pub use index::Wanted;
+pub use peek::{Peek, Shape, peek};
 pub use readings::Stored;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();

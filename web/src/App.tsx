@@ -16,6 +16,8 @@ const Scale = lazy(() => import("./pages/Scale"));
 const Bench = lazy(() => import("./pages/bench/Bench"));
 const Drills = lazy(() => import("./pages/drills/Drills"));
 const Debrief = lazy(() => import("./pages/drills/Debrief"));
+const About = lazy(() => import("./pages/About"));
+const Handbook = lazy(() => import("./pages/handbook/Handbook"));
 const Kit = lazy(() => import("./pages/kit/Kit"));
 const Procedures = lazy(() => import("./pages/Procedures"));
 const People = lazy(() => import("./pages/people/People"));
@@ -78,6 +80,8 @@ function Rooms() {
           <Route path="/circuits/:id/glance" element={<Glance />} />
           <Route path="/circuits/:id/scale" element={<Scale />} />
           <Route path="/bench" element={<Bench />} />
+          <Route path="/about" element={<About />} />
+          <Route path="/handbook" element={<Handbook />} />
           <Route path="/kit" element={<Kit />} />
           <Route path="/people" element={<People />} />
           {/* Whoever is in already has nothing to pair. */}

@@ -4,6 +4,7 @@
 mod corrected;
 mod decay_live;
 mod drills;
+mod handbook;
 mod hold_by_hand;
 mod import;
 mod inside;

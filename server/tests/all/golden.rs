@@ -159,14 +159,15 @@ fn write() {
     let record = ruhe.record(&signed);
     drop(ruhe);
     let copy = tempfile::tempdir().unwrap();
-    let whole = copy.path().join("ruhe.sqlite");
     let told = command(&[
         "backup",
-        whole.to_str().unwrap(),
+        copy.path().to_str().unwrap(),
         "--data",
         dir.path().to_str().unwrap(),
     ]);
     assert!(told.status.success());
+    let made = std::fs::read_dir(copy.path()).unwrap().next().unwrap();
+    let whole = made.unwrap().path().join("ruhe.sqlite");
     let demo = tempfile::tempdir().unwrap();
     drop(Demo::start(demo.path()));
     let lines: Vec<Derived> =

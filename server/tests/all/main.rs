@@ -3,6 +3,7 @@
 
 mod analyse;
 mod api;
+mod backup;
 mod bench;
 mod bounds;
 mod cases;
@@ -20,8 +21,10 @@ mod gate;
 mod golden;
 mod halves;
 mod kit;
+mod licences;
 mod log;
 mod newer;
+mod odd;
 mod people;
 mod pocket;
 mod pressure;

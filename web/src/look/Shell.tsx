@@ -173,7 +173,11 @@ const THEME_NAMES: Record<Theme, string> = {
 
 function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
   const { label } = useUnits();
-  const [isOpen, setOpen] = useState(false);
+  const { pathname } = useLocation();
+  // Where it was opened: going somewhere else closes it.
+  const [openAt, setOpenAt] = useState<string | null>(null);
+  const isOpen = openAt === pathname;
+  const setOpen = (open: boolean) => setOpenAt(open ? pathname : null);
   const [hasKeys, setHasKeys] = useState(areKeysOn);
   const hasChime = useChime();
   useKey("u", () => setOpen(true));
@@ -218,6 +222,8 @@ function UnitsMenu({ isWide = false }: { isWide?: boolean }) {
                 </div>
               ))}
             </Keys>
+            <Link to="/handbook">Handbook</Link>
+            {drill === null && <Link to="/about">About Ruhe</Link>}
           </Stack>
         </Dialog>
       </Sheet>

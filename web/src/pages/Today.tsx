@@ -12,9 +12,10 @@ import { LooksOn } from "../look/LooksOn";
 import { useNow } from "../look/now";
 import { HiddenText, Mono, Tag } from "../look/parts";
 import { Word } from "../look/verdict";
-import { atClock, span, onDate } from "../units/units";
+import { atClock, span, onDate, useUnits } from "../units/units";
 
 const Find = lazy(() => import("./today/Find"));
+const Greeting = lazy(() => import("./today/Greeting"));
 
 const Page = styled.div`
   max-width: 1240px;
@@ -300,6 +301,7 @@ export function Today() {
 
 function All() {
   const mayWork = useMay("work");
+  const { meta } = useUnits();
   const { data, error } = useToday();
   const now = useNow();
   return (
@@ -325,6 +327,11 @@ function All() {
             rating plates first: they decide how much nitrogen may go in.
           </p>
         </Empty>
+      )}
+      {data && !data.length && !meta.sites.length && (
+        <Suspense fallback={null}>
+          <Greeting mayWork={mayWork} />
+        </Suspense>
       )}
       <ul>
         {data?.map((r) => (

@@ -1,3 +1,4 @@
+import { Link } from "react-router";
 import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../api/client";
@@ -30,6 +31,10 @@ const Evidence = styled.ul`
   display: grid;
   gap: 7px;
   font-size: var(--t-note);
+`;
+const HowTo = styled(Link)`
+  display: inline-block;
+  padding: 12px 0;
 `;
 const Cautions = styled.section`
   border-top: 1px solid var(--line);
@@ -118,6 +123,7 @@ export function Why({
           )}
         />
       </Cautions>
+      <HowTo to={`/handbook#${stage.code}`}>How this stage goes</HowTo>
     </Reasons>
   );
 }
