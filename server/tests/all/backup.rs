@@ -39,17 +39,19 @@ fn a_copy_made_at_work_is_put_back_elsewhere_and_goes_on() {
     let ruhe = Ruhe::start(&house);
     let circuit = ruhe.job("bench_component");
     let (test, p, _) = ruhe.hold(&circuit);
+    let done = AtomicBool::new(false);
     let (copy, acknowledged) = std::thread::scope(|s| {
-        let done = AtomicBool::new(false);
         let writer = s.spawn({
-            let (ruhe, test, p, done) = (&ruhe, &test, &p, &done);
+            let (url, client) = (ruhe.url.clone(), ruhe.client.clone());
+            let (test, p, done) = (&test, &p, &done);
             move || {
                 let mut n = 0;
                 while !done.load(Ordering::Relaxed) {
                     let reading = json!({"id": format!("r{n}"), "channel_id": p, "typed": "300.1",
                         "client_ms": now_ms()});
-                    let path = format!("/api/tests/{test}/readings");
-                    let r = ruhe.post(&path, &json!({"readings": [reading]}));
+                    let path = format!("{url}/api/tests/{test}/readings");
+                    let body = json!({"readings": [reading]});
+                    let r = client.post(path).json(&body).send().unwrap();
                     assert_eq!(r.status(), 201);
                     n += 1;
                 }
