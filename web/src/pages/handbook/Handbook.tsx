@@ -27,6 +27,15 @@ const Columns = styled.div`
     scroll-margin-top: 80px;
     padding-bottom: 26px;
   }
+  h2 {
+    font-size: var(--t-head);
+    border-top: 2px solid var(--ink);
+    padding-top: 10px;
+  }
+  h3 {
+    font-size: 1rem;
+    margin-bottom: 4px;
+  }
   li {
     margin: 0 0 8px 1.2em;
     list-style: disc;

@@ -27,7 +27,7 @@ export const LEAVES: Leaf[] = [
       {
         title: "Begin",
         lines: [
-          "Press New job on Today. Site, kind of job, refrigerant and the lowest figure on any plate are enough to press up. Fill in everything asks for the rest at once; it can also be said later.",
+          "Press “New job” on Today. Site, kind of job, refrigerant and the lowest figure on any plate are enough to press up. “Fill in everything” asks for the rest at once; it can also be said later.",
           "Units are chosen once, at the top right. A reading stays as it was typed, in the unit of its gauge.",
           "Everything is saved as it is entered. There is no button for it.",
         ],
@@ -36,7 +36,7 @@ export const LEAVES: Leaf[] = [
         title: "Where to go next",
         lines: [
           "The stages of the job stand in a row. The large button on the card leads to what is next.",
-          "The line What is inside says what each section may hold, and at what pressure. If it is wrong, read a gauge and enter it there. Dangerous steps ask this line, not a tick.",
+          "The line of what is inside says what each section may hold, and at what pressure. If it is wrong, read a gauge and enter it there. Dangerous steps ask this line, not a tick.",
         ],
       },
       {
