@@ -1,6 +1,6 @@
 //! Copies of a data folder while Ruhe runs, the way back, and what the doctor says.
 
-use crate::support::{Ruhe, command, hold_body, key_of, now_ms, verified};
+use crate::support::{Ruhe, Stop, command, hold_body, key_of, now_ms, verified};
 use ruhe_server::backup::{copies, to_drop};
 use serde_json::json;
 use std::path::{Path, PathBuf};
@@ -58,10 +58,11 @@ fn a_copy_made_at_work_is_put_back_elsewhere_and_goes_on() {
                 n
             }
         });
+        let stop = Stop(&done);
         std::thread::sleep(Duration::from_millis(300));
         let before = ruhe.get(&format!("/api/tests/{test}"))["reading_count"].as_u64();
         let copy = back_up(&house, &into);
-        done.store(true, Ordering::Relaxed);
+        drop(stop);
         assert!(writer.join().unwrap() > 5);
         (copy, before.unwrap())
     });

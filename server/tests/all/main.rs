@@ -27,6 +27,7 @@ mod newer;
 mod odd;
 mod people;
 mod pocket;
+mod power;
 mod pressure;
 mod pressure_refusals;
 mod refusals;

@@ -304,6 +304,15 @@ pub fn now_ms() -> i64 {
     .unwrap()
 }
 
+/// Lets the writers end, whatever happens to who watches them.
+pub struct Stop<'a>(pub &'a std::sync::atomic::AtomicBool);
+
+impl Drop for Stop<'_> {
+    fn drop(&mut self) {
+        self.0.store(true, std::sync::atomic::Ordering::Relaxed);
+    }
+}
+
 pub fn command(args: &[&str]) -> Output {
     Command::new(env!("CARGO_BIN_EXE_ruhe"))
         .args(args)
