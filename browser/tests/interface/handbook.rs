@@ -7,6 +7,7 @@ use serde_json::json;
 fn a_stage_leads_to_its_page_and_a_word_is_found() {
     on_page(true, (390, 844), |p| async move {
         p.open("/").await;
+        p.says("Right circuit, stage two").await;
         let circuit = p
             .js(
                 "return document.querySelector('a[href^=\"/circuits/\"]').getAttribute('href').split('?')[0]",

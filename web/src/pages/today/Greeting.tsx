@@ -14,7 +14,8 @@ const Ways = styled.ul`
   }
   li > a {
     display: block;
-    padding: 12px 0 6px;
+    padding: 16px 0 8px;
+    min-height: 48px;
     font-size: var(--t-lead);
     font-weight: 600;
   }
