@@ -11,7 +11,7 @@ export SOURCE_DATE_EPOCH
 # With the C library inside it runs on every Linux of that kind of machine, whatever its own is.
 flags="--remap-path-prefix=$PWD=. --remap-path-prefix=${CARGO_HOME:-$HOME/.cargo}=cargo"
 case $host in *-linux-*) flags="$flags -C target-feature=+crt-static" ;; esac
-RUSTFLAGS=$flags cargo build --release --locked --quiet --target "$host" -p ruhe-server
+RUSTFLAGS=$flags CARGO_PROFILE_RELEASE_STRIP=symbols cargo build --release --locked --quiet --target "$host" -p ruhe-server
 rm -rf dist
 mkdir -p dist
 cp "target/$host/release/ruhe" dist/ruhe

@@ -57,7 +57,6 @@ pub fn doctor(p: &Patient) -> Vec<Looked> {
     if p.data.join("ruhe.sqlite").exists() {
         out.push(space(&p.data));
         out.extend(database(&p.data));
-        out.push(secret(&p.data));
     } else {
         out.push(well("no database yet: the first start makes one"));
     }
@@ -162,16 +161,20 @@ fn database(data: &Path) -> Vec<Looked> {
         ),
         _ => well("the clock is not behind what was kept"),
     };
-    vec![shape, damage, clock]
+    vec![shape, damage, clock, secret(data, found.last_ms.is_some())]
 }
 
-fn secret(data: &Path) -> Looked {
+/// The key; before the first entry there need be none.
+fn secret(data: &Path, has_entries: bool) -> Looked {
+    if !has_entries && !key::is_there(data) {
+        return well("no key yet: the next start makes one");
+    }
     match key::load(data, false) {
         Ok(key) => well(format!(
             "entries are signed with the key {}",
             key.fingerprint()
         )),
-        Err(e) => ill(e, "see the message"),
+        Err(e) => ill("the key cannot be used", e),
     }
 }
 

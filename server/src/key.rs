@@ -14,6 +14,12 @@ pub fn is_of_key(name: &str) -> bool {
     name.starts_with(FILE)
 }
 
+/// Whether a data folder has a key.
+#[must_use]
+pub fn is_there(data: &Path) -> bool {
+    data.join(FILE).exists()
+}
+
 /// Writes a file that is new and that nobody else may read.
 ///
 /// # Errors

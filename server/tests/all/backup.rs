@@ -267,6 +267,11 @@ fn the_doctor_says_what_is_wrong_and_how_to_mend_it() {
     let (code, told) = doctor(&[]);
     assert!(code == Some(1) && told.contains("chmod 700"), "{told}");
     std::fs::set_permissions(&house, std::fs::Permissions::from_mode(0o700)).unwrap();
+    let (key, aside) = (house.join("record.key"), dir.path().join("aside"));
+    std::fs::rename(&key, &aside).unwrap();
+    let (code, told) = doctor(&[]);
+    assert!(code == Some(1) && told.contains("ruhe renew-key"), "{told}");
+    std::fs::rename(&aside, &key).unwrap();
     let db = house.join("ruhe.sqlite");
     let mut bytes = std::fs::read(&db).unwrap();
     let half = bytes.len() / 2;
