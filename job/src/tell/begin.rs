@@ -6,6 +6,7 @@ use crate::plan::{ChannelInput, PlanInput};
 use crate::procedure::Stage;
 use crate::state::{Circuit, Test};
 use crate::survey::SurveyView;
+use ruhe_core::judge::Finding;
 use ruhe_core::quantity::{Unit, Units};
 use ruhe_core::reading::{Gas, Kind, Position, Quantity, Reference};
 use serde::Serialize;
@@ -54,7 +55,7 @@ pub fn begins(c: &Circuit, survey: &SurveyView, schools: &[SchoolView], u: Units
         },
         decays: pull.filter(|_| has_decay).map_or(vec![], |t| {
             of(Kind::VacuumDecay)
-                .map(|s| decay(t, super::circuit::evacuated_s(c), s))
+                .map(|s| decay(t, evacuated_s(c), s))
                 .collect()
         }),
     }
@@ -109,4 +110,12 @@ fn decay(pull: &Test, evacuated_s: Option<f64>, school: &SchoolView) -> TestInpu
         },
         channels: pull.channels.iter().map(Into::into).collect(),
     }
+}
+
+/// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
+pub(super) fn evacuated_s(c: &Circuit) -> Option<f64> {
+    c.tests.iter().rev().find_map(|t| match t.finding() {
+        Finding::PullDown(v) => v.pulls.last().map(|p| (p.to - p.from).round()),
+        _ => None,
+    })
 }

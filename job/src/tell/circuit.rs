@@ -1,7 +1,7 @@
 //! A circuit as its page shows it.
 
 use super::again::{SameAgain, same_again};
-use super::begin::{BeginsView, begins};
+use super::begin::{BeginsView, begins, evacuated_s};
 use super::gates::{GateView, allowed, gate_views, state_views};
 use super::inside::{InsideView, inside_view};
 use super::lead::{LeadView, lead};
@@ -308,14 +308,6 @@ pub fn circuit_view(
                 drawing: g.said.carries.drawing.clone(),
             },
         }),
-    })
-}
-
-/// Length of the last pull of the last evacuation, s: the time under vacuum before a decay.
-pub(super) fn evacuated_s(c: &Circuit) -> Option<f64> {
-    c.tests.iter().rev().find_map(|t| match t.finding() {
-        Finding::PullDown(v) => v.pulls.last().map(|p| (p.to - p.from).round()),
-        _ => None,
     })
 }
 
