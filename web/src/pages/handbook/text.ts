@@ -29,7 +29,7 @@ export const LEAVES: Leaf[] = [
         lines: [
           "Press “New job” on Today. Site, kind of job, refrigerant and the lowest figure on any plate are enough to press up. “Fill in everything” asks for the rest at once; it can also be said later.",
           "Units are chosen once, at the top right. A reading stays as it was typed, in the unit of its gauge.",
-          "Everything is saved as it is entered. There is no button for it.",
+          "A reading and a tap are kept at once. A form is kept when its button is pressed.",
         ],
       },
       {
@@ -59,7 +59,7 @@ export const LEAVES: Leaf[] = [
         title: "What to enter",
         lines: [
           "The standing pressure and the temperature beside it, the plate’s charge, and what was recovered, by the scale.",
-          "The cylinder’s tare, water capacity and test date. Ruhe works out how much may go in and stops above it.",
+          "The cylinder’s tare, water capacity and test date. Ruhe works out how much may go in. Above that the entry is refused, unless somebody who may answer for it gives a reason.",
         ],
       },
       {
@@ -215,7 +215,7 @@ export const LEAVES: Leaf[] = [
       {
         title: "What the words mean",
         lines: [
-          "Passes or fails is the rule: the level after its time. What makes it rise is another question, answered beside it with probabilities.",
+          "“Passes” and “Over limit” follow the rule: the level after its time. What makes it rise is another question, answered beside it with probabilities.",
           "A straight rise speaks for a leak; one that flattens at the vapour pressure of water for moisture; one that flattens lower for oil and rubber.",
           "When it cannot tell them apart it says how much longer would, and which step settles most per minute.",
         ],
@@ -263,7 +263,7 @@ export const LEAVES: Leaf[] = [
       {
         title: "Read it",
         lines: [
-          "Both pressures, suction line, liquid line and the air at the same moment. Three sets two minutes apart that do not differ are steady.",
+          "Both pressures, suction line, liquid line and the air at the same moment. It is steady when three sets two minutes apart do not differ, long enough after the start and the last gas.",
           "Superheat counts from the dew line, subcooling from the bubble line. Figures before it is steady are shown and not judged.",
         ],
       },
