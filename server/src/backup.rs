@@ -8,7 +8,7 @@ use crate::service::now_ms;
 use crate::state::AppState;
 use jiff::Timestamp;
 use jiff::fmt::strtime;
-use ruhe_store::Store;
+use ruhe_store::{DATABASE, Store};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
@@ -18,7 +18,6 @@ const NAME: &str = "ruhe-";
 const MOMENT: &str = "%Y-%m-%dT%H%M%SZ";
 /// What is not whole yet has this behind its name.
 const PART: &str = ".part";
-const DATABASE: &str = "ruhe.sqlite";
 /// So often it is looked whether a copy is due.
 const LOOK: Duration = Duration::from_secs(600);
 const DAY: i64 = 86_400_000;

@@ -4,7 +4,7 @@ use crate::backup::copies;
 use crate::key;
 use crate::service::now_ms;
 use crate::tls;
-use ruhe_store::{Shape, peek};
+use ruhe_store::{DATABASE, Shape, peek};
 use std::net::{SocketAddr, TcpListener};
 use std::path::{Path, PathBuf};
 
@@ -54,7 +54,7 @@ const WRITTEN: i64 = 1_767_225_600_000;
 #[must_use]
 pub fn doctor(p: &Patient) -> Vec<Looked> {
     let mut out = vec![folder(&p.data)];
-    if p.data.join("ruhe.sqlite").exists() {
+    if p.data.join(DATABASE).exists() {
         out.push(space(&p.data));
         out.extend(database(&p.data));
     } else {
@@ -104,7 +104,7 @@ fn free(_: &Path) -> Option<u64> {
 }
 
 fn space(data: &Path) -> Looked {
-    let size = std::fs::metadata(data.join("ruhe.sqlite")).map_or(0, |m| m.len());
+    let size = std::fs::metadata(data.join(DATABASE)).map_or(0, |m| m.len());
     let mb = |bytes: u64| bytes / 1_000_000;
     match free(data) {
         None => well("how much space is free is not known here"),

@@ -35,5 +35,5 @@ pub mod tls;
 pub use app::{Reach, Served, serve};
 pub use drills::Drills;
 pub use openapi::specification;
-pub use service::{HouseChecked, PersonChange, Said};
+pub use service::{HouseChecked, PersonChange, Said, now_ms};
 pub use state::AppState;

@@ -7,7 +7,8 @@ use ruhe_server::backup::{self, Timetable, must_hold_one};
 use ruhe_server::doctor::{Patient, doctor};
 use ruhe_server::gauge::SimulatedGauge;
 use ruhe_server::{
-    AppState, Drills, PersonChange, Reach, Said, analyse, demo, record, serve, specification, tls,
+    AppState, Drills, PersonChange, Reach, Said, analyse, demo, now_ms, record, serve,
+    specification, tls,
 };
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -182,10 +183,6 @@ fn role(text: &str) -> Result<Role, String> {
         let all: Vec<&str> = Role::all().map(Role::code).collect();
         format!("is one of {}", all.join(", "))
     })
-}
-
-fn now_ms() -> i64 {
-    jiff::Timestamp::now().as_millisecond()
 }
 
 /// One line on standard output. Whoever read it may have gone (`ruhe demo | head -1`): that must not stop a server.

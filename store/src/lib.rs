@@ -25,6 +25,8 @@ pub use index::Wanted;
 pub use peek::{Peek, Shape, peek};
 pub use readings::Stored;
 
+/// Name of the database in a data folder.
+pub const DATABASE: &str = "ruhe.sqlite";
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!();
 
 /// Why the store refused.
@@ -141,7 +143,7 @@ impl Store {
     pub fn open(dir: &Path) -> Result<Self, StoreError> {
         let open = |e: &dyn std::fmt::Display| StoreError::Open(e.to_string());
         folder_for_the_owner_alone(dir).map_err(|e| open(&e))?;
-        let path = dir.join("ruhe.sqlite");
+        let path = dir.join(DATABASE);
         let url = path
             .to_str()
             .ok_or_else(|| StoreError::Open("the path is not UTF-8".into()))?;

@@ -1,6 +1,6 @@
 //! A look at a database that changes nothing in it: not its shape, nor what SQLite lays beside it for good.
 
-use crate::{MIGRATIONS, StoreError};
+use crate::{DATABASE, MIGRATIONS, StoreError};
 use diesel::migration::MigrationSource;
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Nullable, Text};
@@ -50,7 +50,7 @@ struct Last {
 /// # Errors
 /// If it cannot be read at all.
 pub fn peek(dir: &Path) -> Result<Peek, StoreError> {
-    let path = dir.join("ruhe.sqlite");
+    let path = dir.join(DATABASE);
     let open = |e: &dyn std::fmt::Display| StoreError::Open(e.to_string());
     let url = path
         .to_str()

@@ -3,7 +3,7 @@
 mod charge;
 mod front;
 mod history;
-mod tests;
+mod tested;
 
 use crate::chart;
 use crate::font::Fonts;

@@ -122,15 +122,16 @@ export const LEAVES: Leaf[] = [
       {
         title: "What the words mean",
         lines: [
-          "Holds: the loss is below the limit with 95 % probability, and it says how small a leak that leaves.",
-          "Falls: the loss is above the limit, and temperature does not explain it.",
-          "Anything else is undecided, and the card says what it needs.",
+          "Holds: the loss is within the limit with 95 % probability, and it says how small a leak that leaves.",
+          "Within limit, but losing: the same, and yet a leak is proven.",
+          "Falling: the loss is above the limit with 99 % probability, and temperature does not explain it.",
+          "Can’t tell yet, Needs longer, Needs more: it is undecided, and the card says what it needs.",
         ],
       },
       {
         title: "When it needs more",
         lines: [
-          "Needs more time: the interval still holds both answers. The card says when it will be decided, as likely as not, and nine times in ten.",
+          "Needs longer: the interval still holds both answers. The card says when it will be decided, as likely as not, and nine times in ten.",
           "Needs a temperature: strap a probe to the pipe. One reading of it is none.",
           "The weather moves it: wait for the evening, shade the pipe, or wrap the probe better.",
           "The gauge’s digit is too coarse: take a gauge with a finer one, or hold for longer.",
